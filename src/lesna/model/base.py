@@ -1,0 +1,166 @@
+"""What all document records share: frozen, strict about keys and numbers, units in the schema."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model
+from pydantic.fields import FieldInfo
+
+from lesna.model.errors import InputError
+
+T = TypeVar("T", bound="Record")
+
+
+class Record(BaseModel):
+    """A frozen piece of a document that refuses unknown keys and non-finite numbers."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    @classmethod
+    def read(cls: type[T], raw: Any) -> T:
+        """The record made from plain data.
+
+        Raises
+        ------
+        InputError
+            With the path of the first wrong field and one sentence about it.
+        """
+        try:
+            return cls.model_validate(raw)
+        except ValidationError as error:
+            raise explain(error, cls) from None
+
+    def with_values(self: T, **values: Any) -> T:
+        """A checked copy with some fields changed (see `read` for the errors)."""
+        return type(self).read({**dict(self), **values})
+
+
+def number(unit: str, text: str, default: Any = ..., **bounds: Any) -> Any:
+    """A numeric field whose unit and meaning stand in the JSON Schema."""
+    return Field(default, description=text, json_schema_extra={"unit": unit}, strict=True, **bounds)
+
+
+def count(text: str, default: Any = ..., **bounds: Any) -> Any:
+    """A field that counts things: a whole number, also when written as 5.0."""
+    return Field(default, description=text, json_schema_extra={"unit": "1"}, **bounds)
+
+
+def partial(cls: type[T], name: str) -> type[T]:
+    """The same record with every field optional: what a document may say of a library entry."""
+    fields: dict[str, Any] = {}
+    for key, info in cls.model_fields.items():
+        loose = FieldInfo.merge_field_infos(info, default=None, default_factory=None)
+        fields[key] = (info.annotation | None if info.annotation else Any, loose)
+    base = create_model(name, __base__=Reference, **fields)
+    base.__doc__ = f"A {cls.__name__.lower()} by library id, inline, or inline on top of an id."
+    return base  # type: ignore[return-value]
+
+
+class Reference(Record):
+    """Base of the partial records: remembers nothing but what was written."""
+
+    def written(self) -> dict[str, Any]:
+        """The fields that were given a value."""
+        return {key: value for key, value in self if value is not None}
+
+
+def nearest(key: str, known: Iterable[str]) -> str:
+    """The known name closest to a mistyped one, or an empty string."""
+    lowered = {name.lower(): name for name in known}
+    found = difflib.get_close_matches(key.lower(), lowered, n=1, cutoff=0.5)
+    return lowered[found[0]] if found else ""
+
+
+def explain(error: ValidationError, cls: type[BaseModel]) -> InputError:
+    """The first validation error as one sentence with the path of its field.
+
+    Parameters
+    ----------
+    error : pydantic.ValidationError
+        What validation found.
+    cls : type
+        The record that was being read; its field names serve to guess the meant key.
+    """
+    first = error.errors(include_url=False)[0]
+    loc = tuple(first["loc"])
+    kind, context, given = first["type"], first.get("ctx", {}), first.get("input")
+    path = _path(loc)
+    if kind == "extra_forbidden":
+        guess = nearest(str(loc[-1]), _fields_at(cls, loc[:-1]))
+        hint = f"; the nearest known key is '{guess}'" if guess else ""
+        return InputError(f"is not a key that belongs here{hint}", path)
+    if kind == "missing":
+        return InputError("is missing and must be given", path)
+    if kind == "value_error":
+        cause = context.get("error")
+        if isinstance(cause, InputError):
+            return cause.inside(path) if path else cause
+        return InputError(str(cause), path)
+    return InputError(_sentence(kind, context, given, first["msg"]), path)
+
+
+_COMPARISONS = {
+    "greater_than": ("gt", "must be above"),
+    "greater_than_equal": ("ge", "must be at least"),
+    "less_than": ("lt", "must be below"),
+    "less_than_equal": ("le", "must be at most"),
+}
+
+
+def _sentence(kind: str, context: dict[str, Any], given: Any, fallback: str) -> str:
+    if kind in _COMPARISONS:
+        key, words = _COMPARISONS[kind]
+        return f"{words} {context[key]:g}, got {given!r}"
+    if kind == "finite_number":
+        return "must be a finite number, got NaN or infinity"
+    if kind in ("float_type", "float_parsing", "int_type", "int_parsing"):
+        return f"must be a number, got {_short(given)}"
+    if kind == "int_from_float":
+        return f"must be a whole number, got {given!r}"
+    if kind == "literal_error":
+        guess = nearest(str(given), context["expected"].replace("'", "").replace(" or ", ", ").split(", "))
+        hint = f" (did you mean '{guess}'?)" if guess else ""
+        return f"must be one of {context['expected']}, got {_short(given)}{hint}"
+    if kind == "string_type":
+        return f"must be text, got {_short(given)}"
+    if kind in ("model_type", "model_attributes_type", "dict_type"):
+        return f"must be an object with named fields, got {_short(given)}"
+    if kind in ("tuple_type", "list_type"):
+        return f"must be a list, got {_short(given)}"
+    return fallback[:1].lower() + fallback[1:] + f", got {_short(given)}"
+
+
+def _short(given: Any) -> str:
+    text = repr(given)
+    return text if len(text) <= 40 else text[:37] + "..."
+
+
+def _path(loc: tuple[Any, ...]) -> str:
+    out = ""
+    for part in loc:
+        out += f"[{part}]" if isinstance(part, int) else (f".{part}" if out else str(part))
+    return out
+
+
+def _fields_at(cls: type[BaseModel], loc: tuple[Any, ...]) -> list[str]:
+    """Names of the fields that the record at this place knows."""
+    here: Any = cls
+    for part in loc:
+        if isinstance(part, int):
+            continue
+        field = getattr(here, "model_fields", {}).get(part)
+        here = _record_in(field.annotation) if field else None
+    return list(getattr(here, "model_fields", {}))
+
+
+def _record_in(annotation: Any) -> Any:
+    if isinstance(annotation, type) and issubclass(annotation, BaseModel):
+        return annotation
+    for inner in getattr(annotation, "__args__", ()):
+        found = _record_in(inner)
+        if found is not None:
+            return found
+    return None

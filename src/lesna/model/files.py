@@ -1,0 +1,158 @@
+"""Reading and writing files so that nothing is ever half written or lost."""
+
+from __future__ import annotations
+
+import json
+import os
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from lesna.model.errors import FileProblem, InputError
+from lesna.model.job import VERSION, Job
+
+#: no job comes near this; what is larger is some other file
+LARGEST_JOB_BYTES = 20_000_000
+
+
+def read_text(path: Path, *, largest: int = LARGEST_JOB_BYTES) -> str:
+    """The text of a UTF-8 file.
+
+    Raises
+    ------
+    FileProblem
+        When it is missing, a folder, unreadable, too large or not text.
+    """
+    try:
+        if path.is_dir():
+            raise FileProblem("is a folder; name a file in it")
+        if path.stat().st_size > largest:
+            raise FileProblem(f"is larger than {largest // 1_000_000} MB; that is no file of this kind")
+        return path.read_bytes().decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise FileProblem("is not a text file (UTF-8 is needed)") from None
+    except FileNotFoundError:
+        raise FileProblem("does not exist; check the name") from None
+    except FileProblem:
+        raise
+    except OSError as error:
+        raise FileProblem(f"cannot be read: {(error.strerror or str(error)).lower()}") from None
+
+
+def write_atomic(path: Path, content: bytes, *, keep_former: bool = False) -> None:
+    """Writes beside, syncs, then renames; with `keep_former` the old version stays as ``name~``.
+
+    Raises
+    ------
+    FileProblem
+        When the folder is read-only or missing, or the disk is full; the old file is then untouched.
+    """
+    temporary = None
+    try:
+        with tempfile.NamedTemporaryFile(dir=path.parent, prefix=f".{path.name}.", delete=False) as handle:
+            temporary = Path(handle.name)
+            handle.write(content)
+            handle.flush()
+            os.fsync(handle.fileno())
+        os.chmod(temporary, path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask())
+        if keep_former and path.exists():
+            _keep(path)
+        os.replace(temporary, path)
+        _sync_folder(path.parent)
+    except OSError as error:
+        if temporary is not None:
+            temporary.unlink(missing_ok=True)
+        reason = error.strerror.lower() if error.strerror else str(error)
+        raise FileProblem(f"cannot be written ({reason}); what is open is unchanged, save it elsewhere") from None
+
+
+def _keep(path: Path) -> None:
+    """The former version beside the new one, also made by a rename so that it is never half there."""
+    former = path.with_name(path.name + "~")
+    spare = path.with_name(f".{path.name}.former")
+    spare.unlink(missing_ok=True)
+    try:
+        os.link(path, spare)
+    except OSError:  # file systems without hard links
+        spare.write_bytes(path.read_bytes())
+    os.replace(spare, former)
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask
+
+
+def _sync_folder(folder: Path) -> None:
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def parse_json(text: str) -> Any:
+    """The data in a JSON text.
+
+    Raises
+    ------
+    InputError
+        With line and column when the text is cut short or not JSON, and for keys written twice.
+    """
+    try:
+        return json.loads(text, object_pairs_hook=_no_twice)
+    except json.JSONDecodeError as error:
+        ending = "ends too early" if error.pos >= len(text.rstrip()) else "is not valid JSON"
+        raise InputError(f"the file {ending} (line {error.lineno}, column {error.colno}: {error.msg})") from None
+    except RecursionError:
+        raise InputError("the file is nested too deeply to be a job") from None
+
+
+def _no_twice(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    out: dict[str, Any] = {}
+    for key, value in pairs:
+        if key in out:
+            raise InputError("is given twice; keep one", key)
+        out[key] = value
+    return out
+
+
+def job_from_text(text: str) -> Job:
+    """The job in the text of a ``*.lesna`` file.
+
+    Raises
+    ------
+    InputError
+        With the path of the field and what would be right.
+    """
+    raw = parse_json(text)
+    if not isinstance(raw, dict):
+        raise InputError('the file holds no job: a JSON object with "lesna": 1 is needed')
+    version = raw.get("lesna")
+    if version is None:
+        raise InputError('is missing; a job begins with "lesna": 1', "lesna")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise InputError(f"must be the document version 1, got {version!r}", "lesna")
+    if version > VERSION:
+        raise InputError(
+            f"this job was written by a newer Lesna (document version {version}); this one reads "
+            f"version {VERSION}. Update Lesna to open it",
+            "lesna",
+        )
+    return Job.read(raw)
+
+
+def load_job(path: Path) -> Job:
+    """The job in a file (see `read_text` and `job_from_text` for the errors)."""
+    return job_from_text(read_text(path))
+
+
+def job_text(job: Job) -> str:
+    """The text of a job file."""
+    return json.dumps(job.to_data(), indent=1, ensure_ascii=False) + "\n"
+
+
+def save_job(job: Job, path: Path) -> None:
+    """Writes a job atomically; the former version stays as ``*.lesna~`` (errors of `write_atomic`)."""
+    write_atomic(path, job_text(job).encode("utf-8"), keep_former=True)

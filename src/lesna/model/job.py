@@ -1,0 +1,231 @@
+"""The job document (`*.lesna`): workpiece, machine and the cuts in machining order.
+
+Field names, units and meanings are the published contract (docs/contract.md); the document is always metric.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
+
+from pydantic import BeforeValidator, Field, PlainSerializer, field_validator, model_validator
+
+from lesna.model import names
+from lesna.model.base import Record, Reference, number, partial
+from lesna.model.errors import InputError
+from lesna.model.library_records import Holder, Machine, Material, Tool
+
+#: the document version this Lesna writes; newer ones are refused in words
+VERSION = 1
+
+if TYPE_CHECKING:
+
+    class ToolSpec(Tool, Reference): ...
+
+    class HolderSpec(Holder, Reference): ...
+
+    class MachineSpec(Machine, Reference): ...
+
+    class MaterialSpec(Material, Reference): ...
+else:
+    ToolSpec = partial(Tool, "ToolSpec")
+    HolderSpec = partial(Holder, "HolderSpec")
+    MachineSpec = partial(Machine, "MachineSpec")
+    MaterialSpec = partial(Material, "MaterialSpec")
+
+
+def _loose(cls: type[Reference], columns: dict[str, str], spellings: dict[str, Any]) -> BeforeValidator:
+    def read(raw: Any) -> Any:
+        if isinstance(raw, cls):
+            return raw
+        if isinstance(raw, str):
+            raw = {"id": raw}
+        if not isinstance(raw, dict):
+            raise InputError(f"must be a library id or an object, got {raw!r}")
+        raw = names.renamed(raw, columns)
+        return {
+            key: spellings[key](value) if key in spellings and value is not None else value
+            for key, value in raw.items()
+        }
+
+    return BeforeValidator(read)
+
+
+def _id_or_object(spec: Any) -> Any:
+    written = spec.model_dump(mode="json", exclude_none=True, by_alias=True)
+    return written["id"] if set(written) == {"id"} else written
+
+
+def _steps(value: Any) -> Any:
+    return [float(part) for part in value.split(";")] if isinstance(value, str) else value
+
+
+class _IdOrObject:
+    """Publishes in the JSON Schema that a bare library id will do as well."""
+
+    def __get_pydantic_json_schema__(self, core: Any, handler: Any) -> dict[str, Any]:
+        return {"anyOf": [{"type": "string", "description": "library id"}, handler(core)]}
+
+
+def _reference(cls: Any, columns: dict[str, str], spellings: dict[str, Any]) -> Any:
+    return Annotated[cls, PlainSerializer(_id_or_object), _loose(cls, columns, spellings), _IdOrObject()]
+
+
+if TYPE_CHECKING:
+    ToolRef: TypeAlias = ToolSpec
+    HolderRef: TypeAlias = HolderSpec
+    MachineRef: TypeAlias = MachineSpec
+    MaterialRef: TypeAlias = MaterialSpec
+else:
+    ToolRef = _reference(
+        ToolSpec, names.TOOL_COLUMNS, {"kind": names.tool_kind, "substrate": names.substrate, "coating": names.coating}
+    )
+    HolderRef = _reference(HolderSpec, names.HOLDER_COLUMNS, {"kind": names.holder_kind})
+    MachineRef = _reference(MachineSpec, {}, {"spindle_steps_rpm": _steps, "feed_steps_mm_min": _steps})
+    MaterialRef = _reference(MaterialSpec, {}, {})
+
+
+class Batch(Record):
+    """How many parts, and what a minute costs."""
+
+    parts: int = Field(1, description="parts in the batch", ge=1, json_schema_extra={"unit": "1"})
+    machine_rate_per_h: float | None = number("money/h", "machine rate; the machine's own where left out", None, ge=0)
+    tool_change_min: float | None = number("min", "time to change a worn edge", None, ge=0)
+
+
+class Workpiece(Record):
+    """The part: its material as it lies on the table, and how it is held."""
+
+    material: MaterialRef
+    hardness_hrc: float | None = number("HRC", "measured hardness", None, gt=0, le=72)
+    hardness_hb: float | None = number("HB", "measured hardness", None, gt=10, le=800)
+    mass_kg: float | None = number("kg", "mass on the table", None, gt=0)
+    clamp_force_n: float | None = number("N", "sum of the clamping forces", None, ge=0)
+
+    @model_validator(mode="after")
+    def _one_hardness(self) -> Workpiece:
+        if self.hardness_hb is not None and self.hardness_hrc is not None:
+            raise InputError("is given beside hardness_hrc; give one of the two", "hardness_hb")
+        return self
+
+
+class Book(Record):
+    """A toolmaker's starting value at a stated radial engagement."""
+
+    vc_m_min: float | None = number(
+        "m/min", "surface speed, used when the cut names neither vc nor n", None, gt=0, le=10000
+    )
+    fz_mm: float = number("mm", "feed per tooth", gt=0, le=20)
+    ae_over_dc: float | None = number("1", "radial engagement it was given for; 0.5 where not stated", None, gt=0, le=1)
+
+
+class Feature(Record):
+    """What this cut makes, as far as time and corners depend on it."""
+
+    kind: names.FeatureKind
+    length_mm: float | None = number("mm", "length", None, gt=0)
+    width_mm: float | None = number("mm", "width", None, gt=0)
+    depth_mm: float | None = number("mm", "depth", None, gt=0)
+    corner_radius_mm: float | None = number("mm", "smallest inner radius", None, ge=0)
+    closed: bool | None = Field(None, description="whether the ends of a slot are closed")
+
+
+class TapMode(Record):
+    """A vibration mode measured at the tool tip."""
+
+    axis: Literal["x", "y"]
+    f_hz: float = number("Hz", "natural frequency", gt=0)
+    k_n_um: float = number("N/um", "modal stiffness", gt=0)
+    zeta: float = number("1", "damping ratio", gt=0, lt=1)
+
+
+class Cut(Record):
+    """One cut of the job: a tool in its holder, and what it is told to do."""
+
+    name: str = Field(min_length=1, max_length=120)
+    role: names.Role = "rough"
+    strategy: names.Strategy = "heavy_radial"
+    tool: ToolRef
+    holder: HolderRef = Field(default_factory=lambda: HolderSpec.read({"id": "collet"}))
+    stick_out_mm: float = number("mm", "tip to holder face (LPR)", gt=0, le=1000)
+    coolant: names.Coolant = "dry"
+    direction: names.Direction = "down"
+    compensation: names.Compensation = "max_chip"
+    ae_mm: float = number("mm", "radial engagement (stepover)", gt=0, le=600)
+    ap_mm: float = number("mm", "axial depth (stepdown)", gt=0, le=500)
+    vc_m_min: float | None = number("m/min", "surface speed", None, gt=0, le=10000)
+    n_rpm: float | None = number("1/min", "spindle speed", None, gt=0, le=500000)
+    hex_mm: float | None = number("mm", "target of the chip thickness", None, gt=0, le=10)
+    fz_mm: float | None = number("mm", "feed per tooth", None, gt=0, le=20)
+    book: Book | None = None
+    tilt_deg: float = number("deg", "tilt of a ball away from its centre", 0.0, ge=0, lt=90)
+    deflection_limit_um: float | None = number("um", "largest deflection at the tip", None, gt=0)
+    feature: Feature | None = None
+    tap_modes: tuple[TapMode, ...] = ()
+    locks: tuple[str, ...] = Field((), description="fields that a search for a better point leaves alone")
+
+    @field_validator("coolant", mode="before")
+    @classmethod
+    def _coolant(cls, value: Any) -> Any:
+        return names.coolant(value)
+
+    @model_validator(mode="after")
+    def _one_of_each(self) -> Cut:
+        speeds = [key for key in ("vc_m_min", "n_rpm") if getattr(self, key) is not None]
+        if len(speeds) > 1:
+            raise InputError("is given beside vc_m_min; give exactly one of vc_m_min and n_rpm", "n_rpm")
+        if not speeds and (self.book is None or self.book.vc_m_min is None):
+            raise InputError("is missing; give exactly one of vc_m_min and n_rpm (or book.vc_m_min)", "vc_m_min")
+        feeds = [key for key in ("hex_mm", "fz_mm", "book") if getattr(self, key) is not None]
+        if len(feeds) > 1:
+            raise InputError(f"is given beside {feeds[0]}; give exactly one of hex_mm, fz_mm and book", feeds[1])
+        if not feeds:
+            raise InputError("is missing; give exactly one of hex_mm, fz_mm and book", "hex_mm")
+        return self
+
+    @property
+    def vc_wanted(self) -> float | None:
+        """The surface speed that was asked for [m/min], None where a spindle speed was."""
+        if self.vc_m_min is not None or self.n_rpm is not None:
+            return self.vc_m_min
+        return self.book.vc_m_min if self.book else None
+
+
+class Job(Record):
+    """The whole job document."""
+
+    lesna: Literal[1] = Field(1, description="version of this document")
+    title: str = Field("", max_length=200)
+    notes: str = ""
+    units: Literal["metric", "inch"] = Field("metric", description="how screens and reports show numbers")
+    batch: Batch = Field(default_factory=lambda: Batch(parts=1))
+    workpiece: Workpiece
+    machine: MachineRef
+    cuts: tuple[Cut, ...]
+
+    @field_validator("cuts")
+    @classmethod
+    def _distinct(cls, cuts: tuple[Cut, ...]) -> tuple[Cut, ...]:
+        seen: set[str] = set()
+        for index, cut in enumerate(cuts):
+            if cut.name in seen:
+                raise InputError(f"'{cut.name}' names two cuts; every cut needs a name of its own", f"[{index}].name")
+            seen.add(cut.name)
+        return cuts
+
+    def cut_named(self, name: str) -> int:
+        """Position of a cut.
+
+        Raises
+        ------
+        InputError
+            When no cut has this name; the sentence lists those there are.
+        """
+        for index, cut in enumerate(self.cuts):
+            if cut.name == name:
+                return index
+        known = ", ".join(f"'{cut.name}'" for cut in self.cuts)
+        raise InputError(f"no cut is named '{name}'; there are {known}", "cut")
+
+    def to_data(self) -> dict[str, Any]:
+        """Plain data for a file; what was left out stays left out."""
+        return self.model_dump(mode="json", exclude_none=True, by_alias=True)

@@ -1,0 +1,433 @@
+"""Tool, holder, machine and material: the records a shop keeps in its library."""
+
+from __future__ import annotations
+
+import math
+from typing import Any, Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from lesna.model import names
+from lesna.model.base import Record, count, number
+from lesna.model.errors import InputError
+
+
+class Tool(Record):
+    """A milling cutter, in ISO 13399 symbols (lengths in mm)."""
+
+    id: str = ""
+    name: str = ""
+    kind: names.ToolKind = Field(description="shape of the cutting edge's envelope")
+    unit_system: Literal["mm", "inch"] = "mm"
+    DC: float = number("mm", "cutting diameter at full depth", gt=0, le=500)
+    DCX: float | None = number("mm", "largest diameter over the body", None, gt=0, le=600)
+    RE: float = number("mm", "corner radius", 0.0, ge=0)
+    ZEFP: int = count("effective flutes", ge=1, le=60)
+    FHA: float = number("deg", "helix angle", 30.0, ge=0, lt=75)
+    KAPR: float = number("deg", "lead angle, 90 for a square shoulder", 90.0, gt=0, le=90)
+    APMX: float = number("mm", "largest depth of cut of the edge", gt=0, le=500)
+    LU: float | None = number("mm", "usable length below the neck or body", None, gt=0, le=1000)
+    DN: float | None = number("mm", "neck diameter", None, gt=0, le=500)
+    DMM: float | None = number("mm", "shank diameter; arbor bore of a face mill", None, gt=0, le=200)
+    OAL: float | None = number("mm", "overall length", None, gt=0, le=1000)
+    GAMF: float | None = number("deg", "radial rake angle", None, ge=-30, le=40)
+    tip_diameter_mm: float | None = number(
+        "mm", "diameter at the lowest point of a chamfer or high-feed tool", None, ge=0
+    )
+    tip_angle_deg: float | None = number("deg", "included angle of a chamfer tool", None, gt=0, lt=180)
+    chamfer_edge_mm: float | None = number("mm", "length of the chamfer edge", None, gt=0)
+    substrate: names.Substrate = Field("carbide", description="cutting material")
+    coating: names.Coating = Field("none", description="coating of the edge")
+    edge_radius_um: float = number("um", "radius of the honed edge", 10.0, ge=0, le=200)
+    centre_cutting: bool = Field(True, description="whether the tool may plunge straight down")
+    flutes_to_centre: int | None = count("flutes that reach the centre of a ball", None, ge=1, le=12)
+    pitch: Literal["equal", "variable"] = Field("equal", description="spacing of the teeth")
+    helix: Literal["equal", "variable"] = Field("equal", description="helix of the teeth")
+    pitch_deg: tuple[float, ...] | None = Field(
+        None, description="angle from each tooth to the next", json_schema_extra={"unit": "deg"}
+    )
+    runout_um: float | None = number("um", "total indicator reading at the edge", None, ge=0, le=1000)
+    core_dia_ratio: float | None = number("1", "core diameter over DC", None, gt=0, lt=1)
+    gullet_area_per_flute_mm2_hint: float | None = number("mm2", "cross section of one gullet", None, gt=0)
+    rated_rpm: float | None = number("1/min", "highest speed the toolmaker allows", None, gt=0)
+    price: float | None = number("money", "price of the tool, or of one set of edges", None, ge=0)
+    edges: int = count("edges (or regrinds) that the price buys", 1, ge=1)
+    insert_count: int | None = count("inserts in the body", None, ge=1)
+    edges_per_insert: int | None = count("edges of one insert", None, ge=1)
+    insert_cost_cu: float | None = number("money", "price of one insert", None, ge=0)
+    regrindable: bool | None = None
+    intended_iso_groups: str = ""
+    notes: str = ""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _table_names(cls, raw: Any) -> Any:
+        return names.renamed(raw, names.TOOL_COLUMNS)
+
+    @field_validator("kind", mode="before")
+    @classmethod
+    def _kind(cls, value: Any) -> Any:
+        return names.tool_kind(value)
+
+    @field_validator("substrate", mode="before")
+    @classmethod
+    def _substrate(cls, value: Any) -> Any:
+        return names.substrate(value)
+
+    @field_validator("coating", mode="before")
+    @classmethod
+    def _coating(cls, value: Any) -> Any:
+        return names.coating(value)
+
+    @model_validator(mode="after")
+    def _shape(self) -> Tool:
+        if self.RE > self.DC / 2 + 1e-9:
+            raise InputError(f"must be at most half of DC = {self.DC:g} mm, got {self.RE:g} mm", "RE")
+        if self.DCX is not None and self.DCX < self.DC - 1e-9:
+            raise InputError(f"must be at least DC = {self.DC:g} mm, got {self.DCX:g} mm", "DCX")
+        if self.kind == "high_feed" and self.KAPR >= 60:
+            raise InputError(f"of a high-feed tool must be below 60 deg, usually 10 to 20, got {self.KAPR:g}", "KAPR")
+        if self.tip_diameter_mm is not None and self.tip_diameter_mm > self.DC:
+            raise InputError(f"must be at most DC = {self.DC:g} mm, got {self.tip_diameter_mm:g} mm", "tip_diameter_mm")
+        self._check_pitch()
+        return self
+
+    def _check_pitch(self) -> None:
+        if self.pitch_deg is None:
+            return
+        if len(self.pitch_deg) != self.ZEFP:
+            raise InputError(
+                f"needs one angle for each of the {self.ZEFP} flutes, got {len(self.pitch_deg)}", "pitch_deg"
+            )
+        if min(self.pitch_deg) <= 0 or abs(sum(self.pitch_deg) - 360) > 0.01:
+            raise InputError(f"needs positive angles that add up to 360 deg, got {sum(self.pitch_deg):g}", "pitch_deg")
+
+    @property
+    def corner(self) -> float:
+        """Radius of the round part of the edge [mm]: DC/2 for a ball, 0 for lead-angle and chamfer tools."""
+        if self.kind == "ball":
+            return self.DC / 2
+        return 0.0 if self.kind in ("high_feed", "chamfer") else self.RE
+
+    @property
+    def usable_length(self) -> float:
+        """Depth that can be reached before the body touches the wall [mm]; APMX where LU is not given."""
+        return self.LU if self.LU is not None else self.APMX
+
+    @property
+    def half_angle(self) -> float:
+        """Angle of a chamfer's flank to its axis [deg]."""
+        return self.tip_angle_deg / 2 if self.tip_angle_deg else 90.0 - self.KAPR
+
+    @property
+    def tip_diameter(self) -> float:
+        """Diameter at the lowest point of a chamfer or high-feed tool [mm], DC for others."""
+        if self.tip_diameter_mm is not None:
+            return self.tip_diameter_mm
+        if self.kind == "high_feed":
+            return max(0.0, self.DC - 2 * self.APMX / math.tan(math.radians(self.KAPR)))
+        if self.kind == "chamfer":
+            return max(0.0, self.DC - 2 * self.APMX * math.tan(math.radians(self.half_angle)))
+        return self.DC
+
+    @property
+    def core_ratio(self) -> float:
+        """Core diameter over DC, 0.8 where unknown (physics.md section 7)."""
+        return self.core_dia_ratio if self.core_dia_ratio is not None else 0.8
+
+
+class Holder(Record):
+    """A tool holder kind with what it can carry."""
+
+    id: str = ""
+    name: str = ""
+    kind: names.HolderKind = Field(description="how the shank is held")
+    clamping_principle: str = ""
+    grip_torque_nm: float | None = number("Nm", "torque the holder carries at this shank", None, gt=0)
+    runout_3xd_typ_um: float | None = number("um", "usual runout at 3 x D", None, ge=0)
+    runout_3xd_max_um: float | None = number("um", "largest runout at 3 x D", None, ge=0)
+    radial_stiffness_rel: float = number("1", "radial stiffness against a shrink-fit holder", 1.0, gt=0)
+    damping_rel: float = number("1", "damping against a plain holder", 1.0, gt=0)
+    torque_d6_nm: float | None = number("Nm", "grip at 6 mm shank", None, gt=0)
+    torque_d10_nm: float | None = number("Nm", "grip at 10 mm shank", None, gt=0)
+    torque_d12_nm: float | None = number("Nm", "grip at 12 mm shank", None, gt=0)
+    torque_d16_nm: float | None = number("Nm", "grip at 16 mm shank", None, gt=0)
+    torque_d20_nm: float | None = number("Nm", "grip at 20 mm shank", None, gt=0)
+    axial_security: str = ""
+    pullout_force_d12_n_hint: float | None = number("N", "upper guide of the pull-out force", None, gt=0)
+    balance_class: str = ""
+    rpm_guide_max_40taper: float | None = number("1/min", "guide for the highest speed", None, gt=0)
+    shank_requirement: str = ""
+    price: float | None = number("money", "typical price", None, ge=0)
+    confidence: str = ""
+    notes: str = ""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _table_names(cls, raw: Any) -> Any:
+        raw = names.renamed(raw, names.HOLDER_COLUMNS)
+        if isinstance(raw, dict) and "kind" not in raw and "id" in raw:
+            raw = {**raw, "kind": raw["id"]}  # the shipped table's id is the kind
+        return raw
+
+    @field_validator("kind", mode="before")
+    @classmethod
+    def _kind(cls, value: Any) -> Any:
+        return names.holder_kind(value)
+
+
+class CurvePoint(Record):
+    """One point of a spindle curve; power or torque may be left out."""
+
+    speed_rpm: float = number("1/min", "spindle speed", ge=0)
+    power_kw: float | None = number("kW", "power at this speed", None, ge=0)
+    torque_nm: float | None = number("Nm", "torque at this speed", None, ge=0)
+
+    @property
+    def power(self) -> float:
+        """Power at this point [kW], from the torque where only that is given."""
+        if self.power_kw is not None:
+            return self.power_kw
+        return (self.torque_nm or 0.0) * self.speed_rpm / 9549.3
+
+    @model_validator(mode="after")
+    def _something(self) -> CurvePoint:
+        if self.power_kw is None and self.torque_nm is None:
+            raise InputError("needs power_kw or torque_nm")
+        return self
+
+
+class Duty(Record):
+    """A duty class of the spindle: its points in order of speed."""
+
+    description: str = ""
+    points: tuple[CurvePoint, ...]
+
+    @field_validator("points")
+    @classmethod
+    def _in_order(cls, points: tuple[CurvePoint, ...]) -> tuple[CurvePoint, ...]:
+        if not points:
+            raise InputError("needs at least one point")
+        speeds = [point.speed_rpm for point in points]
+        if speeds != sorted(speeds):
+            raise InputError("must run in rising speed_rpm (the same speed twice marks a gear change)")
+        return points
+
+
+class IdlePower(Record):
+    """Power drawn at idle over the speed."""
+
+    description: str = ""
+    points: tuple[CurvePoint, ...] = ()
+
+
+class Curve(Record):
+    """Torque and power curve of a spindle, by duty class (S1, S6-40)."""
+
+    schema_: str = Field("", alias="schema")
+    machine_id: str = ""
+    speed_mode: Literal["continuous", "gear-steps"] = "continuous"
+    interpolation: str = ""
+    reference: str = ""
+    drive_efficiency: float | None = number("1", "drive efficiency", None, gt=0, le=1)
+    duty: dict[str, Duty]
+    idle: IdlePower | None = None
+
+    @field_validator("duty")
+    @classmethod
+    def _has_s1(cls, duty: dict[str, Duty]) -> dict[str, Duty]:
+        if "S1" not in duty:
+            raise InputError("needs the duty class 'S1'")
+        return duty
+
+
+class Machine(Record):
+    """A milling machine as the cut sees it."""
+
+    id: str = ""
+    name: str = ""
+    kind: str = ""
+    taper: str = ""
+    drawbar_force_kn: float | None = number("kN", "pull of the drawbar", None, gt=0)
+    rpm_min: float = number("1/min", "lowest spindle speed", 0.0, ge=0)
+    rpm_max: float = number("1/min", "highest spindle speed", gt=0, le=500000)
+    spindle_steps_rpm: tuple[float, ...] = Field(
+        (), description="the only speeds there are", json_schema_extra={"unit": "1/min"}
+    )
+    power_s1_kw: float | None = number("kW", "continuous power", None, gt=0)
+    power_s6_40_kw: float | None = number("kW", "power at 40 % duty", None, gt=0)
+    torque_s1_max_nm: float | None = number("Nm", "highest continuous torque", None, gt=0)
+    torque_s6_40_max_nm: float | None = number("Nm", "highest torque at 40 % duty", None, gt=0)
+    base_speed_rpm: float | None = number("1/min", "speed from which the power is constant", None, gt=0)
+    drive_efficiency: float = number("1", "power at the tool over power at the motor", 0.85, gt=0, le=1)
+    idle_power_at_half_rpm_kw: float = number("kW", "idle power at half of rpm_max", 0.0, ge=0)
+    travel_x_mm: float | None = number("mm", "travel in x", None, gt=0)
+    travel_y_mm: float | None = number("mm", "travel in y", None, gt=0)
+    travel_z_mm: float | None = number("mm", "travel in z", None, gt=0)
+    feed_max_x_mm_min: float | None = number("mm/min", "highest cutting feed in x", None, gt=0)
+    feed_max_y_mm_min: float | None = number("mm/min", "highest cutting feed in y", None, gt=0)
+    feed_max_z_mm_min: float | None = number("mm/min", "highest cutting feed in z", None, gt=0)
+    feed_steps_mm_min: tuple[float, ...] = Field(
+        (), description="the only feeds there are", json_schema_extra={"unit": "mm/min"}
+    )
+    rapid_x_mm_min: float | None = number("mm/min", "rapid in x", None, gt=0)
+    rapid_y_mm_min: float | None = number("mm/min", "rapid in y", None, gt=0)
+    rapid_z_mm_min: float | None = number("mm/min", "rapid in z", None, gt=0)
+    accel_x_m_s2: float | None = number("m/s2", "acceleration in x", None, gt=0)
+    accel_y_m_s2: float | None = number("m/s2", "acceleration in y", None, gt=0)
+    accel_z_m_s2: float | None = number("m/s2", "acceleration in z", None, gt=0)
+    jerk_x_m_s3: float | None = number("m/s3", "jerk in x", None, gt=0)
+    jerk_y_m_s3: float | None = number("m/s3", "jerk in y", None, gt=0)
+    jerk_z_m_s3: float | None = number("m/s3", "jerk in z", None, gt=0)
+    axis_thrust_max_n: float | None = number("N", "continuous feed thrust", None, gt=0)
+    lookahead_blocks_s: float | None = number("1/s", "blocks per second", None, gt=0)
+    spindle_radial_stiffness_n_um: float | None = number("N/um", "radial stiffness at the spindle nose", None, gt=0)
+    table_load_max_kg: float | None = number("kg", "load the table carries", None, gt=0)
+    coolant_options: str = ""
+    tool_change_s: float | None = number("s", "tool change time", None, ge=0)
+    hourly_rate_cu: float | None = number("money/h", "machine rate", None, ge=0)
+    curve: Curve | None = Field(None, description="torque and power curve")
+    curve_file: str = ""
+    confidence: str = ""
+    notes: str = ""
+
+    @field_validator("spindle_steps_rpm", "feed_steps_mm_min", mode="before")
+    @classmethod
+    def _steps(cls, value: Any) -> Any:
+        if isinstance(value, str):
+            try:
+                value = [float(part) for part in value.split(";") if part.strip()]
+            except ValueError:
+                raise InputError(f"must be numbers separated by ';', got '{value}'") from None
+        return value
+
+    @field_validator("spindle_steps_rpm", "feed_steps_mm_min", mode="after")
+    @classmethod
+    def _positive(cls, steps: tuple[float, ...]) -> tuple[float, ...]:
+        if any(step <= 0 for step in steps):
+            raise InputError("must all be above 0")
+        return tuple(sorted(steps))
+
+    @model_validator(mode="after")
+    def _power_known(self) -> Machine:
+        if self.rpm_min >= self.rpm_max:
+            raise InputError(f"must be below rpm_max = {self.rpm_max:g}, got {self.rpm_min:g}", "rpm_min")
+        return self
+
+    @property
+    def feed_max(self) -> float | None:
+        """The feed that both table axes hold [mm/min]."""
+        known = [feed for feed in (self.feed_max_x_mm_min, self.feed_max_y_mm_min) if feed is not None]
+        return min(known) if known else None
+
+
+class Material(Record):
+    """A workpiece material in one condition, with its force law."""
+
+    id: str = ""
+    name: str = ""
+    iso_group: str = Field("", description="letter after ISO 513")
+    iso_subgroup: str = ""
+    data_group: str = Field("", description="group of the cutting data")
+    vc_factor: float = number("1", "factor on the group's surface speed", 1.0, gt=0)
+    en: str = ""
+    aisi_uns: str = ""
+    condition: str = ""
+    hardness_hb_min: float | None = number("HB", "lower end of the hardness", None, gt=0)
+    hardness_hb_max: float | None = number("HB", "upper end of the hardness", None, gt=0)
+    hardness_hrc_typ: float | None = number("HRC", "typical hardness", None, gt=0, le=72)
+    uts_mpa_typ: float | None = number("MPa", "tensile strength", None, gt=0)
+    kc11_n_mm2: float | None = number("N/mm2", "specific cutting force at h = b = 1 mm", None, gt=0)
+    mc: float | None = number("1", "exponent of the chip thickness", None, ge=0, lt=1)
+    Ktc_n_mm2: float | None = number("N/mm2", "tangential cutting coefficient of the linear law", None, gt=0)
+    Krc_n_mm2: float | None = number("N/mm2", "radial cutting coefficient", None, ge=0)
+    Kac_n_mm2: float | None = number("N/mm2", "axial cutting coefficient", None)
+    Kte_n_mm: float | None = number("N/mm", "tangential edge coefficient", None, ge=0)
+    Kre_n_mm: float | None = number("N/mm", "radial edge coefficient", None, ge=0)
+    Kae_n_mm: float | None = number("N/mm", "axial edge coefficient", None)
+    rake_ref_deg: float = number("deg", "rake to which the coefficients belong", 6.0)
+    kc_hardness_exp: float = number("1", "exponent of the hardness correction", 0.0, ge=0)
+    kr_ratio: float = number("1", "radial over tangential force", 0.4, ge=0)
+    ka_ratio: float = number("1", "axial over tangential force at 30 deg helix", 0.27, ge=0)
+    edge_force_n_mm: float | None = number("N/mm", "edge force of the linear law", None, ge=0)
+    density_kg_m3: float | None = number("kg/m3", "density", None, gt=0)
+    thermal_cond_w_mk: float | None = number("W/(m K)", "thermal conductivity", None, gt=0)
+    specific_heat_j_kgk: float | None = number("J/(kg K)", "specific heat", None, gt=0)
+    melting_or_solidus_c: float | None = number("C", "melting or solidus temperature", None)
+    min_chip_thickness_um_ref: float | None = number("um", "least chip at 10 um edge radius", None, gt=0)
+    built_up_edge_tendency: int = count("0 none to 3 strong", 0, ge=0, le=3)
+    work_hardening_tendency: int = count("0 none to 3 strong", 0, ge=0, le=3)
+    abrasiveness: int = count("0 none to 3 strong", 0, ge=0, le=3)
+    fire_hazard: Literal["none", "chips", "severe"] = "none"
+    chip_form: Literal["long", "segmented", "short", "powder"] = "segmented"
+    confidence: str = ""
+    source_note: str = ""
+
+    @model_validator(mode="after")
+    def _force_law(self) -> Material:
+        kienzle = self.kc11_n_mm2 is not None and self.mc is not None
+        if not kienzle and self.Ktc_n_mm2 is None:
+            raise InputError("is missing; give kc11_n_mm2 with mc, or the linear Ktc_n_mm2", "kc11_n_mm2")
+        return self
+
+    @property
+    def hb_mid(self) -> float | None:
+        """Middle of the tabled hardness range [HB]."""
+        if self.hardness_hb_min is None or self.hardness_hb_max is None:
+            return None
+        return (self.hardness_hb_min + self.hardness_hb_max) / 2
+
+
+class CuttingData(Record):
+    """Starting values of one material group with one substrate (cutting-data-baseline.csv)."""
+
+    data_group: str
+    iso_group: str
+    group_name: str
+    substrate: str
+    recommended: Literal["yes", "poor", "no"]
+    ref_ae_over_d: float
+    ref_ap_over_d: float
+    vc_low_m_min: float | None = None
+    vc_typ_m_min: float | None = None
+    vc_high_m_min: float | None = None
+    hex_low_d10_mm: float | None = None
+    hex_typ_d10_mm: float | None = None
+    hex_high_d10_mm: float | None = None
+    hex_diameter_exp: float | None = None
+    hex_min_rubbing_mm: float | None = None
+    taylor_n: float | None = None
+    taylor_feed_exp: float | None = None
+    ref_life_min: float | None = None
+    coolant_rank: str = ""
+    coolant_avoid: str = ""
+    coolant_reason: str = ""
+    slot_ap_max_over_d: float | None = None
+    heavy_ae_min_over_d: float | None = None
+    heavy_ae_max_over_d: float | None = None
+    heavy_ap_max_over_d: float | None = None
+    light_ae_min_over_d: float | None = None
+    light_ae_max_over_d: float | None = None
+    light_ap_max_over_d: float | None = None
+    troch_ae_min_over_d: float | None = None
+    troch_ae_max_over_d: float | None = None
+    troch_ap_max_over_d: float | None = None
+    highfeed_ap_min_over_dc: float | None = None
+    highfeed_ap_max_over_dc: float | None = None
+    highfeed_fz_mult_min: float | None = None
+    highfeed_fz_mult_max: float | None = None
+    vc_mult_slot: float | None = None
+    vc_mult_heavy: float | None = None
+    vc_mult_light: float | None = None
+    vc_mult_troch: float | None = None
+    vc_mult_highfeed: float | None = None
+    confidence: str = ""
+    source_note: str = ""
+
+    def hex_at(self, level: Literal["low", "typ", "high"], DC: float) -> float | None:
+        """Chip thickness target at a diameter [mm]: ``hex_d10 (D/10)^exp`` for D = 3 to 20 mm."""
+        base = {"low": self.hex_low_d10_mm, "typ": self.hex_typ_d10_mm, "high": self.hex_high_d10_mm}[level]
+        if base is None:
+            return None
+        d = min(max(DC, 3.0), 20.0)
+        return float(base * (d / 10.0) ** (self.hex_diameter_exp or 0.0))

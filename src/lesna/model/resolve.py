@@ -1,0 +1,138 @@
+"""From what a document says (an id, an object, an object on top of an id) to whole records."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Protocol, TypeVar
+
+from lesna.model import names
+from lesna.model.base import Record, Reference, nearest
+from lesna.model.errors import InputError
+from lesna.model.job import Cut, Job
+from lesna.model.library_records import CuttingData, Holder, Machine, Material, Tool
+
+R = TypeVar("R", bound=Record)
+
+
+class Shelf(Protocol):
+    """What a library offers to whoever resolves a document."""
+
+    @property
+    def tools(self) -> Mapping[str, Tool]: ...
+    @property
+    def holders(self) -> Mapping[str, Holder]: ...
+    @property
+    def machines(self) -> Mapping[str, Machine]: ...
+    @property
+    def materials(self) -> Mapping[str, Material]: ...
+    @property
+    def cutting_data(self) -> Mapping[tuple[str, str], CuttingData]: ...
+
+
+@dataclass(frozen=True)
+class CutParts:
+    """One cut with everything it names, whole."""
+
+    job: Job
+    cut: Cut
+    tool: Tool
+    holder: Holder
+    machine: Machine
+    material: Material
+    data: CuttingData | None
+
+
+def tool_of(cut: Cut, shelf: Shelf) -> Tool:
+    """The cut's tool as a whole record (InputError names the field that is missing or unknown)."""
+    return _whole(cut.tool, Tool, shelf.tools, "tool")
+
+
+def holder_of(cut: Cut, shelf: Shelf) -> Holder:
+    """The cut's holder; a bare kind stands on the shipped row of that kind."""
+    written = cut.holder.written()
+    if "id" not in written and "kind" in written:
+        row = shelf.holders[names.HOLDER_ROWS[written["kind"]]]
+        return row.with_values(**written, id=row.id)
+    return _whole(cut.holder, Holder, shelf.holders, "holder")
+
+
+def machine_of(job: Job, shelf: Shelf) -> Machine:
+    """The job's machine as a whole record."""
+    machine = _whole(job.machine, Machine, shelf.machines, "machine")
+    if machine.curve is None and machine.power_s1_kw is None:
+        raise InputError("is missing; a machine needs a curve, or power_s1_kw", "machine.power_s1_kw")
+    return machine
+
+
+def material_of(job: Job, shelf: Shelf) -> Material:
+    """The workpiece's material as a whole record."""
+    return _whole(job.workpiece.material, Material, shelf.materials, "workpiece.material")
+
+
+def parts_of(job: Job, index: int, shelf: Shelf) -> CutParts:
+    """Everything one cut names, whole and checked against each other.
+
+    Raises
+    ------
+    InputError
+        With the path of the field, seen from the job.
+    """
+    cut = job.cuts[index]
+    machine, material = machine_of(job, shelf), material_of(job, shelf)
+    try:
+        tool = tool_of(cut, shelf)
+        holder = holder_of(cut, shelf)
+        check_fit(cut, tool)
+    except InputError as error:
+        raise error.inside(f"cuts[{index}]") from None
+    key = (material.data_group, names.data_substrate(tool.substrate, tool.coating))
+    return CutParts(job, cut, tool, holder, machine, material, shelf.cutting_data.get(key))
+
+
+def check_fit(cut: Cut, tool: Tool) -> None:
+    """Refuses a cut that the tool cannot make in any way.
+
+    Raises
+    ------
+    InputError
+        When ae is above DC, ap above the usable length or the stick-out, or the tool is shorter than its stick-out.
+    """
+    if cut.ae_mm > tool.DC * (1 + 1e-9):
+        raise InputError(f"must be above 0 and at most the diameter DC = {tool.DC:g} mm, got {cut.ae_mm:g} mm", "ae_mm")
+    if cut.stick_out_mm < cut.ap_mm:
+        raise InputError(
+            f"must be longer than the depth ap = {cut.ap_mm:g} mm, or the holder meets the part, "
+            f"got {cut.stick_out_mm:g} mm",
+            "stick_out_mm",
+        )
+    if cut.ap_mm > tool.usable_length * (1 + 1e-9):
+        raise InputError(
+            f"must be at most the usable length LU = {tool.usable_length:g} mm of the tool, got {cut.ap_mm:g} mm",
+            "ap_mm",
+        )
+    if tool.OAL is not None and tool.kind != "face" and cut.stick_out_mm > tool.OAL:
+        raise InputError(
+            f"must be below the tool's length OAL = {tool.OAL:g} mm, got {cut.stick_out_mm:g} mm", "stick_out_mm"
+        )
+
+
+def _whole(spec: Reference, cls: type[R], shelf: Mapping[str, R], field: str) -> R:
+    written = spec.written()
+    known = written.get("id", "")
+    base: dict[str, object] = {}
+    if known:
+        if known in shelf:
+            base = dict(shelf[known])
+        elif set(written) == {"id"}:
+            raise InputError(_unknown(known, list(shelf), field), field)
+    try:
+        return cls.read({**base, **written})
+    except InputError as error:
+        raise error.inside(field) from None
+
+
+def _unknown(given: str, known: list[str], field: str) -> str:
+    guess = nearest(given, known)
+    hint = f"; the nearest is '{guess}'" if guess else f"; known are for example {', '.join(sorted(known)[:3])}"
+    return f"no {field.split('.')[-1]} '{given}' in the library{hint}"

@@ -1,0 +1,206 @@
+"""One computation of a cut at one or many engagements: the same lines serve a readout and the whole map."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from lesna.physics import Num, chip, chipspace, engagement, envelope, forces, speeds, spindle
+from lesna.planning.setup import CutSetup
+
+#: a book value without a stated engagement is taken here, and table values of the chip hold here
+REFERENCE_ENGAGEMENT = 0.5
+
+
+@dataclass(frozen=True)
+class State:
+    """What a cut does; floats for one engagement, arrays for a map. Units as in docs/nomenclature.md."""
+
+    ae: Num
+    ap: Num
+    d_eff: Num
+    x: Num
+    phi_s: Num
+    s_top: Num
+    s_mean: Num
+    z: Num
+    n_asked: Num
+    n: Num
+    vc: Num
+    fz_asked: Num
+    chip_reached: Num
+    vf_asked: Num
+    vf: Num
+    fz: Num
+    hex: Num
+    hex_asked: Num
+    hm: Num
+    q: Num
+    contacts: Num
+    kc: Num
+    power_cut: Num
+    power_motor: Num
+    power_s1: Num
+    power_s6: Num
+    torque: Num
+    torque_s1: Num
+    torque_s6: Num
+    fx_mean: Num
+    fy_mean: Num
+    fz_mean: Num
+    fxy_mean: Num
+    chip_space: Num
+
+    def scalar(self) -> State:
+        """The same state with plain floats and bools."""
+        plain = {name: bool(value) if name == "chip_reached" else float(value) for name, value in vars(self).items()}
+        return State(**plain)
+
+
+def solve(setup: CutSetup, ae: Num, ap: Num) -> State:
+    """Everything a cut does at an engagement.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut but for its engagement.
+    ae, ap : float or array
+        Radial engagement and axial depth; they broadcast [mm].
+
+    Returns
+    -------
+    State
+        Of the broadcast shape.
+    """
+    shape, drive, cut = setup.shape, setup.drive, setup.parts.cut
+    ae, ap = np.broadcast_arrays(np.asarray(ae, dtype=float), np.asarray(ap, dtype=float))
+    d_eff = envelope.effective_diameter(shape, ap)
+    x = np.minimum(ae / d_eff, 1.0)
+    phi_s = engagement.engagement_angle(x)
+    s_top, s_mean = envelope.sin_kappa_top(shape, ap), envelope.sin_kappa_mean(shape, ap)
+    z = envelope.flutes_in_cut(shape, d_eff)
+
+    n_asked = _speed_asked(setup, d_eff)
+    n = speeds.step_at_most(np.clip(n_asked, drive.rpm_min, drive.rpm_max), drive.rpm_steps)
+    fz_asked, reached = _feed_asked(setup, x, d_eff, s_top)
+    vf_asked = speeds.feed_speed(n, z, fz_asked)
+    vf = speeds.step_at_most(np.minimum(vf_asked, drive.feed_max), drive.feed_steps)
+    fz = vf / (n * z)
+
+    hm = chip.mean_thickness(fz, x, s_mean)
+    q = speeds.removal_rate(ae, ap, vf)
+    kc = setup.law.specific(hm)
+    power = forces.cutting_power(kc, q)
+    phi_st, phi_ex = engagement.entry_exit(phi_s, cut.direction)
+    mean = forces.mean_forces(
+        kc,
+        setup.law.kr,
+        setup.law.ka,
+        z=z,
+        ap=ap,
+        fz=fz,
+        phi_st=phi_st,
+        phi_ex=phi_ex,
+        kappa=np.arcsin(np.minimum(s_mean, 1.0)),
+    )
+    return State(
+        ae=ae,
+        ap=ap,
+        d_eff=d_eff,
+        x=x,
+        phi_s=phi_s,
+        s_top=s_top,
+        s_mean=s_mean,
+        z=z,
+        n_asked=n_asked,
+        n=n,
+        vc=speeds.surface_speed(n, d_eff),
+        fz_asked=fz_asked,
+        chip_reached=reached,
+        vf_asked=vf_asked,
+        vf=vf,
+        fz=fz,
+        hex=chip.greatest_thickness(fz, x, d_eff, s_top),
+        hex_asked=chip.greatest_thickness(fz_asked, x, d_eff, s_top),
+        hm=hm,
+        q=q,
+        contacts=engagement.contacts(z, phi_s, ap, setup.helix, shape.DC),
+        kc=kc,
+        power_cut=power,
+        power_motor=spindle.motor_power(power, drive.idle(n), drive.efficiency),
+        power_s1=drive.s1.power(n),
+        power_s6=drive.s6.power(n),
+        torque=forces.torque_from_power(power, n),
+        torque_s1=drive.s1.torque(n),
+        torque_s6=drive.s6.torque(n),
+        fx_mean=mean.fx,
+        fy_mean=mean.fy,
+        fz_mean=mean.fz,
+        fxy_mean=np.hypot(mean.fx, mean.fy),
+        chip_space=_space(setup, ae, ap, x, fz),
+    )
+
+
+def _speed_asked(setup: CutSetup, d_eff: Num) -> Num:
+    cut = setup.parts.cut
+    if cut.n_rpm is not None:
+        return cut.n_rpm + 0.0 * d_eff
+    assert cut.vc_wanted is not None  # the document guarantees one of the two
+    return speeds.spindle_speed(cut.vc_wanted, d_eff)
+
+
+def chip_target(setup: CutSetup) -> tuple[float, bool]:
+    """The chip thickness that compensation holds, for sin(kappa) = 1, and whether it is a mean [mm].
+
+    The maximum chip of the document or the table holds at half engagement; the mean-chip school keeps the
+    mean that belongs to it there. A book value is first turned into its chip at its own engagement.
+    """
+    cut = setup.parts.cut
+    is_mean = cut.compensation == "mean_chip"
+    if cut.book is not None:
+        x_ref = cut.book.ae_over_dc or REFERENCE_ENGAGEMENT
+        if is_mean:
+            return float(chip.mean_thickness(cut.book.fz_mm, x_ref, 1.0)), True
+        return float(chip.greatest_thickness(cut.book.fz_mm, x_ref, setup.shape.DC, 1.0)), False
+    target = cut.hex_mm or 0.0
+    return (target * float(chip.mean_over_greatest(REFERENCE_ENGAGEMENT)) if is_mean else target), is_mean
+
+
+def _feed_asked(setup: CutSetup, x: Num, d_eff: Num, s_top: Num) -> tuple[Num, Num]:
+    cut = setup.parts.cut
+    if cut.fz_mm is not None:
+        return cut.fz_mm + 0.0 * x, np.ones(np.shape(x), dtype=bool)
+    target, is_mean = chip_target(setup)
+    # a book value was given for this very edge, its lead angle is already in it
+    s_k = np.ones_like(x) if cut.book is not None else s_top
+    school = chip.feed_for_mean if is_mean else chip.feed_for_greatest
+    return school(target, x, d_eff, s_k)
+
+
+def _space(setup: CutSetup, ae: Num, ap: Num, x: Num, fz: Num) -> Num:
+    feature = setup.parts.cut.feature
+    is_slot_feature = feature is not None and feature.kind == "slot"
+    is_pocket = feature is not None and feature.kind == "pocket"
+    depth = np.maximum(ap, feature.depth_mm or 0.0) if feature is not None else ap
+    factor = chipspace.closed_factor(
+        slot=(x >= 1.0) | is_slot_feature, pocket=is_pocket, depth_over_d=depth / setup.shape.DC, blown=setup.blown
+    )
+    return chipspace.space_needed(ae, fz, setup.swell, factor)
+
+
+def constant_force_depth(setup: CutSetup) -> float | None:
+    """Depth at which the force ripple of a regular cutter vanishes [mm]; None without helix."""
+    pitch = float(engagement.axial_pitch(setup.shape.DC, setup.shape.z, setup.helix))
+    return pitch if math.isfinite(pitch) else None
+
+
+def corner_angle(setup: CutSetup, state: State) -> float | None:
+    """Engagement angle in the feature's inner corner [rad], None where it has none that matters."""
+    feature = setup.parts.cut.feature
+    if feature is None or feature.corner_radius_mm is None or feature.kind not in ("pocket", "shelf"):
+        return None
+    R = float(state.d_eff) / 2
+    rho = max(0.0, feature.corner_radius_mm - R)
+    return float(engagement.concave_angle(R, float(state.ae), rho))

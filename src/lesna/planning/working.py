@@ -1,0 +1,527 @@
+"""How a number came about: its formula, what was put in, where that came from, and what would override it.
+
+One entry for each readout and each limit, found by its id. The figures are taken from the Result itself, so the
+explanation cannot differ from what is shown.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from lesna.model import names, units
+from lesna.planning.limits import BY_ID, LimitUse
+from lesna.planning.result import Result
+from lesna.planning.solve import REFERENCE_ENGAGEMENT, chip_target
+
+#: finds the table and row of a library record: (table, id) -> text
+Where = Callable[[str, object], str]
+
+
+@dataclass(frozen=True)
+class Input:
+    """One value that was put in."""
+
+    symbol: str
+    meaning: str
+    value: float | None
+    quantity: units.Quantity
+    origin: str
+
+
+@dataclass(frozen=True)
+class Working:
+    """The explanation of one number."""
+
+    title: str
+    value: float | None
+    quantity: units.Quantity
+    formula: str
+    inputs: tuple[Input, ...]
+    source: str
+    override: str
+
+
+Explain = Callable[[Result, Where], Working]
+_ENTRIES: dict[str, Explain] = {}
+
+_TOOLMAKER = "The toolmaker's own figure for this edge."
+_TRIALS = "The shop's own trials: measure it and enter what was found."
+
+
+def _explains(id: str) -> Callable[[Explain], Explain]:
+    def register(entry: Explain) -> Explain:
+        _ENTRIES[id] = entry
+        return entry
+
+    return register
+
+
+def explained() -> tuple[str, ...]:
+    """Ids of every number that can be explained."""
+    return (*_ENTRIES, *BY_ID)
+
+
+def working_of(result: Result, id: str, where: Where) -> Working:
+    """The working of a readout or a limit.
+
+    Parameters
+    ----------
+    result : Result
+        The cut.
+    id : str
+        One of `explained`.
+    where : callable
+        Finds the origin of a library record.
+    """
+    if id in _ENTRIES:
+        return _ENTRIES[id](result, where)
+    return _limit(result, id, where)
+
+
+# ---------------------------------------------------------------- inputs that many numbers share
+
+_TYPED = "typed in this cut"
+
+
+def _tool(result: Result, where: Where) -> str:
+    tool = result.setup.parts.tool
+    return where("tools", tool.id) or "tool written in this job"
+
+
+def _machine(result: Result, where: Where) -> str:
+    return where("machines", result.setup.parts.machine.id) or "machine written in this job"
+
+
+def _material(result: Result, where: Where) -> str:
+    return where("materials", result.setup.parts.material.id) or "material written in this job"
+
+
+def _data(result: Result, where: Where) -> str:
+    tool, material = result.setup.parts.tool, result.setup.parts.material
+    key = (material.data_group, names.data_substrate(tool.substrate, tool.coating))
+    return where("cutting_data", key) or "no row of the cutting data fits"
+
+
+def _ae(result: Result) -> Input:
+    return Input("ae", "radial engagement", result.state.ae, units.LENGTH, _TYPED)
+
+
+def _ap(result: Result) -> Input:
+    return Input("ap", "axial depth", result.state.ap, units.LENGTH, _TYPED)
+
+
+def _n(result: Result) -> Input:
+    return Input("n", "spindle speed", result.state.n, units.SPINDLE_SPEED, "see Spindle")
+
+
+def _vf(result: Result) -> Input:
+    return Input("vf", "feed speed", result.state.vf, units.FEED, "see Feed")
+
+
+def _fz(result: Result) -> Input:
+    return Input("fz", "feed per tooth as set", result.state.fz, units.CHIP, "see Per tooth")
+
+
+def _hm(result: Result) -> Input:
+    return Input("hm", "mean chip thickness", result.state.hm, units.CHIP, "see Mean chip")
+
+
+def _flutes(result: Result, where: Where) -> Input:
+    return Input("z", "flutes in the cut", result.state.z, units.COUNT, _tool(result, where))
+
+
+def _d_eff(result: Result, where: Where) -> Input:
+    return Input(
+        "Deff", "largest diameter in contact", result.state.d_eff, units.DIMENSION, f"{_tool(result, where)}, at ap"
+    )
+
+
+def _engagement(result: Result) -> Input:
+    return Input("φs", "engagement angle", math.degrees(result.state.phi_s), units.ANGLE, "acos(1 - 2 ae/Deff)")
+
+
+# ---------------------------------------------------------------- readouts
+
+
+@_explains("n")
+def _spindle(result: Result, where: Where) -> Working:
+    cut, s = result.setup.parts.cut, result.state
+    inputs = [_d_eff(result, where)]
+    if cut.n_rpm is None:
+        origin = _TYPED if cut.vc_m_min is not None else "book value in this cut"
+        inputs.insert(0, Input("vc", "surface speed asked for", cut.vc_wanted, units.SURFACE_SPEED, origin))
+        formula = "n = 1000 vc / (π Deff)"
+    else:
+        inputs.insert(0, Input("n", "spindle speed asked for", cut.n_rpm, units.SPINDLE_SPEED, _TYPED))
+        formula = "n as asked for"
+    inputs.append(
+        Input(
+            "n max",
+            "highest speed of the machine",
+            result.setup.drive.rpm_max,
+            units.SPINDLE_SPEED,
+            _machine(result, where),
+        )
+    )
+    clipped = result.clipped("n")
+    return Working(
+        "Spindle",
+        s.n,
+        units.SPINDLE_SPEED,
+        formula + (f"; {clipped}" if clipped else ""),
+        tuple(inputs),
+        "ISO 3002-3; a stepped machine takes the nearest step that does not exceed it",
+        "Type a spindle speed instead of vc.",
+    )
+
+
+@_explains("vc")
+def _surface(result: Result, where: Where) -> Working:
+    return Working(
+        "Surface speed",
+        result.state.vc,
+        units.SURFACE_SPEED,
+        "vc = π Deff n / 1000, at the speed actually set",
+        (_n(result), _d_eff(result, where)),
+        "ISO 3002-3",
+        _TOOLMAKER,
+    )
+
+
+@_explains("vf")
+def _feed(result: Result, where: Where) -> Working:
+    clipped = result.clipped("vf")
+    asked = Input("fz", "feed per tooth asked for", result.state.fz_asked, units.CHIP, "see Per tooth")
+    return Working(
+        "Feed",
+        result.state.vf,
+        units.FEED,
+        "vf = n z fz" + (f"; {clipped}" if clipped else ""),
+        (_n(result), _flutes(result, where), asked),
+        "ISO 3002-3; feed of the tool centre",
+        "The machine's own feed limit; a feed override at the control.",
+    )
+
+
+@_explains("fz")
+def _per_tooth(result: Result, where: Where) -> Working:
+    cut, s = result.setup.parts.cut, result.state
+    override = "Type fz itself, or a book value with its engagement."
+    if cut.fz_mm is not None:
+        return Working(
+            "Per tooth",
+            s.fz,
+            units.CHIP,
+            "fz = vf / (n z), as asked for where the machine allows it",
+            (Input("fz", "feed per tooth asked for", cut.fz_mm, units.CHIP, _TYPED), _vf(result), _n(result)),
+            "ISO 3002-3",
+            override,
+        )
+    target, is_mean = chip_target(result.setup)
+    sines = Input("sin κ", "lead angle at the top of the contact", s.s_top, units.RATIO, _tool(result, where))
+    if is_mean:
+        formula, symbol = "mean-chip school: fz = hm φs / (sin κ 2 ae/Deff)", "hm target"
+    else:
+        formula, symbol = (
+            "max-chip school: fz = hex / (sin κ sin min(φs, 90°)); exact circles on very thin steps",
+            "hex target",
+        )
+    inputs = [
+        Input(symbol, "chip thickness held", target, units.CHIP, _target_origin(result)),
+        _ae(result),
+        _engagement(result),
+        sines,
+    ]
+    if cut.book is not None:
+        inputs.insert(
+            0,
+            Input(
+                "fz book",
+                f"toolmaker's value at ae/DC = {cut.book.ae_over_dc or REFERENCE_ENGAGEMENT:g}",
+                cut.book.fz_mm,
+                units.CHIP,
+                _TYPED,
+            ),
+        )
+    return Working("Per tooth", s.fz, units.CHIP, formula, tuple(inputs), "docs/physics.md section 4", override)
+
+
+def _target_origin(result: Result) -> str:
+    cut = result.setup.parts.cut
+    if cut.book is not None:
+        stated = "as stated" if cut.book.ae_over_dc is not None else "assumed, none was stated"
+        return f"chip of the book value at its engagement ({stated})"
+    if cut.compensation == "mean_chip":
+        return f"mean of hex = {cut.hex_mm:g} mm at half engagement"
+    return _TYPED
+
+
+@_explains("hex")
+def _greatest(result: Result, where: Where) -> Working:
+    s = result.state
+    return Working(
+        "Thickest chip",
+        s.hex,
+        units.CHIP,
+        "hex = fz sin κ sin min(φs, 90°); exact circles on very thin steps",
+        (
+            _fz(result),
+            _engagement(result),
+            Input("sin κ", "lead angle at the top of the contact", s.s_top, units.RATIO, _tool(result, where)),
+        ),
+        "ISO 3002-3; docs/physics.md section 4",
+        _TOOLMAKER,
+    )
+
+
+@_explains("hm")
+def _mean(result: Result, where: Where) -> Working:
+    s = result.state
+    return Working(
+        "Mean chip",
+        s.hm,
+        units.CHIP,
+        "hm = fz sin κ 2 (ae/Deff) / φs, sin κ as the mean along the edge",
+        (
+            _fz(result),
+            _ae(result),
+            _d_eff(result, where),
+            _engagement(result),
+            Input("sin κ", "mean along the edge", s.s_mean, units.RATIO, _tool(result, where)),
+        ),
+        "docs/physics.md section 4",
+        _TOOLMAKER,
+    )
+
+
+@_explains("q")
+def _removal(result: Result, where: Where) -> Working:
+    return Working(
+        "Removal",
+        result.state.q,
+        units.REMOVAL,
+        "Q = ae ap vf / 1000 (straight path)",
+        (_ae(result), _ap(result), _vf(result)),
+        "docs/physics.md section 2",
+        "The path's own removal where a path exists.",
+    )
+
+
+@_explains("power_motor")
+def _motor(result: Result, where: Where) -> Working:
+    s, drive = result.state, result.setup.drive
+    origin = _machine(result, where)
+    return Working(
+        "Motor",
+        s.power_motor,
+        units.POWER,
+        "P = Pc/η + idle(n), with Pc = kc(hm) Q / 60000",
+        (
+            Input("kc", "specific force at hm", s.kc, units.STRESS, "see Specific force"),
+            Input("Q", "removal rate", s.q, units.REMOVAL, "see Removal"),
+            Input("Pc", "power at the edge", s.power_cut, units.POWER, "kc Q / 60000"),
+            Input("η", "drive efficiency", drive.efficiency, units.RATIO, origin),
+            Input("idle", "idle power at n", float(drive.idle(s.n)), units.POWER, origin),
+        ),
+        "docs/physics.md section 6; first-pass force from the mean chip",
+        "The load meter of the machine.",
+    )
+
+
+@_explains("kc")
+def _specific(result: Result, where: Where) -> Working:
+    law, m = result.setup.law, result.setup.parts.material
+    origin = _material(result, where)
+    factor = Input("K", "hardness and rake correction", law.factor, units.RATIO, f"{origin}; {_tool(result, where)}")
+    if law.is_linear:
+        inputs = (
+            _hm(result),
+            Input("Ktc", "cutting coefficient", law.Ktc, units.STRESS, origin),
+            Input("Kte", "edge coefficient, N/mm", law.Kte, units.PLAIN, origin),
+            factor,
+        )
+        formula = "kc = K (Ktc + Kte / hm)"
+    else:
+        inputs = (
+            _hm(result),
+            Input("kc11", "specific force at 1 mm", law.kc11, units.STRESS, origin),
+            Input("mc", "exponent", law.mc, units.RATIO, origin),
+            factor,
+        )
+        formula = "kc = K kc11 hm^-mc; below 0.02 mm the tangent of the curve"
+    return Working(
+        "Specific force",
+        result.state.kc,
+        units.STRESS,
+        formula,
+        inputs,
+        f"Kienzle 1952; {m.source_note or 'coefficients as given'}",
+        _TRIALS,
+    )
+
+
+@_explains("torque")
+def _torque(result: Result, where: Where) -> Working:
+    return Working(
+        "Torque",
+        result.state.torque,
+        units.TORQUE,
+        "T = 60000 Pc / (2 π n), mean over a turn",
+        (Input("Pc", "power at the edge", result.state.power_cut, units.POWER, "see Motor"), _n(result)),
+        "docs/physics.md section 6",
+        _TRIALS,
+    )
+
+
+@_explains("fxy")
+def _force(result: Result, where: Where) -> Working:
+    s, law = result.state, result.setup.law
+    return Working(
+        "Side force",
+        s.fxy_mean,
+        units.FORCE,
+        "mean of Fx and Fy over a turn with kc held at hm, Fxy = √(Fx² + Fy²)",
+        (
+            Input("kc", "specific force at hm", s.kc, units.STRESS, "see Specific force"),
+            Input("kr", "radial over tangential", law.kr, units.RATIO, _material(result, where)),
+            Input("ka", "axial over tangential at this helix", law.ka, units.RATIO, _material(result, where)),
+            Input("Fx", "in feed direction", s.fx_mean, units.FORCE, "closed form"),
+            Input("Fy", "towards or from the wall", s.fy_mean, units.FORCE, "closed form"),
+            _engagement(result),
+        ),
+        "Altintas 2012, ch. 2",
+        _TRIALS,
+    )
+
+
+@_explains("time")
+def _time(result: Result, where: Where) -> Working:
+    feature = result.setup.parts.cut.feature
+    sizes = (
+        ()
+        if feature is None
+        else (
+            Input("L", "length of the feature", feature.length_mm, units.LENGTH, _TYPED),
+            Input("W", "width", feature.width_mm, units.LENGTH, _TYPED),
+            Input("H", "depth", feature.depth_mm, units.LENGTH, _TYPED),
+        )
+    )
+    return Working(
+        "In the cut",
+        result.cut_time,
+        units.MINUTES,
+        "t = volume of the feature / Q, without entries and links",
+        (*sizes, Input("Q", "removal rate", result.state.q, units.REMOVAL, "see Removal")),
+        "docs/physics.md section 15",
+        "The path's own time where a path exists; a stopwatch.",
+    )
+
+
+@_explains("phi_s")
+def _phi(result: Result, where: Where) -> Working:
+    return Working(
+        "Engagement",
+        math.degrees(result.state.phi_s),
+        units.ANGLE,
+        "φs = acos(1 - 2 ae/Deff)",
+        (_ae(result), _d_eff(result, where)),
+        "Altintas 2012, ch. 2",
+        "The path, where it curves.",
+    )
+
+
+@_explains("phi_corner")
+def _corner(result: Result, where: Where) -> Working:
+    feature = result.setup.parts.cut.feature
+    radius = feature.corner_radius_mm if feature else None
+    angle = None if result.corner_angle is None else math.degrees(result.corner_angle)
+    return Working(
+        "In the corner",
+        angle,
+        units.ANGLE,
+        "law of cosines with the tool centre on ρ = corner radius - R",
+        (_ae(result), _d_eff(result, where), Input("rc", "inner radius of the feature", radius, units.LENGTH, _TYPED)),
+        "docs/physics.md section 3",
+        "A path that keeps its engagement in corners.",
+    )
+
+
+@_explains("contacts")
+def _contacts(result: Result, where: Where) -> Working:
+    return Working(
+        "Teeth in the cut",
+        result.state.contacts,
+        units.RATIO,
+        "Nc = z (φs + 2 ap tan λ / DC) / 2π",
+        (
+            _flutes(result, where),
+            _engagement(result),
+            _ap(result),
+            Input("λ", "helix", math.degrees(result.setup.helix), units.ANGLE, _tool(result, where)),
+        ),
+        "docs/physics.md section 3",
+        "Nothing: it is geometry.",
+    )
+
+
+@_explains("ap_constant_force")
+def _constant(result: Result, where: Where) -> Working:
+    return Working(
+        "Constant-force depth",
+        result.constant_force_depth,
+        units.LENGTH,
+        "pax = π DC / (z tan λ)",
+        (
+            _flutes(result, where),
+            Input("λ", "helix", math.degrees(result.setup.helix), units.ANGLE, _tool(result, where)),
+            Input("DC", "cutting diameter", result.setup.shape.DC, units.DIMENSION, _tool(result, where)),
+        ),
+        "docs/physics.md section 3",
+        "Unequal pitch or helix: it then holds only roughly.",
+    )
+
+
+# ---------------------------------------------------------------- limits
+
+_LIMIT_WORDS = {
+    "spindle_speed": ("speed asked for / highest speed of the machine", "machines", "The machine builder's rating."),
+    "spindle_power": ("motor power / S1 power at this speed", "machines", "The machine's own curve."),
+    "spindle_torque": ("mean torque / S1 torque at this speed", "machines", "The machine's own curve."),
+    "machine_feed": ("feed asked for / highest cutting feed", "machines", "The machine builder's rating."),
+    "tool_rated_speed": (
+        "speed / lower of the ratings of tool and holder",
+        "tools",
+        "The maker's rating of tool and holder.",
+    ),
+    "chip_thickness_max": (
+        "hex / thickest chip of the starting data at this diameter, or at 0.35 RE",
+        "cutting_data",
+        _TOOLMAKER,
+    ),
+    "chip_thickness_min": ("least chip this edge radius and material need / hex", "cutting_data", _TOOLMAKER),
+    "chip_space": (
+        "ae fz times the swell of the chip / cross section of one gullet",
+        "tools",
+        "The toolmaker's gullet area.",
+    ),
+    "depth_available": ("ap / APMX", "tools", "A tool with longer flutes."),
+}
+_ORIGINS = {"machines": _machine, "tools": _tool, "cutting_data": _data}
+
+
+def _limit(result: Result, id: str, where: Where) -> Working:
+    entry: LimitUse | None = next((use for use in result.limits if use.rule.id == id), None)
+    rule = BY_ID[id]
+    formula, table, override = _LIMIT_WORDS[id]
+    origin = _ORIGINS[table](result, where)
+    if entry is None:
+        return Working(rule.name, None, units.RATIO, "nothing is known to compare with", (), origin, override)
+    inputs = (
+        Input("is", "value of this cut", entry.value, rule.quantity, "this cut"),
+        Input("may be", "limit", entry.limit, rule.quantity, origin),
+    )
+    return Working(
+        rule.name, entry.use, units.RATIO, f"use = {formula}", inputs, "docs/physics.md sections 4 to 8", override
+    )
