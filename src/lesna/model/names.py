@@ -138,7 +138,7 @@ def renamed(raw: Any, columns: dict[str, str]) -> Any:
         return raw
     out: dict[str, Any] = {}
     for key, value in raw.items():
-        name: str = columns.get(key, key)
+        name = str(columns.get(key, key))
         if name in out:
             raise InputError(f"is given twice, as '{name}' and under its table name '{key}'", name)
         out[name] = value

@@ -1,0 +1,114 @@
+"""The group of commands, and what happens without one: the window."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import click
+
+from lesna import __version__
+from lesna.cli.common import BAD_INPUT, fail
+from lesna.model.errors import LesnaError
+
+
+@dataclass(frozen=True)
+class Front:
+    """What the command line asks of the desktop without knowing it.
+
+    Parameters
+    ----------
+    open_window : callable
+        Opens the window with a job file or the demo; gives the exit code.
+    pdf_of : callable
+        The PDF of an HTML sheet.
+    """
+
+    open_window: Callable[[Path | None, bool], int]
+    pdf_of: Callable[[str], bytes]
+
+
+class _WindowUnlessCommand(click.Group):
+    """`lesna JOB` opens the window; `lesna cut JOB` runs a command."""
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        if args and args[0] not in self.commands:
+            self._refuse_mistyped(args)
+            return "open", self.commands["open"], args
+        return super().resolve_command(ctx, args)
+
+    def _refuse_mistyped(self, args: list[str]) -> None:
+        known = [name for name in self.commands if name != "open"]
+        guess = difflib.get_close_matches(args[0], known, n=1)
+        if not Path(args[0]).exists() and (len(args) > 1 or guess):
+            hint = f"; did you mean '{guess[0]}'?" if guess else f"; known are {', '.join(sorted(known))}"
+            fail(f"{args[0]}: is neither a job file nor a command{hint}")
+
+
+@click.group(cls=_WindowUnlessCommand, invoke_without_command=True)
+@click.option("--demo", is_flag=True, help="Open the window with the shipped demo job.")
+@click.version_option(__version__, prog_name="lesna")
+@click.pass_context
+def lesna(context: click.Context, demo: bool) -> None:
+    """Lesna: what a milling cut does, what holds it back, and what to set.
+
+    Without a command, `lesna [JOB]` opens the window.
+    """
+    if context.invoked_subcommand is None:
+        raise SystemExit(context.obj.open_window(None, demo))
+
+
+@lesna.command("open", hidden=True)
+@click.argument("job_file", type=click.Path(path_type=Path))
+@click.pass_context
+def open_job_file(context: click.Context, job_file: Path) -> None:
+    """Open the window with JOB."""
+    if not job_file.exists():
+        fail(f"{job_file}: does not exist; check the name")
+    raise SystemExit(context.obj.open_window(job_file, False))
+
+
+def run(front: Front, args: list[str] | None = None) -> int:
+    """Runs a command line and gives its exit code; whatever goes wrong becomes one line.
+
+    Parameters
+    ----------
+    front : Front
+        The desktop's share.
+    args : list of str, optional
+        Arguments; those of the process where left out.
+    """
+    _register()
+    try:
+        lesna.main(args=args, prog_name="lesna", standalone_mode=False, obj=front)
+        return 0
+    except SystemExit as stop:
+        return stop.code if isinstance(stop.code, int) else 0
+    except click.ClickException as error:
+        return _refused(error.format_message())
+    except click.Abort:
+        return _refused("stopped")
+    except LesnaError as error:
+        return _refused(str(error))
+    except BrokenPipeError:
+        return 0
+    except Exception as error:  # the last net: a sentence, never a traceback
+        return _refused(f"this should not have happened ({type(error).__name__}: {error}); nothing was written")
+
+
+def _refused(text: str) -> int:
+    click.echo(f"lesna: {' '.join(text.split())}", err=True)
+    return BAD_INPUT
+
+
+def _register() -> None:
+    from lesna.cli.cut import cut
+    from lesna.cli.map import map_command
+    from lesna.cli.sheet import sheet
+
+    for command in (cut, map_command, sheet):
+        lesna.add_command(command)

@@ -1,0 +1,33 @@
+"""`lesna sheet`: the set-up sheet of a job."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from lesna.cli.common import about, fail, mention_problems, open_job, open_library
+from lesna.model.files import write_atomic
+
+
+@click.command("sheet")
+@click.argument("job_file", metavar="JOB", type=click.Path(path_type=Path))
+@click.option("-o", "out", required=True, type=click.Path(path_type=Path), help="FILE.pdf or FILE.html")
+@click.pass_context
+def sheet(context: click.Context, job_file: Path, out: Path) -> None:
+    """Write the set-up sheet of JOB as PDF or HTML."""
+    if out.suffix.lower() not in (".pdf", ".html"):
+        fail(f"{out}: the name must end in .pdf or .html")
+    from lesna.report.sheet import sheet_html
+
+    job = open_job(job_file)
+    library = open_library()
+    with about(job_file):
+        html = sheet_html(job, library)
+    mention_problems(library)
+    with about(out):
+        if out.suffix.lower() == ".html":
+            write_atomic(out, html.encode("utf-8"))
+        else:
+            write_atomic(out, context.obj.pdf_of(html))
+    click.echo(f"{out} written")

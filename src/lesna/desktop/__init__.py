@@ -1,0 +1,1 @@
+"""The window: the only room that knows Qt. It shows Results and turns gestures into changes of the document."""

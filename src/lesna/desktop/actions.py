@@ -1,0 +1,37 @@
+"""The commands of the window as rows of data."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Row:
+    """One command: its text, shortcut and the window's method that does it."""
+
+    text: str
+    shortcut: str
+    handler: str
+    menu: bool = True
+    after_line: bool = False
+
+
+ROWS = (
+    Row("New job", "Ctrl+N", "new_job"),
+    Row("Open ...", "Ctrl+O", "open_dialog"),
+    Row("Save", "Ctrl+S", "save"),
+    Row("Save as ...", "Ctrl+Shift+S", "save_as"),
+    Row("Set-up sheet ...", "Ctrl+P", "sheet_dialog", after_line=True),
+    Row("Copy S and F words", "Ctrl+Shift+C", "copy_nc_words"),
+    Row("Undo", "Ctrl+Z", "undo", after_line=True),
+    Row("Redo", "Ctrl+Shift+Z", "redo"),
+    Row("Metric or inch", "Ctrl+U", "switch_units"),
+    Row("Day or night", "Ctrl+T", "switch_theme"),
+    Row("How it came about", "F1", "toggle_working"),
+    Row("Rename job or cut ...", "F2", "rename"),
+    Row("Best point", "Ctrl+B", "best_point"),
+    Row("Next cut", "Ctrl+PgDown", "next_cut", menu=False),
+    Row("Former cut", "Ctrl+PgUp", "former_cut", menu=False),
+    Row("Short tour", "", "start_tour", after_line=True),
+    Row("Close", "Ctrl+Q", "close"),
+)

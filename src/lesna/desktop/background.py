@@ -1,0 +1,82 @@
+"""The one runner of work that must not hold up the window.
+
+A job gets frozen inputs and touches no widget; each ends in exactly one of done, failed or dropped. A new request
+for the same target makes the older one stale, and a stale answer is dropped.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+from PySide6.QtCore import QObject, Qt, Signal
+
+from lesna.model.errors import Cancelled, LesnaError
+
+Work = Callable[[Callable[[], bool]], Any]
+
+
+class Background(QObject):
+    """Runs work in two threads and brings the answers to the window's thread."""
+
+    _ended = Signal(str, int, object, object)
+    busy_changed = Signal(str, bool)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = ThreadPoolExecutor(max_workers=2, thread_name_prefix="lesna")
+        self._tickets: dict[str, int] = {}
+        self._handlers: dict[tuple[str, int], tuple[Callable[[Any], None], Callable[[str], None]]] = {}
+        self._open = True
+        self._ended.connect(self._on_ended, Qt.ConnectionType.QueuedConnection)
+
+    def run(self, target: str, work: Work, done: Callable[[Any], None], failed: Callable[[str], None]) -> None:
+        """Starts `work(cancelled)` for a target; `done` or `failed` is called in the window's thread."""
+        ticket = self._tickets.get(target, 0) + 1
+        self._tickets[target] = ticket
+        self._handlers[(target, ticket)] = (done, failed)
+        self.busy_changed.emit(target, True)
+        self._pool.submit(self._work, target, ticket, work)
+
+    def is_busy(self, target: str) -> bool:
+        """Whether the newest request for a target is still under way."""
+        return (target, self._tickets.get(target, 0)) in self._handlers
+
+    def cancel(self, target: str) -> None:
+        """Makes the running request for a target stale."""
+        self._tickets[target] = self._tickets.get(target, 0) + 1
+        self.busy_changed.emit(target, False)
+
+    def close(self) -> None:
+        """Makes everything stale and waits for the threads."""
+        self._open = False
+        for target in tuple(self._tickets):
+            self.cancel(target)
+        self._pool.shutdown(wait=True, cancel_futures=True)
+        self._handlers.clear()
+
+    def _work(self, target: str, ticket: int, work: Work) -> None:
+        answer: Any = None
+        trouble: str | None = None
+        try:
+            answer = work(lambda: self._tickets.get(target) != ticket)
+        except Cancelled:
+            trouble = ""
+        except LesnaError as error:
+            trouble = str(error)
+        except Exception as error:  # the job runner's net: becomes a sentence in the window
+            trouble = f"this should not have happened ({type(error).__name__}: {error})"
+        if self._open:
+            self._ended.emit(target, ticket, answer, trouble)
+
+    def _on_ended(self, target: str, ticket: int, answer: Any, trouble: str | None) -> None:
+        handlers = self._handlers.pop((target, ticket), None)
+        if handlers is None or self._tickets.get(target) != ticket:
+            return
+        self.busy_changed.emit(target, False)
+        done, failed = handlers
+        if trouble is None:
+            done(answer)
+        elif trouble:
+            failed(trouble)

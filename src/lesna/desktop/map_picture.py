@@ -1,0 +1,128 @@
+"""The engagement map made ready to draw: colours, limit lines, hatched region. Made in a worker."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from contourpy import FillType, LineType, contour_generator
+
+from lesna.desktop.theme import TEMPER
+from lesna.model.errors import Cancelled
+from lesna.model.units import System
+from lesna.physics import Array
+from lesna.planning.engagement_map import EngagementMap, map_of
+from lesna.planning.limits import BY_ID
+from lesna.planning.setup import CutSetup
+
+Lines = list[Array]
+
+
+@dataclass(frozen=True)
+class MapPicture:
+    """What the map view draws; coordinates are ae and ap in mm.
+
+    Attributes
+    ----------
+    map : EngagementMap
+        The numbers.
+    pixels : array (rows, columns, 4) of uint8
+        Colours of the removal rate, lowest ap first.
+    q_top : float
+        Removal rate of the last colour [cm3/min].
+    limit_lines : dict of list of array (n, 2)
+        Where each limit is just reached.
+    outside : list of array (n, 2)
+        Regions that some limit forbids; holes are separate rings of the same region.
+    """
+
+    map: EngagementMap
+    DC: float
+    depth_top: float
+    system: System
+    pixels: Array
+    q_top: float
+    limit_lines: dict[str, Lines]
+    outside: list[list[Array]]
+    _q: Any
+
+    def iso_removal(self, q: float) -> Lines:
+        """Lines of equal removal rate."""
+        return list(self._q.lines(q))
+
+    def q_at(self, ae: float, ap: float) -> float:
+        """Removal rate at a point, interpolated on the grid [cm3/min]."""
+        m = self.map
+        column = np.array([np.interp(ae, m.ae, row) for row in m.q])
+        return float(np.interp(ap, m.ap, column))
+
+    def depth_for(self, ae: float, q: float) -> float | None:
+        """Depth that keeps a removal rate at another stepover [mm]; None where the tool is too short."""
+        column = np.array([np.interp(ae, self.map.ae, row) for row in self.map.q])
+        if q > column[-1]:
+            return None
+        return float(np.interp(q, column, self.map.ap)) if q >= column[0] else float(self.map.ap[0])
+
+    def holding_back(self, ae: float, ap: float) -> tuple[str, float]:
+        """Name and use of the limit that is used most at a point."""
+        column = int(np.argmin(abs(self.map.ae - ae)))
+        row = int(np.argmin(abs(self.map.ap - ap)))
+        uses = {key: float(use[row, column]) for key, use in self.map.uses.items()}
+        top = max(uses, key=lambda key: uses[key])
+        return BY_ID[top].name, uses[top]
+
+
+def picture_of(setup: CutSetup, system: System, cancelled: Callable[[], bool]) -> MapPicture:
+    """Computes a map and makes it ready to draw.
+
+    Raises
+    ------
+    Cancelled
+        When a newer request has made this one stale.
+    """
+    found = map_of(setup)
+    if cancelled():
+        raise Cancelled
+    top = float(found.q[found.inside].max()) if found.inside.any() else float(found.q.max())
+    lines = {key: _lines(found, use) for key, use in found.uses.items()}
+    return MapPicture(
+        map=found,
+        DC=setup.shape.DC,
+        depth_top=setup.depth_top,
+        system=system,
+        pixels=_pixels(found.q / top),
+        q_top=top,
+        limit_lines={key: line for key, line in lines.items() if line},
+        outside=_outside(found),
+        _q=contour_generator(found.ae, found.ap, found.q, line_type=LineType.Separate),
+    )
+
+
+def _lines(found: EngagementMap, use: Array) -> Lines:
+    if not (use.min() < 1.0 < use.max()):
+        return []
+    finite = np.minimum(use, 1e6)
+    return list(contour_generator(found.ae, found.ap, finite, line_type=LineType.Separate).lines(1.0))
+
+
+def _outside(found: EngagementMap) -> list[list[Array]]:
+    worst = np.maximum.reduce([np.minimum(use, 1e6) for key, use in found.uses.items() if not BY_ID[key].is_capped])
+    generator = contour_generator(found.ae, found.ap, worst, fill_type=FillType.OuterOffset)
+    polygons, offsets = generator.filled(1.0 + 1e-9, 1e9)
+    return [
+        [points[a:b] for a, b in zip(marks[:-1], marks[1:], strict=True)]
+        for points, marks in zip(polygons, offsets, strict=True)
+    ]
+
+
+def _pixels(share: Array) -> Array:
+    """Temper colours of the shares 0 to 1; a root spreads the low end, where most of the map lives."""
+    scale = np.array([[int(c[i : i + 2], 16) for i in (1, 3, 5)] for c in TEMPER], dtype=float)
+    place = np.clip(share, 0, 1) * (len(TEMPER) - 1)
+    out = np.empty((*share.shape, 4), dtype=np.uint8)
+    for channel in range(3):
+        out[..., channel] = np.interp(place, np.arange(len(TEMPER)), scale[:, channel])
+    out[..., 3] = 255
+    return out

@@ -1,0 +1,59 @@
+"""What the window remembers from one run to the next: recent jobs, theme, size."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QByteArray, QSettings
+
+_MOST_RECENT = 8
+
+
+class Memory:
+    """Settings in the XDG configuration directory."""
+
+    def __init__(self) -> None:
+        import platformdirs
+
+        path = Path(platformdirs.user_config_dir("lesna")) / "window.ini"
+        self._settings = QSettings(str(path), QSettings.Format.IniFormat)
+
+    def recent(self) -> list[Path]:
+        """Jobs opened lately that still exist, the latest first."""
+        value = self._settings.value("recent", [])
+        names = [value] if isinstance(value, str) else list(value or [])
+        return [Path(name) for name in names if Path(name).exists()]
+
+    def remember(self, path: Path) -> None:
+        """Puts a job first among the recent ones."""
+        path = path.resolve()
+        others = [known for known in self.recent() if known != path]
+        self._settings.setValue("recent", [str(p) for p in [path, *others][:_MOST_RECENT]])
+
+    @property
+    def theme(self) -> str:
+        """Name of the palette."""
+        return str(self._settings.value("theme", "day"))
+
+    @theme.setter
+    def theme(self, name: str) -> None:
+        self._settings.setValue("theme", name)
+
+    @property
+    def geometry(self) -> QByteArray | None:
+        """Size and place of the window."""
+        value = self._settings.value("geometry")
+        return value if isinstance(value, QByteArray) else None
+
+    @geometry.setter
+    def geometry(self, value: QByteArray) -> None:
+        self._settings.setValue("geometry", value)
+
+    @property
+    def tour_seen(self) -> bool:
+        """Whether the tour was shown or skipped."""
+        return self._settings.value("tour_seen", "no") == "yes"
+
+    def tour_done(self) -> None:
+        """The tour need not be shown again."""
+        self._settings.setValue("tour_seen", "yes")

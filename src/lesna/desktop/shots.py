@@ -1,0 +1,105 @@
+"""Pictures of the main views from the demo jobs, for the documentation and for machines without a display.
+
+``python -m lesna.desktop.shots FOLDER``
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QDeadlineTimer, QEventLoop
+from PySide6.QtWidgets import QApplication
+
+from lesna.data.library import shipped_folder
+from lesna.desktop.app import Running, application, start
+from lesna.desktop.theme import DAY, NIGHT, THEME
+
+
+def _cut(running: Running) -> None:
+    running.window.show_step(1)
+    running.session.select(1)
+
+
+def _setup(running: Running) -> None:
+    running.window.show_step(0)
+    running.session.select(1)
+
+
+def _working(running: Running) -> None:
+    _cut(running)
+    running.window.working.explain("fz")
+
+
+def _night(running: Running) -> None:
+    _cut(running)
+    THEME.use(NIGHT)
+
+
+def _inch(running: Running) -> None:
+    running.window.open_path(shipped_folder() / "demo" / "gauge-panel.lesna")
+    running.window.show_step(1)
+
+
+def _titanium(running: Running) -> None:
+    running.window.open_path(shipped_folder() / "demo" / "sensor-bracket.lesna")
+    running.window.show_step(0)
+
+
+#: picture -> what to show, and the size of the window
+VIEWS: dict[str, tuple[Callable[[Running], None], tuple[int, int]]] = {
+    "cut": (_cut, (1280, 800)),
+    "setup": (_setup, (1280, 800)),
+    "working": (_working, (1280, 800)),
+    "cut-night": (_night, (1280, 800)),
+    "cut-inch": (_inch, (1280, 800)),
+    "setup-titanium": (_titanium, (1100, 700)),
+}
+
+
+def settle(running: Running) -> None:
+    """Lets the window finish what is under way."""
+    deadline = QDeadlineTimer(10_000)
+    while running.background.is_busy("map") and not deadline.hasExpired():
+        QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)
+    QApplication.processEvents()
+
+
+def take(folder: Path, names: list[str]) -> list[Path]:
+    """Writes the pictures of some views and gives their files."""
+    folder.mkdir(parents=True, exist_ok=True)
+    application()
+    written = []
+    for name in names:
+        show, size = VIEWS[name]
+        THEME.use(DAY)
+        running = start(recover=False)
+        THEME.use(DAY)
+        running.window.resize(*size)
+        running.window.show()
+        show(running)
+        settle(running)
+        path = folder / f"{name}.png"
+        running.window.grab().save(str(path))
+        running.window.hide()
+        running.close()
+        written.append(path)
+    return written
+
+
+def main() -> None:
+    """Renders every view (or those named) into a folder."""
+    folder = Path(sys.argv[1] if len(sys.argv) > 1 else "build")
+    names = sys.argv[2:] or list(VIEWS)
+    with tempfile.TemporaryDirectory() as scratch:
+        for variable in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
+            os.environ[variable] = scratch
+        for path in take(folder, names):
+            print(path)
+
+
+if __name__ == "__main__":
+    main()

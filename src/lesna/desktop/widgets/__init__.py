@@ -1,0 +1,1 @@
+"""Parts that workspaces are made of; each shows one thing."""

@@ -1,0 +1,41 @@
+"""The cautions of the chosen cut, the gravest first."""
+
+from __future__ import annotations
+
+from html import escape
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QWidget
+
+from lesna.desktop.session import Session
+from lesna.desktop.theme import THEME
+
+_WORDS = {"danger": ("Danger. ", "alarm"), "caution": ("Caution. ", "amber"), "note": ("", "faint")}
+
+
+class CautionsList(QLabel):
+    """Sentences; a word stands for the severity, its colour only helps."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.setWordWrap(True)
+        self.setTextFormat(Qt.TextFormat.RichText)
+        self.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.setAccessibleName("Cautions")
+        session.result_changed.connect(self.refresh)
+        THEME.changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Follows the Result."""
+        if not self.session.results:
+            return
+        lines = []
+        for caution in self.session.result.cautions:
+            word, role = _WORDS[caution.severity]
+            ink = THEME.color("faint" if caution.severity == "note" else "ink").name()
+            lines.append(
+                f"<p style='margin:0 0 5px 0; color:{ink}'><b style='color:{THEME.color(role).name()}'>{word}</b>"
+                f"{escape(caution.text)}</p>"
+            )
+        self.setText("".join(lines))

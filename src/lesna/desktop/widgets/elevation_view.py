@@ -1,0 +1,183 @@
+"""The tool in its holder against the part, to scale; the holder face and the depth are dragged."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from lesna.desktop.session import Session
+from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.painting import Canvas, hatch, label_plate, text_width
+from lesna.geometry.elevation import Elevation, Outline, elevation_of
+from lesna.model import units
+from lesna.model.errors import InputError
+
+_GRAB = 9.0
+_LABEL_ROOM = 78.0
+
+
+class ElevationView(Canvas):
+    """Draws the elevation; the two dimension lines are handles."""
+
+    refused = Signal(str)
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__("Tool in its holder, to scale; drag the holder face or the depth", parent)
+        self.session = session
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(240, 260)
+        self._held = ""
+        self._frozen: tuple[float, float, float, float] | None = None
+        session.result_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(300, 420)
+
+    # ------------------------------------------------------------ geometry
+
+    def view(self) -> Elevation:
+        """What is drawn."""
+        return elevation_of(self.session.result.setup.parts)
+
+    def _bounds(self) -> tuple[float, float, float, float]:
+        """What the drawing spans; it does not rescale under the hand that drags."""
+        return self._frozen or self.view().bounds
+
+    def _scale(self) -> float:
+        left, bottom, right, top = self._bounds()
+        room = QRectF(0, 0, self.width() - 2 * _LABEL_ROOM, self.height() - 24)
+        return min(room.width() / (right - left), room.height() / (top - bottom))
+
+    def at(self, x: float, y: float) -> QPointF:
+        """Where a point of the drawing is on the widget."""
+        left, bottom, right, top = self._bounds()
+        scale = self._scale()
+        return QPointF(
+            self.width() / 2 + scale * (x - (left + right) / 2), self.height() / 2 - scale * (y - (bottom + top) / 2)
+        )
+
+    def height_at(self, y: float) -> float:
+        """Height above the tool tip of a place on the widget [mm]."""
+        _, bottom, _, top = self._bounds()
+        return (self.height() / 2 - y) / self._scale() + (bottom + top) / 2
+
+    def handle(self, name: str) -> QPointF:
+        """Middle of a handle: ``stick_out`` or ``ap``."""
+        view = self.view()
+        left, _, right, _ = self._bounds()
+        return self.at(left, view.stick_out) if name == "stick_out" else self.at(right, view.ap)
+
+    def _handle_near(self, place: QPointF) -> str:
+        for name in ("ap", "stick_out"):
+            if abs(self.handle(name).y() - place.y()) <= _GRAB:
+                wants_left = name == "stick_out"
+                if (place.x() < self.width() / 2) == wants_left:
+                    return name
+        return ""
+
+    # ------------------------------------------------------------ dragging
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._held = self._handle_near(event.position())
+        if self._held:
+            self._frozen = self.view().bounds
+            self.session.begin_gesture()
+            self.session.is_dragging = True
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._held:
+            self.drag_to(self._held, self.height_at(event.position().y()))
+        near = self._held or self._handle_near(event.position())
+        self.setCursor(Qt.CursorShape.SizeVerCursor if near else Qt.CursorShape.ArrowCursor)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._held:
+            self._held, self._frozen = "", None
+            self.session.is_dragging = False
+            self.session.result_changed.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Up: 0.5, Qt.Key.Key_Down: -0.5}.get(Qt.Key(event.key()))
+        if step is None:
+            super().keyPressEvent(event)
+            return
+        if not event.isAutoRepeat():
+            self.session.begin_gesture()
+        name = "ap" if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else "stick_out"
+        now = self.session.cut.ap_mm if name == "ap" else self.session.cut.stick_out_mm
+        self.drag_to(name, now + step)
+
+    def drag_to(self, name: str, height: float) -> None:
+        """Sets stick-out or depth to a height, kept to what tool and holder allow [mm]."""
+        parts = self.session.result.setup.parts
+        cut, tool = parts.cut, parts.tool
+        if name == "ap":
+            top = min(tool.usable_length, cut.stick_out_mm)
+            label, values = "Change the depth", {"ap_mm": round(min(max(height, 0.01 * tool.DC), top), 2)}
+        else:
+            longest = tool.OAL if tool.OAL is not None and tool.kind != "face" else 10 * tool.DC
+            label, values = "Change the stick-out", {"stick_out_mm": round(min(max(height, cut.ap_mm), longest), 1)}
+        try:
+            self.session.edit_cut(label, gesture=True, **values)
+        except InputError as error:
+            self.refused.emit(error.message)
+
+    # ------------------------------------------------------------ painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        view = self.view()
+        self._fill(painter, view.part, "stock", hatched=True)
+        self._fill(painter, view.holder, "steel")
+        self._fill(painter, view.body, "field")
+        self._fill(painter, view.flutes, "field")
+        painter.save()
+        ground = THEME.color("amber")
+        ground.setAlpha(70)
+        painter.setBrush(ground)
+        painter.setPen(QPen(THEME.color("ink"), 1.2))
+        painter.drawPolygon(self._polygon(view.flutes))
+        painter.setPen(QPen(THEME.color("ink"), 0.8))
+        for a, b in view.helix_lines:
+            painter.drawLine(self.at(*a), self.at(*b))
+        painter.restore()
+        centre = QPen(THEME.color("faint"), 0.8, Qt.PenStyle.DashDotLine)
+        painter.setPen(centre)
+        _, bottom, _, top = self._bounds()
+        painter.drawLine(self.at(0, bottom), self.at(0, top))
+        system = self.session.system
+        left, _, right, _ = self._bounds()
+        self._paint_dimension(painter, left, view.stick_out, units.DIMENSION.full(view.stick_out, system), -1)
+        self._paint_dimension(painter, right, view.ap, units.LENGTH.full(view.ap, system), 1)
+
+    def _polygon(self, outline: Outline) -> QPolygonF:
+        return QPolygonF([self.at(x, y) for x, y in outline])
+
+    def _fill(self, painter: QPainter, outline: Outline, role: str, *, hatched: bool = False) -> None:
+        painter.setPen(QPen(THEME.color("ink"), 1.2))
+        painter.setBrush(THEME.color(role))
+        painter.drawPolygon(self._polygon(outline))
+        if hatched:
+            ink = THEME.color("ink")
+            ink.setAlpha(45)
+            painter.setBrush(hatch(ink, 6))
+            painter.drawPolygon(self._polygon(outline))
+
+    def _paint_dimension(self, painter: QPainter, x: float, high: float, text: str, side: int) -> None:
+        low, top = self.at(x, 0.0), self.at(x, high)
+        px = low.x() + side * 12
+        painter.setPen(QPen(THEME.color("accent"), 1.2))
+        for y in (low.y(), top.y()):
+            painter.drawLine(QPointF(px - 5, y), QPointF(px + 5, y))
+        painter.drawLine(QPointF(px, low.y()), QPointF(px, top.y()))
+        painter.setBrush(THEME.color("accent"))
+        painter.drawEllipse(QPointF(px, top.y()), 4.5, 4.5)
+        face = self.face(12, bold=True)
+        width = text_width(face, text) + 8
+        left = px - width - 8 if side < 0 else px + 8
+        left = min(max(left, 1.0), self.width() - width - 1)
+        place = QRectF(left, (low.y() + top.y()) / 2 - 9, width, 18)
+        label_plate(painter, place, text, face, ink=THEME.color("accent"), plate=THEME.color("panel"))

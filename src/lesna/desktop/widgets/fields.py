@@ -1,0 +1,196 @@
+"""Fields of the document: a number that understands what people type, and a choice among names."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QToolButton, QWidget
+
+from lesna.desktop.theme import THEME
+from lesna.model import units
+from lesna.model.errors import InputError
+
+LABEL_WIDTH, EDIT_WIDTH = 96, 104
+
+
+class NumberField(QWidget):
+    """A labelled number. What cannot be used stays as typed, marked, with a sentence under it.
+
+    Parameters
+    ----------
+    label : str
+        What the number is.
+    quantity : Quantity
+        Its units.
+    commit : callable
+        Takes the canonical value, None for an emptied optional field; raises InputError when it does not fit.
+    may_be_empty : bool
+        Whether the field may be cleared.
+    lockable : bool
+        Whether a lock stands beside it.
+    """
+
+    lock_toggled = Signal(bool)
+
+    def __init__(
+        self, label: str, quantity: units.Quantity, commit: Callable[[float | None], None], *,
+        may_be_empty: bool = False, lockable: bool = False, parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__(parent)
+        self._quantity, self._commit, self._may_be_empty = quantity, commit, may_be_empty
+        self._system: units.System = "metric"
+        self._diameter: float | None = None
+        self._shown = ""
+        self.label = QLabel(label)
+        self.label.setFixedWidth(LABEL_WIDTH)
+        self.edit = QLineEdit()
+        self.edit.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.edit.setFixedWidth(EDIT_WIDTH)
+        self.edit.setAccessibleName(label)
+        self.edit.setToolTip(f"{label}; for example {quantity.example}")
+        self.edit.editingFinished.connect(self._on_finished)
+        self.edit.installEventFilter(self)
+        self.hint = QLabel()
+        self.hint.setObjectName("faint")
+        self.lock = _Lock(label)
+        self.lock.setVisible(lockable)
+        self.lock.toggled.connect(self.lock_toggled)
+        self.trouble = QLabel()
+        self.trouble.setObjectName("wrong")
+        self.trouble.setWordWrap(True)
+        self.trouble.hide()
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(7)
+        grid.setVerticalSpacing(1)
+        grid.addWidget(self.label, 0, 0)
+        grid.addWidget(self.edit, 0, 1)
+        grid.addWidget(self.lock, 0, 2)
+        grid.addWidget(self.hint, 0, 3)
+        grid.setColumnStretch(3, 1)
+        grid.addWidget(self.trouble, 1, 0, 1, 4)
+
+    def show_value(
+        self, value: float | None, system: units.System, *, diameter: float | None = None, hint: str = ""
+    ) -> None:
+        """Shows the document's value; what is typed and not yet taken, or was refused, stays."""
+        self._system, self._diameter = system, diameter
+        self._shown = "" if value is None else self._quantity.full(value, system)
+        self.hint.setText(hint)
+        if not self.edit.isModified():
+            self._put(self._shown)
+
+    def forget_typing(self) -> None:
+        """Drops what was typed and not taken, because the field now shows something else."""
+        self._put(self._shown)
+
+    def show_lock(self, locked: bool) -> None:
+        """Shows whether the field is locked."""
+        self.lock.blockSignals(True)
+        self.lock.show_state(locked)
+        self.lock.blockSignals(False)
+
+    def refuse(self, sentence: str) -> None:
+        """Marks what was typed and says why it cannot be used."""
+        self.edit.setProperty("wrong", True)
+        self._restyle()
+        self.trouble.setText(sentence)
+        self.trouble.show()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if (
+            watched is self.edit and event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent)
+            and event.key() == Qt.Key.Key_Escape
+        ):  # fmt: skip
+            self._put(self._shown)
+            return True
+        return super().eventFilter(watched, event)
+
+    def _put(self, text: str) -> None:
+        self.edit.setText(text)
+        self.edit.setModified(False)
+        if self.trouble.isVisibleTo(self) or self.edit.property("wrong"):
+            self.edit.setProperty("wrong", False)
+            self.trouble.hide()
+            self._restyle()
+
+    def _restyle(self) -> None:
+        self.edit.style().unpolish(self.edit)
+        self.edit.style().polish(self.edit)
+
+    def _on_finished(self) -> None:
+        if not self.edit.isModified():
+            return
+        text = self.edit.text()
+        try:
+            if not text.strip():
+                if not self._may_be_empty:
+                    raise InputError(f"a value is needed; write for example {self._quantity.example}")
+                value = None
+            else:
+                value = units.parse(text, self._quantity, self._system, self._diameter)
+            self.edit.setModified(False)
+            self._commit(value)
+        except InputError as error:
+            self.edit.setModified(True)
+            self.refuse(error.message[:1].upper() + error.message[1:])
+            return
+        self._put(self._shown)
+
+
+class _Lock(QToolButton):
+    """Holds a field where it is when a better point is sought; drawn as an open or shut ring."""
+
+    def __init__(self, label: str) -> None:
+        super().__init__()
+        self.setCheckable(True)
+        self.setFixedSize(20, 20)
+        self.setAutoRaise(True)
+        self._label = label
+        self.toggled.connect(self.show_state)
+        THEME.changed.connect(lambda: self.show_state(self.isChecked()))
+        self.show_state(False)
+
+    def show_state(self, locked: bool) -> None:
+        """Shows and tells whether it is shut."""
+        self.setChecked(locked)
+        self.setText("●" if locked else "○")
+        role = "accent" if locked else "faint"
+        self.setStyleSheet(f"QToolButton {{ border: none; color: {THEME.color(role).name()}; }}")
+        word = "held" if locked else "free"
+        self.setToolTip(f"{self._label} is {word} when a better point is sought")
+        self.setAccessibleName(f"hold {self._label}, {word}")
+
+
+class ChoiceField(QWidget):
+    """A labelled choice. Items are (value, text) pairs."""
+
+    chosen = Signal(str)
+
+    def __init__(self, label: str, items: Sequence[tuple[str, str]], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.label = QLabel(label)
+        self.label.setFixedWidth(LABEL_WIDTH)
+        self.combo = QComboBox()
+        self.combo.setAccessibleName(label)
+        self.combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.combo.setMinimumContentsLength(8)
+        for value, text in items:
+            self.combo.addItem(text, value)
+        self.combo.activated.connect(lambda index: self.chosen.emit(self.combo.itemData(index)))
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(7)
+        grid.addWidget(self.label, 0, 0)
+        grid.addWidget(self.combo, 0, 1)
+        grid.setColumnStretch(1, 1)
+
+    def show_value(self, value: str, text: str = "") -> None:
+        """Shows the document's value; one that is not on the list is added under `text`."""
+        place = self.combo.findData(value)
+        if place < 0:
+            self.combo.addItem(text or value, value)
+            place = self.combo.count() - 1
+        self.combo.setCurrentIndex(place)

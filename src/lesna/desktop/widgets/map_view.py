@@ -1,0 +1,388 @@
+"""The engagement map: stepover across, depth up, and the point that is dragged."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QToolTip, QWidget
+
+from lesna.desktop.map_picture import MapPicture
+from lesna.desktop.session import Session
+from lesna.desktop.theme import THEME, temper
+from lesna.desktop.widgets.painting import Canvas, hatch, label_plate, text_width
+from lesna.model import units
+from lesna.model.errors import InputError
+from lesna.planning.limits import BY_ID
+
+_MARGIN_LEFT, _MARGIN_RIGHT, _MARGIN_TOP, _MARGIN_BOTTOM = 58.0, 18.0, 40.0, 40.0
+#: one nudge, and one fine nudge, as a share of the diameter
+_NUDGE, _FINE = 0.01, 0.001
+_LINE_COLOURS = ("#7A3B22", "#5B3F78", "#2F5B93", "#6B5A16", "#8C4A52", "#37624A", "#54432F", "#3B5560", "#70326B")
+
+
+class MapView(Canvas):
+    """The map of the chosen cut; drags, nudges and B change its stepover and depth."""
+
+    refused = Signal(str)
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__("Engagement map: stepover across, depth up", parent)
+        self.session = session
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setMinimumSize(380, 260)
+        self._drag_q: float | None = None
+        self._ground: QImage | None = None
+        self._ground_of: tuple[object, ...] = ()
+        session.map_changed.connect(self.update)
+        session.result_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(520, 430)
+
+    # ------------------------------------------------------------ coordinates
+
+    @property
+    def picture(self) -> MapPicture | None:
+        """What is drawn, once the worker has delivered it."""
+        picture: MapPicture | None = self.session.map
+        return picture
+
+    def plot(self) -> QRectF:
+        """The rectangle between the axes."""
+        return QRectF(
+            _MARGIN_LEFT, _MARGIN_TOP, self.width() - _MARGIN_LEFT - _MARGIN_RIGHT,
+            self.height() - _MARGIN_TOP - _MARGIN_BOTTOM,
+        )  # fmt: skip
+
+    def at(self, ae: float, ap: float) -> QPointF:
+        """Where a point of the map is on the widget."""
+        setup = self.session.result.setup
+        plot = self.plot()
+        return QPointF(
+            plot.left() + plot.width() * ae / setup.shape.DC, plot.bottom() - plot.height() * ap / setup.depth_top
+        )
+
+    def engagement_at(self, place: QPointF) -> tuple[float, float]:
+        """Stepover and depth under a place on the widget, kept on the map [mm]."""
+        setup = self.session.result.setup
+        plot = self.plot()
+        ae = setup.shape.DC * (place.x() - plot.left()) / plot.width()
+        ap = setup.depth_top * (plot.bottom() - place.y()) / plot.height()
+        least = 0.001 * setup.shape.DC
+        return min(max(ae, least), setup.shape.DC), min(max(ap, least), setup.depth_top)
+
+    # ------------------------------------------------------------ moving the point
+
+    def move_to(self, ae: float, ap: float, *, label: str = "Move the cut") -> None:
+        """Sets stepover and depth as part of the running gesture; locked ones stay."""
+        cut = self.session.cut
+        values: dict[str, float] = {}
+        if "ae_mm" not in cut.locks:
+            values["ae_mm"] = round(ae, 4)
+        if "ap_mm" not in cut.locks:
+            values["ap_mm"] = round(ap, 4)
+        if not values:
+            self.refused.emit("stepover and depth are both locked; unlock one to move the cut")
+            return
+        try:
+            self.session.edit_cut(label, gesture=True, **values)
+        except InputError as error:
+            self.refused.emit(error.message)
+
+    def go_to_best(self) -> None:
+        """Moves to the highest removal rate inside every limit and within the cut's school."""
+        picture = self.picture
+        best = picture.map.best_in_school if picture else None
+        if best is None:
+            self.refused.emit("no point of this school is inside every limit; ease speed, chip or set-up first")
+            return
+        self.session.begin_gesture()
+        self.move_to(best.ae, best.ap, label="Go to the best point")
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton and self.plot().adjusted(-8, -8, 8, 8).contains(
+            event.position()
+        ):
+            self.setFocus()
+            self.session.begin_gesture()
+            self.session.is_dragging = True
+            self._drag_q = self.session.result.state.q
+            self._follow(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.session.is_dragging and event.buttons() & Qt.MouseButton.LeftButton:
+            self._follow(event)
+        elif self.plot().contains(event.position()):
+            self._tell(event)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.session.is_dragging:
+            self.session.is_dragging = False
+            self.session.result_changed.emit()
+
+    def _follow(self, event: QMouseEvent) -> None:
+        ae, ap = self.engagement_at(event.position())
+        if event.modifiers() & Qt.KeyboardModifier.AltModifier and self.picture and self._drag_q:
+            depth = self.picture.depth_for(ae, self._drag_q)
+            if depth is None:
+                return
+            ap = depth
+        self.move_to(ae, ap)
+
+    def _tell(self, event: QMouseEvent) -> None:
+        picture = self.picture
+        if picture is None:
+            return
+        ae, ap = self.engagement_at(event.position())
+        name, use = picture.holding_back(ae, ap)
+        system = self.session.system
+        text = (
+            f"ae {units.LENGTH.full(ae, system)}, ap {units.LENGTH.full(ap, system)}: "
+            f"{units.REMOVAL.full(picture.q_at(ae, ap), system)}, {name.lower()} {use:.0%}"
+        )
+        QToolTip.showText(event.globalPosition().toPoint(), text, self)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {
+            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
+        }  # fmt: skip
+        key = Qt.Key(event.key())
+        if key == Qt.Key.Key_B and not event.modifiers():
+            self.go_to_best()
+        elif key in steps:
+            if not event.isAutoRepeat():
+                self.session.begin_gesture()
+            self._nudge(*steps[key], fine=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+        else:
+            super().keyPressEvent(event)
+
+    def _nudge(self, across: int, up: int, *, fine: bool) -> None:
+        setup, cut = self.session.result.setup, self.session.cut
+        step = setup.shape.DC * (_FINE if fine else _NUDGE)
+        ae = min(max(cut.ae_mm + across * step, step if fine else _FINE * setup.shape.DC), setup.shape.DC)
+        ap = min(max(cut.ap_mm + up * step, _FINE * setup.shape.DC), setup.depth_top)
+        self.move_to(ae, ap)
+
+    # ------------------------------------------------------------ painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.drawImage(QPointF(0, 0), self._ground_image())
+        if self.picture is not None:
+            self._paint_iso_removal(painter, self.picture)
+        self._paint_point(painter)
+        if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(THEME.color("accent"), 2))
+            painter.drawRect(self.plot())
+
+    def _ground_image(self) -> QImage:
+        """All that a drag does not change, drawn once."""
+        ratio = self.devicePixelRatioF()
+        key = (id(self.picture), self.width(), self.height(), ratio, THEME.palette.name, self.session.index,
+               self.session.system, self.session.cut.strategy)  # fmt: skip
+        if self._ground is None or key != self._ground_of:
+            image = QImage(QSize(round(self.width() * ratio), round(self.height() * ratio)),
+                           QImage.Format.Format_ARGB32_Premultiplied)  # fmt: skip
+            image.setDevicePixelRatio(ratio)
+            image.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(image)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._paint_ground(painter)
+            painter.end()
+            self._ground, self._ground_of = image, key
+        return self._ground
+
+    def _paint_ground(self, painter: QPainter) -> None:
+        plot = self.plot()
+        if self.picture is None:
+            painter.fillRect(plot, THEME.color("panel"))
+            painter.setPen(THEME.color("faint"))
+            painter.setFont(self.face(12))
+            painter.drawText(plot, Qt.AlignmentFlag.AlignCenter, "computing the map")
+        else:
+            taken = self._paint_picture(painter, self.picture)
+            self._paint_limit_names(painter, self.picture, taken)
+            self._paint_scale(painter, self.picture)
+        self._paint_axes(painter)
+
+    def _paint_picture(self, painter: QPainter, picture: MapPicture) -> list[QRectF]:
+        """Colours, hatching, limit lines, school and best point; gives the places that are taken."""
+        plot = self.plot()
+        rows, columns = picture.pixels.shape[:2]
+        image = QImage(picture.pixels[::-1].tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.drawImage(plot, image)
+        painter.save()
+        painter.setClipRect(plot)
+        path = QPainterPath()
+        path.setFillRule(Qt.FillRule.OddEvenFill)
+        for rings in picture.outside:
+            for ring in rings:
+                path.addPolygon(self._polygon(ring))
+        ground = THEME.color("outside")
+        ground.setAlpha(232)
+        painter.fillPath(path, ground)
+        ink = THEME.color("ink")
+        ink.setAlpha(58)
+        painter.fillPath(path, hatch(ink))
+        for number, lines in enumerate(picture.limit_lines.values()):
+            painter.setPen(QPen(self._line_colour(number), 1.6))
+            for line in lines:
+                painter.drawPolyline(self._polygon(line))
+        painter.restore()
+        return self._paint_school(painter, picture)
+
+    def _line_colour(self, number: int) -> QColor:
+        colour = QColor(_LINE_COLOURS[number % len(_LINE_COLOURS)])
+        return colour if THEME.palette.name == "day" else colour.lighter(165)
+
+    def _polygon(self, points: object) -> QPolygonF:
+        return QPolygonF([self.at(float(ae), float(ap)) for ae, ap in points])  # type: ignore[attr-defined]
+
+    def _paint_school(self, painter: QPainter, picture: MapPicture) -> list[QRectF]:
+        taken: list[QRectF] = []
+        window = picture.map.window
+        face = self.face(10)
+        if window is not None:
+            low = self.at(window.ae_min, 0.0)
+            high = self.at(max(window.ae_max, window.ae_min), min(window.ap_max, picture.depth_top))
+            rect = QRectF(low, high).normalized()
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(THEME.color("ink"), 1, Qt.PenStyle.DotLine))
+            painter.drawRect(rect)
+            name = self.session.cut.strategy.replace("_", " ")
+            width = text_width(face, name) + 8
+            left = min(max(rect.left() + 3, self.plot().left() + 3), self.plot().right() - width - 3)
+            place = QRectF(left, max(rect.bottom() - 18, rect.top() + 2), width, 15)
+            label_plate(painter, place, name, face, ink=THEME.color("ink"), plate=self._plate())
+            taken.append(place)
+        best = picture.map.best_in_school
+        if best is not None:
+            centre = self.at(best.ae, best.ap)
+            diamond = QPolygonF([centre + QPointF(*d) for d in ((0, -7), (7, 0), (0, 7), (-7, 0))])
+            painter.setPen(QPen(QColor("#1F2B36"), 1.4))
+            painter.setBrush(QColor("#FFFFFF"))
+            painter.drawPolygon(diamond)
+            taken.append(QRectF(centre.x() - 8, centre.y() - 8, 16, 16))
+            text = "best here (B)"
+            width = text_width(face, text) + 8
+            left = centre.x() + 11 if centre.x() + 11 + width < self.plot().right() else centre.x() - 11 - width
+            top = max(centre.y() - 7.5, self.plot().top() + 2)
+            place = QRectF(left, top, width, 15)
+            label_plate(painter, place, text, face, ink=THEME.color("ink"), plate=self._plate())
+            taken.append(place)
+        return taken
+
+    @staticmethod
+    def _plate() -> QColor:
+        plate = THEME.color("panel")
+        plate.setAlpha(225)
+        return plate
+
+    def _paint_limit_names(self, painter: QPainter, picture: MapPicture, taken: list[QRectF]) -> None:
+        """Each name on its own line, at the first place along it that is still free."""
+        face, plot = self.face(11), self.plot().adjusted(2, 2, -2, -2)
+        for number, (key, lines) in enumerate(picture.limit_lines.items()):
+            text = BY_ID[key].name.lower()
+            width = text_width(face, text) + 10
+            points = [self.at(float(ae), float(ap)) for line in lines for ae, ap in line]
+            place = self._free_place(points, width, plot, taken)
+            if place is not None:
+                label_plate(painter, place, text, face, ink=self._line_colour(number), plate=self._plate())
+                taken.append(place)
+
+    @staticmethod
+    def _free_place(points: list[QPointF], width: float, plot: QRectF, taken: list[QRectF]) -> QRectF | None:
+        count = len(points)
+        order = sorted(range(count), key=lambda i: abs(i / max(count - 1, 1) - 0.42))
+        for index in order:
+            centre = points[index]
+            for shift in (0.0, -17.0, 17.0):
+                place = QRectF(centre.x() - width / 2, centre.y() - 8 + shift, width, 16)
+                place.moveLeft(min(max(place.left(), plot.left()), plot.right() - width))
+                place.moveTop(min(max(place.top(), plot.top()), plot.bottom() - 16))
+                if not any(place.adjusted(-3, -2, 3, 2).intersects(other) for other in taken):
+                    return place
+        return None
+
+    def _paint_scale(self, painter: QPainter, picture: MapPicture) -> None:
+        plot = self.plot()
+        width, left = 150.0, plot.right() - 150.0
+        for step in range(int(width)):
+            painter.fillRect(QRectF(left + step, plot.top() - 12, 1.5, 7), temper(step / width))
+        painter.setFont(self.face(10))
+        painter.setPen(THEME.color("faint"))
+        top = units.REMOVAL.full(picture.q_top, self.session.system)
+        painter.drawText(QRectF(left - 80, plot.top() - 30, 80 + width, 14), Qt.AlignmentFlag.AlignRight, top)
+        painter.drawText(QRectF(left - 24, plot.top() - 16, 20, 14), Qt.AlignmentFlag.AlignRight, "0")
+
+    def _paint_axes(self, painter: QPainter) -> None:
+        plot, setup = self.plot(), self.session.result.setup
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(THEME.color("ink"), 1))
+        painter.drawRect(plot)
+        painter.setFont(self.face(13, bold=True))
+        painter.drawText(QPointF(plot.left(), plot.top() - 18), "Where this set-up can live")
+        painter.setFont(self.face(11))
+        painter.setPen(THEME.color("faint"))
+        for percent in (0, 10, 25, 50, 75, 100):
+            x = plot.left() + plot.width() * percent / 100
+            painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() + 4))
+            painter.drawText(QRectF(x - 20, plot.bottom() + 4, 40, 14), Qt.AlignmentFlag.AlignHCenter, str(percent))
+        painter.drawText(
+            QRectF(plot.left(), plot.bottom() + 19, plot.width(), 16), Qt.AlignmentFlag.AlignHCenter,
+            "stepover ae, % of diameter",
+        )  # fmt: skip
+        top = setup.depth_top / setup.shape.DC
+        step = _tick(top)
+        for number in range(int(top / step + 1e-9) + 1):
+            y = self.at(0.0, number * step * setup.shape.DC).y()
+            painter.drawLine(QPointF(plot.left() - 4, y), QPointF(plot.left(), y))
+            painter.drawText(
+                QRectF(plot.left() - 44, y - 8, 37, 16), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                f"{number * step:g}",
+            )  # fmt: skip
+        painter.save()
+        painter.translate(14, plot.center().y())
+        painter.rotate(-90)
+        painter.drawText(QRectF(-120, -8, 240, 16), Qt.AlignmentFlag.AlignCenter, "depth ap, × diameter")
+        painter.restore()
+
+    def _paint_iso_removal(self, painter: QPainter, picture: MapPicture) -> None:
+        painter.save()
+        painter.setClipRect(self.plot())
+        painter.setPen(QPen(QColor("#FFFFFF"), 1.6, Qt.PenStyle.DashLine))
+        for line in picture.iso_removal(self.session.result.state.q):
+            painter.drawPolyline(self._polygon(line))
+        painter.restore()
+
+    def _paint_point(self, painter: QPainter) -> None:
+        cut, system = self.session.cut, self.session.system
+        place, plot = self.at(cut.ae_mm, cut.ap_mm), self.plot()
+        painter.setPen(QPen(QColor("#FFFFFF"), 4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(place, 8, 8)
+        painter.setPen(QPen(QColor("#1F2B36"), 2))
+        painter.drawEllipse(place, 8, 8)
+        for dx, dy in ((-1, 0), (1, 0), (0, -1), (0, 1)):
+            painter.drawLine(place + QPointF(4 * dx, 4 * dy), place + QPointF(13 * dx, 13 * dy))
+        face = self.face(10)
+        for text, rect in (
+            (units.LENGTH.full(cut.ae_mm, system), QRectF(place.x() - 33, plot.bottom() + 4, 66, 15)),
+            (units.LENGTH.full(cut.ap_mm, system), QRectF(plot.left() - 57, place.y() - 7.5, 56, 15)),
+        ):
+            painter.setPen(Qt.PenStyle.NoPen)
+            rect.moveLeft(min(rect.left(), self.width() - rect.width() - 1))
+            label_plate(painter, rect, text, face, ink=THEME.color("panel"), plate=THEME.color("accent"))
+
+
+def _tick(top: float) -> float:
+    """A round step that gives four to eight ticks."""
+    raw = top / 6
+    size = 10 ** math.floor(math.log10(raw))
+    return next(step * size for step in (1, 2, 2.5, 5, 10) if step * size >= raw * 0.8)

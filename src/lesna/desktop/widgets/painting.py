@@ -1,0 +1,66 @@
+"""Drawing shared by the widgets: hatching, text that fits, plates behind labels."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPen, QPixmap
+from PySide6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
+
+from lesna.desktop.theme import THEME, font
+
+
+def hatch(color: QColor, spacing: int = 7, *, scale: float = 1.0) -> QBrush:
+    """Brush of fine diagonal lines, as a drawing hatches cut material."""
+    size = round(spacing * scale)
+    pixmap = QPixmap(size, size)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(color, scale))
+    for shift in (-size, 0, size):
+        painter.drawLine(QPointF(shift, size), QPointF(shift + size, 0))
+    painter.end()
+    return QBrush(pixmap)
+
+
+def text_width(face: QFont, text: str) -> float:
+    """Width of a text."""
+    return QFontMetricsF(face).horizontalAdvance(text)
+
+
+def label_plate(painter: QPainter, rect: QRectF, text: str, face: QFont, *, ink: QColor, plate: QColor) -> None:
+    """A text on a small plate, so that it reads on any ground."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(plate)
+    painter.drawRoundedRect(rect, 2, 2)
+    painter.setFont(face)
+    painter.setPen(ink)
+    painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
+
+
+class Panel(QFrame):
+    """A framed area with a title line."""
+
+    def __init__(self, title: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("panel")
+        self.body = QVBoxLayout(self)
+        self.body.setContentsMargins(12, 8, 12, 8)
+        self.body.setSpacing(4)
+        self.title = QLabel(title)
+        self.title.setObjectName("title")
+        self.body.addWidget(self.title)
+
+
+class Canvas(QWidget):
+    """Base of the painted widgets: repaints when the theme changes."""
+
+    def __init__(self, name: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName(name)
+        THEME.changed.connect(self.update)
+
+    @staticmethod
+    def face(px: float, *, bold: bool = False) -> QFont:
+        """The shipped type."""
+        return font(px, bold=bold)

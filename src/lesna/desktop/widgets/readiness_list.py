@@ -1,0 +1,49 @@
+"""The readiness list of a set-up: each line with its number, not only a tick."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
+
+from lesna.desktop.session import Session
+from lesna.desktop.theme import THEME
+from lesna.planning.readiness import Check, readiness_of
+
+_MARKS = {"good": ("✓", "good"), "look": ("◆", "amber"), "stop": ("✕", "alarm")}
+
+
+class ReadinessList(QWidget):
+    """Follows the chosen cut."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.setAccessibleName("Is the set-up ready?")
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setHorizontalSpacing(8)
+        self._grid.setVerticalSpacing(5)
+        self._grid.setColumnStretch(2, 1)
+        self._rows: list[tuple[QLabel, QLabel, QLabel]] = []
+        self.checks: tuple[Check, ...] = ()
+        session.result_changed.connect(self.refresh)
+        THEME.changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Shows the checks of the chosen cut."""
+        if not self.session.results:
+            return
+        self.checks = readiness_of(self.session.result, self.session.system)
+        while len(self._rows) < len(self.checks):
+            row = (QLabel(), QLabel(), QLabel())
+            row[2].setWordWrap(True)
+            row[2].setObjectName("faint")
+            for column, label in enumerate(row):
+                self._grid.addWidget(label, len(self._rows), column)
+            self._rows.append(row)
+        for (mark, title, text), check in zip(self._rows, self.checks, strict=True):
+            sign, role = _MARKS[check.verdict]
+            mark.setText(sign)
+            mark.setStyleSheet(f"color: {THEME.color(role).name()}; font-weight: bold;")
+            mark.setAccessibleName(check.verdict)
+            title.setText(check.title)
+            text.setText(check.text)

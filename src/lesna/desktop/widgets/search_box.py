@@ -1,0 +1,99 @@
+"""A line to type any designation into, with the rows that answer to it underneath."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from lesna.data.search import Match
+
+_MOST_ROWS = 9
+
+
+class SearchBox(QLineEdit):
+    """Finds library rows; Enter or a click takes one, Escape leaves things as they are."""
+
+    chosen = Signal(str)
+
+    def __init__(self, name: str, find: Callable[[str], Sequence[Match]], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._find = find
+        self._shown = ""
+        self.setAccessibleName(name)
+        self.popup = QFrame(self, Qt.WindowType.ToolTip)
+        self.popup.setFocusProxy(self)
+        self.list = QListWidget(self.popup)
+        self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        layout = QVBoxLayout(self.popup)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.list)
+        self.list.itemClicked.connect(self._take)
+        self.textEdited.connect(self._on_text)
+        self.installEventFilter(self)
+
+    def show_value(self, text: str) -> None:
+        """Shows what is in use, unless somebody is searching."""
+        self._shown = text
+        if not (self.hasFocus() and self.isModified()):
+            self.setText(text)
+            self.setCursorPosition(0)
+
+    def matches(self) -> list[str]:
+        """Ids of the rows offered."""
+        return [self.list.item(row).data(Qt.ItemDataRole.UserRole) for row in range(self.list.count())]
+
+    def _on_text(self, text: str) -> None:
+        found = self._find(text)
+        self.list.clear()
+        for match in found:
+            item = QListWidgetItem(match.name)
+            item.setData(Qt.ItemDataRole.UserRole, match.id)
+            self.list.addItem(item)
+        if not found:
+            nothing = QListWidgetItem("nothing answers to that; try a number, a name or a condition")
+            nothing.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.list.addItem(nothing)
+        self.list.setCurrentRow(0)
+        rows = min(max(len(found), 1), _MOST_ROWS)
+        self.popup.resize(max(self.width(), 330), rows * max(self.list.sizeHintForRow(0), 20) + 6)
+        self.popup.move(self.mapToGlobal(QPoint(0, self.height() + 1)))
+        self.popup.show()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.FocusOut:
+            self._leave()
+        elif event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
+            return self._on_key(Qt.Key(event.key()))
+        return super().eventFilter(watched, event)
+
+    def _on_key(self, key: Qt.Key) -> bool:
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.popup.isVisible():
+            step = -1 if key == Qt.Key.Key_Up else 1
+            self.list.setCurrentRow(min(max(self.list.currentRow() + step, 0), self.list.count() - 1))
+            return True
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.popup.isVisible():
+            item = self.list.currentItem()
+            if item is not None and item.data(Qt.ItemDataRole.UserRole):
+                self._take(item)
+            return True
+        if key == Qt.Key.Key_Escape:
+            self._leave()
+            return True
+        return False
+
+    def _take(self, item: QListWidgetItem) -> None:
+        id = item.data(Qt.ItemDataRole.UserRole)
+        self.popup.hide()
+        self.setModified(False)
+        if id:
+            self.chosen.emit(id)
+        self._leave()
+
+    def _leave(self) -> None:
+        self.popup.hide()
+        self.setText(self._shown)
+        self.setModified(False)
+        self.setCursorPosition(0)

@@ -1,0 +1,70 @@
+"""The top bar: what job this is, and the few commands that are always at hand."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QToolButton, QWidget
+
+from lesna.desktop.session import Session
+from lesna.desktop.theme import font
+
+
+class TopBar(QFrame):
+    """Title, material, machine, batch; buttons are wired by the window."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("topbar")
+        self.setFixedHeight(46)
+        self.session = session
+        self.title = QLabel()
+        self.title.setFont(font(15, bold=True))
+        self.title.setStyleSheet("font-size: 11.25pt; font-weight: bold;")
+        self.summary = QLabel()
+        self.summary.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 0, 14, 0)
+        row.setSpacing(7)
+        row.addWidget(self.title)
+        row.addSpacing(14)
+        row.addWidget(self.summary, 1)
+        self.job_menu = QMenu(self)
+        self.job_button = QToolButton()
+        self.job_button.setText("Job ▾")
+        self.job_button.setMenu(self.job_menu)
+        self.job_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.job_button.setAccessibleName("Job menu: open, save, recent")
+        row.addWidget(self.job_button)
+        self.undo = self._button("Undo")
+        self.redo = self._button("Redo")
+        self.units = self._button("mm")
+        self.units.setAccessibleName("Switch between metric and inch")
+        self.theme = self._button("Night")
+        self.theme.setAccessibleName("Switch between day and night colours")
+        self.sheet = self._button("Sheet")
+        session.job_changed.connect(self.refresh)
+        session.stack.cleanChanged.connect(lambda clean: self.refresh())
+
+    def _button(self, text: str) -> QPushButton:
+        button = QPushButton(text)
+        self.layout().addWidget(button)
+        return button
+
+    def refresh(self) -> None:
+        """Follows the job."""
+        job = self.session.job
+        self.title.setText((job.title or "Untitled job") + ("  •" if self.session.is_dirty else ""))
+        parts = self.session.result.setup.parts
+        piece = job.workpiece
+        hard = (
+            f" {piece.hardness_hrc:g} HRC"
+            if piece.hardness_hrc
+            else f" {piece.hardness_hb:g} HB"
+            if piece.hardness_hb
+            else ""
+        )
+        machine = parts.machine.name or parts.machine.id or "machine of this job"
+        count = f"{job.batch.parts} part" + ("s" if job.batch.parts != 1 else "")
+        text = f"{parts.material.name or 'material of this job'}{hard}   ·   {machine}   ·   {count}"
+        self.summary.setText(text)
+        self.summary.setToolTip(text)
+        self.units.setText("mm" if job.units == "metric" else "inch")

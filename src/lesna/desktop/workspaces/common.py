@@ -1,0 +1,68 @@
+"""What the workspaces share: fields bound to the document."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+
+from lesna.desktop.session import Session
+from lesna.desktop.widgets.fields import NumberField
+from lesna.model import units
+
+Getter = Callable[[], float | None]
+Hint = Callable[[], str]
+
+
+class Bound:
+    """Number fields of one workspace, each bound to a value of the document.
+
+    A field shows what its getter reads after every change, and hands what is typed to its setter.
+    """
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self.fields: dict[str, NumberField] = {}
+        self._readers: dict[str, tuple[Getter, Hint | None]] = {}
+        session.result_changed.connect(self.refresh)
+        session.cut_selected.connect(self.forget_typing)
+        session.opened.connect(self.forget_typing)
+
+    def number(
+        self, key: str, label: str, quantity: units.Quantity, read: Getter, write: Callable[[float | None], None], *,
+        hint: Hint | None = None, **options: Any,
+    ) -> NumberField:  # fmt: skip
+        """A new bound field."""
+        field = NumberField(label, quantity, write, **options)
+        self.fields[key] = field
+        self._readers[key] = (read, hint)
+        return field
+
+    def refresh(self) -> None:
+        """Shows the document's values."""
+        if not self.session.results:
+            return
+        system, diameter = self.session.system, self.session.result.setup.shape.DC
+        for key, field in self.fields.items():
+            read, hint = self._readers[key]
+            field.show_value(read(), system, diameter=diameter, hint=hint() if hint else "")
+
+    def forget_typing(self) -> None:
+        """Another cut or job is shown: what was typed for the former one goes."""
+        for field in self.fields.values():
+            field.forget_typing()
+
+
+def scrolled(*parts: QWidget) -> tuple[QScrollArea, QVBoxLayout]:
+    """A scroll area with a column of widgets."""
+    inside = QWidget()
+    column = QVBoxLayout(inside)
+    column.setContentsMargins(0, 0, 6, 0)
+    column.setSpacing(4)
+    for part in parts:
+        column.addWidget(part)
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setWidget(inside)
+    return area, column

@@ -1,0 +1,268 @@
+"""Cut: the engagement map, what holds the cut back, and the few numbers that are set."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from lesna.desktop.session import Session
+from lesna.desktop.widgets.fields import ChoiceField, NumberField
+from lesna.desktop.widgets.ladder import LoadLadder
+from lesna.desktop.widgets.map_view import MapView
+from lesna.desktop.widgets.painting import Panel
+from lesna.desktop.widgets.tooth_view import ToothView
+from lesna.desktop.workspaces.common import Bound, scrolled
+from lesna.document import edits
+from lesna.model import units
+from lesna.model.job import Book, Cut
+from lesna.physics.speeds import surface_speed
+from lesna.planning.result import Result
+from lesna.planning.solve import REFERENCE_ENGAGEMENT
+
+STRATEGIES = (
+    ("full_slot", "full slot"), ("heavy_radial", "heavy radial"), ("light_radial", "light radial, full depth"),
+    ("trochoidal", "trochoidal"), ("high_feed", "high feed"), ("surface", "surface"),
+)  # fmt: skip
+ROLES = (("rough", "rough"), ("rest", "rest"), ("semi", "semi-finish"), ("finish", "finish"))
+DIRECTIONS = (("down", "down (climb)"), ("up", "up (conventional)"))
+COOLANTS = (
+    ("dry", "dry"), ("air", "air"), ("mist", "mist"), ("flood", "flood"), ("through_air", "air through tool"),
+    ("through", "coolant through tool"),
+)  # fmt: skip
+SPEED_BY = (("vc_m_min", "surface speed"), ("n_rpm", "spindle speed"))
+FEED_BY = (("hex_mm", "chip thickness"), ("fz_mm", "feed per tooth"), ("book", "book value"))
+SCHOOLS = (("max_chip", "thickest chip"), ("mean_chip", "mean chip"))
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A derived number in the small table."""
+
+    id: str
+    label: str
+    value: Callable[[Result], float | None]
+    quantity: units.Quantity
+
+
+def _degrees(angle: float | None) -> float | None:
+    return None if angle is None else math.degrees(angle)
+
+
+FIGURES = (
+    Figure("vc", "Surface speed", lambda r: r.state.vc, units.SURFACE_SPEED),
+    Figure("phi_s", "Engagement", lambda r: math.degrees(r.state.phi_s), units.ANGLE),
+    Figure("phi_corner", "In the corner", lambda r: _degrees(r.corner_angle), units.ANGLE),
+    Figure("hm", "Mean chip", lambda r: r.state.hm, units.CHIP),
+    Figure("contacts", "Teeth in the cut", lambda r: r.state.contacts, units.RATIO),
+    Figure("ap_constant_force", "Constant-force ap", lambda r: r.constant_force_depth, units.LENGTH),
+    Figure("fxy", "Mean side force", lambda r: r.state.fxy_mean, units.FORCE),
+    Figure("kc", "Specific force", lambda r: r.state.kc, units.STRESS),
+)
+
+
+class FigureTable(Panel):
+    """Derived numbers; each is a link to its working."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__("In numbers")
+        self.session = session
+        grid = QGridLayout()
+        grid.setVerticalSpacing(1)
+        grid.setColumnStretch(1, 1)
+        self.values: dict[str, QLabel] = {}
+        for row, figure in enumerate(FIGURES):
+            link = QPushButton(figure.label)
+            link.setObjectName("link")
+            link.setToolTip("How it came about")
+            link.clicked.connect(lambda checked=False, id=figure.id: session.working_asked.emit(id))
+            value = QLabel()
+            value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            grid.addWidget(link, row, 0)
+            grid.addWidget(value, row, 1)
+            self.values[figure.id] = value
+        self.body.addLayout(grid)
+        self.body.addStretch(1)
+        session.result_changed.connect(self._refresh)
+
+    def _refresh(self) -> None:
+        for figure in FIGURES:
+            self.values[figure.id].setText(figure.quantity.full(figure.value(self.session.result), self.session.system))
+
+
+class CutWorkspace(QWidget):
+    """The step Cut of the route."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.map = MapView(session)
+        self.ladder = LoadLadder(session)
+        self.tooth = ToothView(session)
+        self.bound = Bound(session)
+        below = QHBoxLayout()
+        tooth = Panel("One tooth, seen from above")
+        tooth.body.addWidget(self.tooth, 1)
+        below.addWidget(tooth, 3)
+        below.addWidget(FigureTable(session), 2)
+        left = QVBoxLayout()
+        left.addWidget(self.map, 5)
+        left.addLayout(below, 2)
+        ladder = Panel("What holds this cut back")
+        ladder.body.addWidget(self.ladder)
+        right = QVBoxLayout()
+        right.addWidget(ladder)
+        right.addWidget(self._fields(), 1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 12, 8)
+        row.setSpacing(10)
+        row.addLayout(left, 1)
+        holder = QWidget()
+        holder.setLayout(right)
+        right.setContentsMargins(0, 0, 0, 0)
+        holder.setFixedWidth(438)
+        row.addWidget(holder)
+        session.result_changed.connect(self._refresh)
+
+    # ------------------------------------------------------------ fields
+
+    def _fields(self) -> Panel:
+        panel = Panel("This cut")
+        s = self.session
+        self.strategy = self._choice("strategy", "Strategy", STRATEGIES)
+        self.role = self._choice("role", "Role", ROLES)
+        self.direction = self._choice("direction", "Direction", DIRECTIONS)
+        self.coolant = self._choice("coolant", "Coolant", COOLANTS)
+        self.speed_by = ChoiceField("Speed by", SPEED_BY)
+        self.feed_by = ChoiceField("Feed by", FEED_BY)
+        self.school = self._choice("compensation", "Hold the", SCHOOLS)
+        self.speed_by.chosen.connect(self._on_speed_by)
+        self.feed_by.chosen.connect(self._on_feed_by)
+        ae = self._number("ae_mm", "Stepover ae", units.LENGTH, lockable=True,
+                          hint=lambda: f"{100 * s.cut.ae_mm / s.result.setup.shape.DC:.1f} % of DC")  # fmt: skip
+        ap = self._number("ap_mm", "Depth ap", units.LENGTH, lockable=True,
+                          hint=lambda: f"{s.cut.ap_mm / s.result.setup.shape.DC:.2f} × D")  # fmt: skip
+        self._speed_rows = {
+            "vc_m_min": self._number("vc_m_min", "Surface speed", units.SURFACE_SPEED, hint=self._speed_hint),
+            "n_rpm": self._number("n_rpm", "Spindle speed", units.SPINDLE_SPEED),
+        }
+        self._feed_rows = {
+            "hex_mm": self._number("hex_mm", "Chip hex", units.CHIP, hint=self._chip_hint),
+            "fz_mm": self._number("fz_mm", "Per tooth fz", units.CHIP),
+            "book": self.bound.number("book_fz", "Book fz", units.CHIP, lambda: s.cut.book.fz_mm if s.cut.book else None,
+                                      lambda value: self._set_book(fz_mm=value)),
+        }  # fmt: skip
+        self._book_at = self.bound.number(
+            "book_ae", "Given at ae/DC", units.RATIO, lambda: s.cut.book.ae_over_dc if s.cut.book else None,
+            lambda value: self._set_book(ae_over_dc=value), may_be_empty=True,
+            hint=lambda: "" if s.cut.book and s.cut.book.ae_over_dc else f"not stated: {REFERENCE_ENGAGEMENT:.0%} taken",
+        )  # fmt: skip
+        self._tilt = self._number("tilt_deg", "Tilt", units.ANGLE)
+        area, column = scrolled(
+            ae, ap, self.speed_by, *self._speed_rows.values(), self.feed_by, *self._feed_rows.values(), self._book_at,
+            self.school, self.strategy, self.role, self.direction, self.coolant, self._tilt,
+        )  # fmt: skip
+        column.addStretch(1)
+        for key, field in (("ae_mm", ae), ("ap_mm", ap)):
+            field.lock_toggled.connect(lambda locked, key=key: self._on_lock(key, locked))
+        panel.body.addWidget(area, 1)
+        row = QHBoxLayout()
+        for text, tip, slot in (
+            ("Best point (B)", "Highest removal of this school inside every limit", self.map.go_to_best),
+            ("Starting values", "Speed, chip and engagement as the tables propose them", self._on_starting_values),
+        ):
+            button = QPushButton(text)
+            button.setToolTip(tip)
+            button.clicked.connect(slot)
+            row.addWidget(button)
+        row.addStretch(1)
+        panel.body.addLayout(row)
+        return panel
+
+    def _number(self, key: str, label: str, quantity: units.Quantity, **options: Any) -> NumberField:
+        def write(value: float | None) -> None:
+            self.session.edit_cut(f"Change {label}", **{key: value})
+
+        return self.bound.number(key, label, quantity, lambda: getattr(self.session.cut, key), write, **options)
+
+    def _choice(self, key: str, label: str, items: tuple[tuple[str, str], ...]) -> ChoiceField:
+        field = ChoiceField(label, items)
+        field.chosen.connect(
+            lambda value: self.session.attempt(lambda: self.session.edit_cut(f"Change {label.lower()}", **{key: value}))
+        )
+        return field
+
+    def _speed_hint(self) -> str:
+        start = self.session.result.setup.parts.data
+        if start is None or start.vc_low_m_min is None or start.vc_high_m_min is None:
+            return "no table value"
+        factor, system = self.session.result.setup.parts.material.vc_factor, self.session.system
+        low, high = (units.SURFACE_SPEED.text(v * factor, system) for v in (start.vc_low_m_min, start.vc_high_m_min))
+        return f"table {low} to {high}"
+
+    def _chip_hint(self) -> str:
+        chip, system = self.session.result.setup.chip, self.session.system
+        if chip.typical is None:
+            return "no table value"
+        return f"table {units.CHIP.text(chip.typical, system)}"
+
+    # ------------------------------------------------------------ edits
+
+    def _on_lock(self, key: str, locked: bool) -> None:
+        held = set(self.session.cut.locks)
+        held = held | {key} if locked else held - {key}
+        self.session.attempt(lambda: self.session.edit_cut("Hold or free a field", locks=tuple(sorted(held))))
+
+    def _on_speed_by(self, key: str) -> None:
+        state = self.session.result.state
+        value = round(float(surface_speed(state.n_asked, state.d_eff)) if key == "vc_m_min" else state.n_asked, 1)
+        self.session.attempt(lambda: self.session.edit_cut("Change how speed is given", **{key: value}))
+
+    def _on_feed_by(self, key: str) -> None:
+        state, cut = self.session.result.state, self.session.cut
+        if _feed_key(cut) == key:
+            return
+        values = {
+            "hex_mm": round(state.hex_asked, 5),
+            "fz_mm": round(state.fz_asked, 5),
+            "book": Book(fz_mm=round(state.fz_asked, 5), ae_over_dc=round(min(state.x, 1.0), 4)),
+        }
+        self.session.attempt(lambda: self.session.edit_cut("Change how feed is given", **{key: values[key]}))
+
+    def _set_book(self, **values: float | None) -> None:
+        book = self.session.cut.book
+        assert book is not None  # the fields show only with a book value
+        self.session.edit_cut("Change the book value", book=book.with_values(**values))
+
+    def _on_starting_values(self) -> None:
+        s = self.session
+        s.attempt(lambda: s.edit("Take starting values", edits.with_starting_values(s.job, s.index, s.library)))
+
+    # ------------------------------------------------------------ following
+
+    def _refresh(self) -> None:
+        cut = self.session.cut
+        speed = "n_rpm" if cut.n_rpm is not None else "vc_m_min"
+        feed = _feed_key(cut)
+        for field, value in (
+            (self.strategy, cut.strategy), (self.role, cut.role), (self.direction, cut.direction),
+            (self.coolant, cut.coolant), (self.school, cut.compensation), (self.speed_by, speed), (self.feed_by, feed),
+        ):  # fmt: skip
+            field.show_value(value)
+        for key, row in self._speed_rows.items():
+            row.setVisible(key == speed)
+        for key, row in self._feed_rows.items():
+            row.setVisible(key == feed)
+        self._book_at.setVisible(feed == "book")
+        self.school.setVisible(feed != "fz_mm")
+        self._tilt.setVisible(self.session.result.setup.shape.is_ball)
+        for key in ("ae_mm", "ap_mm"):
+            self.bound.fields[key].show_lock(key in cut.locks)
+
+
+def _feed_key(cut: Cut) -> str:
+    return next(key for key in ("hex_mm", "fz_mm", "book") if getattr(cut, key) is not None)

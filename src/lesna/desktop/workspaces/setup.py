@@ -1,0 +1,248 @@
+"""Setup: tool, holder, machine, material and part, and whether they are ready."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from lesna.desktop.session import Session
+from lesna.desktop.widgets.cautions_list import CautionsList
+from lesna.desktop.widgets.elevation_view import ElevationView
+from lesna.desktop.widgets.fields import LABEL_WIDTH, ChoiceField, NumberField
+from lesna.desktop.widgets.painting import Panel
+from lesna.desktop.widgets.readiness_list import ReadinessList
+from lesna.desktop.widgets.search_box import SearchBox
+from lesna.desktop.widgets.spindle_chart import SpindleChart
+from lesna.desktop.workspaces.common import Bound, scrolled
+from lesna.document import edits
+from lesna.model import units
+from lesna.model.library_records import Material
+
+FEATURES = (("", "not given"), ("slot", "slot"), ("pocket", "pocket"), ("shelf", "shelf"), ("face", "face"),
+            ("through", "through"))  # fmt: skip
+_TENDENCY = ("none", "slight", "marked", "strong")
+
+
+def material_notes(material: Material) -> str:
+    """How a material behaves, in a few lines."""
+    designations = ", ".join(text for text in (material.en, material.aisi_uns) if text)
+    hardness = ""
+    if material.hardness_hb_min and material.hardness_hb_max:
+        hardness = f"{material.hardness_hb_min:.0f} to {material.hardness_hb_max:.0f} HB"
+    force = (
+        f"kc1.1 {material.kc11_n_mm2:.0f} N/mm², mc {material.mc:.2f}" if material.kc11_n_mm2 and material.mc is not None
+        else "linear force law"
+    )  # fmt: skip
+    lines = [
+        designations,
+        ", ".join(text for text in (material.condition, hardness) if text),
+        f"{force} (confidence {material.confidence or 'not given'})",
+        f"{material.chip_form} chips; built-up edge {_TENDENCY[material.built_up_edge_tendency]}, "
+        f"hardens {_TENDENCY[material.work_hardening_tendency]}, abrasive {_TENDENCY[material.abrasiveness]}",
+    ]
+    return "\n".join(line for line in lines if line)
+
+
+class SetupWorkspace(QWidget):
+    """The step Setup of the route."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.bound = Bound(session)
+        self.elevation = ElevationView(session)
+        drawing = Panel("Tool in its holder, to scale")
+        drawing.body.addWidget(self.elevation, 1)
+        hint = QLabel("Drag the holder face or the depth")
+        hint.setObjectName("faint")
+        drawing.body.addWidget(hint)
+        spindle = Panel("What the spindle gives")
+        spindle.body.addWidget(SpindleChart(session), 1)
+        ready = Panel("Is it ready?")
+        self.readiness = ReadinessList(session)
+        cautions = QLabel("Cautions")
+        cautions.setObjectName("title")
+        area, column = scrolled(self.readiness, cautions, CautionsList(session))
+        column.addStretch(1)
+        ready.body.addWidget(area, 1)
+        middle = QVBoxLayout()
+        middle.addWidget(spindle, 2)
+        middle.addWidget(ready, 3)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 12, 8)
+        row.setSpacing(10)
+        row.addWidget(drawing, 3)
+        row.addLayout(middle, 4)
+        fields = self._fields()
+        fields.setFixedWidth(330)
+        row.addWidget(fields)
+        session.result_changed.connect(self._refresh)
+
+    # ------------------------------------------------------------ fields
+
+    def _fields(self) -> Panel:
+        panel = Panel("What stands on the machine")
+        library = self.session.library
+        self.material = SearchBox("Material, by any designation", library.find_materials)
+        self.material.setToolTip("Type a number, a name or a condition: 1.7225, 42CrMo4, 4140, prehard")
+        self.material.chosen.connect(self._on_material)
+        self.notes = QLabel()
+        self.notes.setObjectName("faint")
+        self.notes.setWordWrap(True)
+        self.tool = SearchBox("Tool, by words of its name", library.find_tools)
+        self.tool.setToolTip("Type words of the tool's name: ball d10, high-feed, corner z5")
+        self.tool.chosen.connect(self._on_tool)
+        self.tool_notes = QLabel()
+        self.tool_notes.setObjectName("faint")
+        self.tool_notes.setWordWrap(True)
+        self.machine = ChoiceField("Machine", [(key, library.machines.raw(key)["name"]) for key in library.machines])
+        self.machine.chosen.connect(self._on_machine)
+        self.holder = ChoiceField("Holder", [(key, library.holders.raw(key)["name"]) for key in library.holders])
+        self.holder.chosen.connect(self._on_holder)
+        self.feature = ChoiceField("Feature", FEATURES)
+        self.feature.chosen.connect(self._on_feature_kind)
+        area, column = scrolled(
+            _heading("Material"), self.material, self.notes, *self._piece_fields(),
+            _heading("Tool and holder"), self.tool, self.tool_notes, self.holder, *self._tool_fields(),
+            _heading("Machine and batch"), self.machine, *self._batch_fields(),
+            _heading("What this cut makes"), self.feature, *self._feature_fields(),
+        )  # fmt: skip
+        column.addStretch(1)
+        panel.body.addWidget(area, 1)
+        return panel
+
+    def _piece_fields(self) -> list[NumberField]:
+        return [
+            self._of_piece("hardness_hrc", "Hardness HRC", units.HARDNESS),
+            self._of_piece("hardness_hb", "Hardness HB", units.BRINELL),
+            self._of_piece("mass_kg", "Mass", units.MASS),
+            self._of_piece("clamp_force_n", "Clamping force", units.FORCE),
+        ]
+
+    def _of_piece(self, key: str, label: str, quantity: units.Quantity) -> NumberField:
+        def write(value: float | None) -> None:
+            self.session.edit(f"Change {label}", edits.with_workpiece(self.session.job, **{key: value}))
+
+        return self.bound.number(
+            key, label, quantity, lambda: getattr(self.session.job.workpiece, key), write, may_be_empty=True
+        )
+
+    def _tool_fields(self) -> list[NumberField]:
+        def stick_out_hint() -> str:
+            return f"{self.session.cut.stick_out_mm / self.session.result.setup.shape.DC:.1f} × D"
+
+        return [
+            self._of_cut("stick_out_mm", "Stick-out", units.DIMENSION, hint=stick_out_hint),
+            self.bound.number(
+                "runout_um", "Runout (TIR)", units.SMALL, lambda: self.session.result.setup.parts.tool.runout_um,
+                self._set_runout, may_be_empty=True, hint=self._runout_hint,
+            ),
+        ]  # fmt: skip
+
+    def _runout_hint(self) -> str:
+        runout = self.session.result.setup.parts.tool.runout_um
+        if runout is None:
+            return "not measured"
+        return f"{runout / 1000 / self.session.result.state.hex:.0%} of the chip"
+
+    def _set_runout(self, value: float | None) -> None:
+        tool = {key: kept for key, kept in self.session.cut.tool.written().items() if key != "runout_um"}
+        if value is not None:
+            tool["runout_um"] = value
+        self.session.edit_cut("Change the runout", tool=tool)
+
+    def _of_cut(self, key: str, label: str, quantity: units.Quantity, **options: Any) -> NumberField:
+        def write(value: float | None) -> None:
+            self.session.edit_cut(f"Change {label}", **{key: value})
+
+        return self.bound.number(key, label, quantity, lambda: getattr(self.session.cut, key), write, **options)
+
+    def _batch_fields(self) -> list[NumberField]:
+        return [
+            self._of_batch("parts", "Parts", units.COUNT),
+            self._of_batch("machine_rate_per_h", "Rate per hour", units.MONEY),
+            self._of_batch("tool_change_min", "Tool change", units.MINUTES),
+        ]
+
+    def _of_batch(self, key: str, label: str, quantity: units.Quantity) -> NumberField:
+        def write(value: float | None) -> None:
+            self.session.edit(f"Change {label}", edits.with_batch(self.session.job, **{key: value}))
+
+        return self.bound.number(
+            key, label, quantity, lambda: getattr(self.session.job.batch, key), write, may_be_empty=key != "parts"
+        )
+
+    def _feature_fields(self) -> list[NumberField]:
+        names = (
+            ("length_mm", "Length"),
+            ("width_mm", "Width"),
+            ("depth_mm", "Depth"),
+            ("corner_radius_mm", "Inner corner"),
+        )
+        return [self._of_feature(key, label) for key, label in names]
+
+    def _of_feature(self, key: str, label: str) -> NumberField:
+        def read() -> float | None:
+            feature = self.session.cut.feature
+            return None if feature is None else getattr(feature, key)
+
+        def write(value: float | None) -> None:
+            self.session.edit(
+                f"Change {label.lower()}", edits.with_feature(self.session.job, self.session.index, **{key: value})
+            )
+
+        return self.bound.number(f"feature.{key}", label, units.LENGTH, read, write, may_be_empty=True)
+
+    # ------------------------------------------------------------ edits
+
+    def _on_material(self, id: str) -> None:
+        s = self.session
+        job = edits.with_workpiece(s.job, material=id, hardness_hrc=None, hardness_hb=None)
+        s.attempt(lambda: s.edit("Change the material", job))
+
+    def _on_tool(self, id: str) -> None:
+        s = self.session
+        s.attempt(lambda: s.edit("Change the tool", edits.with_tool(s.job, s.index, id, s.library)))
+
+    def _on_machine(self, id: str) -> None:
+        s = self.session
+        s.attempt(lambda: s.edit("Change the machine", s.job.with_values(machine=id)))
+
+    def _on_holder(self, id: str) -> None:
+        self.session.attempt(lambda: self.session.edit_cut("Change the holder", holder=id))
+
+    def _on_feature_kind(self, kind: str) -> None:
+        s = self.session
+        if kind:
+            s.attempt(lambda: s.edit("Change the feature", edits.with_feature(s.job, s.index, kind=kind)))
+        else:
+            s.attempt(lambda: s.edit_cut("Remove the feature", feature=None))
+
+    # ------------------------------------------------------------ following
+
+    def _refresh(self) -> None:
+        parts = self.session.result.setup.parts
+        tool, material, cut = parts.tool, parts.material, parts.cut
+        self.material.show_value(material.name or "material of this job")
+        self.notes.setText(material_notes(material))
+        self.tool.show_value(tool.name or f"{tool.kind.replace('_', ' ')}, written in this job")
+        system = self.session.system
+        self.tool_notes.setText(
+            f"DC {units.DIMENSION.full(tool.DC, system)}, RE {units.DIMENSION.full(tool.corner, system)}, z {tool.ZEFP}, "
+            f"helix {tool.FHA:g}°, APMX {units.DIMENSION.full(tool.APMX, system)}, "
+            f"{tool.substrate.replace('_', '-')} {'uncoated' if tool.coating == 'none' else tool.coating}"
+        )
+        self.machine.show_value(parts.machine.id, parts.machine.name or "machine of this job")
+        self.holder.show_value(parts.holder.id, parts.holder.name or "holder of this cut")
+        self.feature.show_value(cut.feature.kind if cut.feature else "")
+
+
+def _heading(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setObjectName("title")
+    label.setAlignment(Qt.AlignmentFlag.AlignLeft)
+    label.setContentsMargins(0, 6, 0, 0)
+    label.setMinimumWidth(LABEL_WIDTH)
+    return label

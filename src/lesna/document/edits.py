@@ -1,0 +1,166 @@
+"""The edits people make, each as the job that follows from it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from lesna.model.errors import InputError
+from lesna.model.job import Cut, Job
+from lesna.model.resolve import Shelf, material_of, tool_of
+from lesna.planning.starting import starting_values
+
+#: fields of which a cut has exactly one: setting one clears the others
+_SPEEDS = ("vc_m_min", "n_rpm")
+_FEEDS = ("hex_mm", "fz_mm", "book")
+
+
+def with_cut(job: Job, index: int, **values: Any) -> Job:
+    """The job with fields of one cut changed; of the fields that exclude each other the last one set stays.
+
+    Raises
+    ------
+    InputError
+        When a value does not fit its field.
+    """
+    for family in (_SPEEDS, _FEEDS):
+        chosen = next((key for key in family if values.get(key) is not None), None)
+        if chosen:
+            values = {**{key: None for key in family if key != chosen}, **values}
+    cut = job.cuts[index].with_values(**values)
+    return _with_cuts(job, (*job.cuts[:index], cut, *job.cuts[index + 1 :]))
+
+
+def with_workpiece(job: Job, **values: Any) -> Job:
+    """The job with fields of its workpiece changed; one hardness replaces the other."""
+    for one, other in (("hardness_hrc", "hardness_hb"), ("hardness_hb", "hardness_hrc")):
+        if values.get(one) is not None:
+            values.setdefault(other, None)
+    return job.with_values(workpiece=job.workpiece.with_values(**values))
+
+
+def with_batch(job: Job, **values: Any) -> Job:
+    """The job with fields of its batch changed."""
+    return job.with_values(batch=job.batch.with_values(**values))
+
+
+def with_feature(job: Job, index: int, **values: Any) -> Job:
+    """The job with fields of one cut's feature changed; a cut without one starts as a shelf."""
+    feature = job.cuts[index].feature
+    written = dict(feature) if feature is not None else {"kind": "shelf"}
+    return with_cut(job, index, feature={**written, **values})
+
+
+def with_tool(job: Job, index: int, tool_id: str, shelf: Shelf) -> Job:
+    """The job with another tool in a cut: same stepover in percent, speed and chip from the tables where they know.
+
+    Depth and stick-out are shortened to what the new tool can reach.
+    """
+    cut = job.cuts[index]
+    former, tool = tool_of(cut, shelf), shelf.tools[tool_id]
+    values: dict[str, Any] = {
+        "tool": tool_id,
+        "ae_mm": min(cut.ae_mm / former.DC, 1.0) * tool.DC,
+        "ap_mm": min(cut.ap_mm, tool.APMX),
+        "stick_out_mm": _stick_out(cut, tool.usable_length, tool.OAL if tool.kind != "face" else None),
+    }
+    start = starting_values(tool, material_of(job, shelf), cut.strategy, shelf)
+    if start is not None and cut.book is None:
+        values |= {"vc_m_min": round(start.vc), "hex_mm": round(start.hex, 4)}
+    return with_cut(job, index, **values)
+
+
+def _stick_out(cut: Cut, reach: float, length: float | None) -> float:
+    wanted = max(cut.stick_out_mm, reach + 2.0)
+    return min(wanted, 0.75 * length) if length is not None else wanted
+
+
+def with_starting_values(job: Job, index: int, shelf: Shelf) -> Job:
+    """The job with speed, chip and engagement of one cut set to the tables' proposal.
+
+    Raises
+    ------
+    InputError
+        When the tables have nothing for this tool and material.
+    """
+    cut = job.cuts[index]
+    tool, material = tool_of(cut, shelf), material_of(job, shelf)
+    start = starting_values(tool, material, cut.strategy, shelf)
+    if start is None:
+        raise InputError(f"the tables have no starting values for this tool in {material.name}; type your own")
+    depth = min(start.ap, tool.usable_length, cut.stick_out_mm)
+    return with_cut(
+        job,
+        index,
+        vc_m_min=round(start.vc),
+        hex_mm=round(start.hex, 4),
+        ae_mm=round(start.ae, 3),
+        ap_mm=round(depth, 3),
+    )
+
+
+def with_new_cut(job: Job, shelf: Shelf, *, after: int) -> tuple[Job, int]:
+    """The job with a cut added behind another, ready to compute, and its position."""
+    material = material_of(job, shelf)
+    tool_id = next(
+        key for key in shelf.tools if starting_values(shelf.tools[key], material, "light_radial", shelf) is not None
+    )
+    tool = shelf.tools[tool_id]
+    start = starting_values(tool, material, "light_radial", shelf)
+    assert start is not None  # the tool was chosen for having them
+    cut = Cut.read(
+        {
+            "name": _free_name(job, "New cut"),
+            "strategy": "light_radial",
+            "tool": tool_id,
+            "holder": "shrink-fit",
+            "stick_out_mm": tool.usable_length + 2.0,
+            "coolant": "air",
+            "ae_mm": round(start.ae, 3),
+            "ap_mm": round(start.ap, 3),
+            "vc_m_min": round(start.vc),
+            "hex_mm": round(start.hex, 4),
+        }
+    )
+    return _inserted(job, after + 1, cut)
+
+
+def with_variant(job: Job, index: int) -> tuple[Job, int]:
+    """The job with a cut repeated under a name of its own, and the position of the copy."""
+    cut = job.cuts[index]
+    return _inserted(job, index + 1, cut.with_values(name=_free_name(job, f"{cut.name}, variant")))
+
+
+def without_cut(job: Job, index: int) -> Job:
+    """The job without one of its cuts.
+
+    Raises
+    ------
+    InputError
+        When it is the last one.
+    """
+    if len(job.cuts) == 1:
+        raise InputError("a job needs at least one cut; add another before you delete this one")
+    return _with_cuts(job, job.cuts[:index] + job.cuts[index + 1 :])
+
+
+def with_cut_moved(job: Job, index: int, to: int) -> Job:
+    """The job with a cut at another place in the order."""
+    cuts = list(job.cuts)
+    cuts.insert(to, cuts.pop(index))
+    return _with_cuts(job, tuple(cuts))
+
+
+def _with_cuts(job: Job, cuts: tuple[Cut, ...]) -> Job:
+    return job.with_values(cuts=cuts)
+
+
+def _inserted(job: Job, place: int, cut: Cut) -> tuple[Job, int]:
+    return _with_cuts(job, (*job.cuts[:place], cut, *job.cuts[place:])), place
+
+
+def _free_name(job: Job, wanted: str) -> str:
+    taken = {cut.name for cut in job.cuts}
+    number, name = 2, wanted
+    while name in taken:
+        name, number = f"{wanted} {number}", number + 1
+    return name

@@ -1,0 +1,1 @@
+"""Shapes of tools, holders, parts and features, in millimetres."""
