@@ -50,7 +50,8 @@ class MapPicture:
 
     def iso_removal(self, q: float) -> Lines:
         """Lines of equal removal rate."""
-        return list(self._q.lines(q))
+        lines: Lines = self._q.lines(q)
+        return lines
 
     def q_at(self, ae: float, ap: float) -> float:
         """Removal rate at a point, interpolated on the grid [cm3/min]."""
@@ -104,12 +105,14 @@ def _lines(found: EngagementMap, use: Array) -> Lines:
     if not (use.min() < 1.0 < use.max()):
         return []
     finite = np.minimum(use, 1e6)
-    return list(contour_generator(found.ae, found.ap, finite, line_type=LineType.Separate).lines(1.0))
+    generator: Any = contour_generator(found.ae, found.ap, finite, line_type=LineType.Separate)
+    lines: Lines = generator.lines(1.0)
+    return lines
 
 
 def _outside(found: EngagementMap) -> list[list[Array]]:
     worst = np.maximum.reduce([np.minimum(use, 1e6) for key, use in found.uses.items() if not BY_ID[key].is_capped])
-    generator = contour_generator(found.ae, found.ap, worst, fill_type=FillType.OuterOffset)
+    generator: Any = contour_generator(found.ae, found.ap, worst, fill_type=FillType.OuterOffset)
     polygons, offsets = generator.filled(1.0 + 1e-9, 1e9)
     return [
         [points[a:b] for a, b in zip(marks[:-1], marks[1:], strict=True)]

@@ -21,7 +21,7 @@ class Memory:
     def recent(self) -> list[Path]:
         """Jobs opened lately that still exist, the latest first."""
         value = self._settings.value("recent", [])
-        names = [value] if isinstance(value, str) else list(value or [])
+        names = [value] if isinstance(value, str) else value if isinstance(value, list) else []
         return [Path(name) for name in names if Path(name).exists()]
 
     def remember(self, path: Path) -> None:

@@ -31,7 +31,7 @@ def _setup(running: Running) -> None:
 
 def _working(running: Running) -> None:
     _cut(running)
-    running.window.working.explain("fz")
+    running.session.working_asked.emit("fz")
 
 
 def _night(running: Running) -> None:
@@ -57,6 +57,7 @@ VIEWS: dict[str, tuple[Callable[[Running], None], tuple[int, int]]] = {
     "cut-night": (_night, (1280, 800)),
     "cut-inch": (_inch, (1280, 800)),
     "setup-titanium": (_titanium, (1100, 700)),
+    "cut-small": (_cut, (1100, 700)),
 }
 
 

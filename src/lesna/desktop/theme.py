@@ -91,7 +91,10 @@ def temper(share: float) -> QColor:
     place = min(max(share, 0.0), 1.0) * (len(TEMPER) - 1)
     low = min(int(place), len(TEMPER) - 2)
     a, b, t = QColor(TEMPER[low]), QColor(TEMPER[low + 1]), place - low
-    return QColor.fromRgbF(*(x + (y - x) * t for x, y in zip(a.getRgbF(), b.getRgbF(), strict=True)))
+    red, green, blue = (
+        x + (y - x) * t for x, y in ((a.redF(), b.redF()), (a.greenF(), b.greenF()), (a.blueF(), b.blueF()))
+    )
+    return QColor.fromRgbF(red, green, blue)
 
 
 def style_sheet(p: Palette) -> str:

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -70,8 +70,8 @@ class MainWindow(QMainWindow):
     # ------------------------------------------------------------ assembly
 
     def _assemble(self) -> None:
-        for page in (self.setup, self.cut):
-            self.pages.addWidget(page)
+        self.pages.addWidget(self.setup)
+        self.pages.addWidget(self.cut)
         work = QVBoxLayout()
         work.setSpacing(2)
         work.addWidget(self.route)
@@ -81,9 +81,9 @@ class MainWindow(QMainWindow):
         middle.setSpacing(8)
         middle.addWidget(self.rail)
         middle.addLayout(work, 1)
-        middle.addWidget(self.working)
         page = QWidget()
         page.setObjectName("page")
+        self.working.setParent(page)
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -92,6 +92,17 @@ class MainWindow(QMainWindow):
         column.addLayout(middle, 1)
         column.addWidget(self.readouts)
         self.setCentralWidget(page)
+        self.working.raise_()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._place_working()
+
+    def _place_working(self) -> None:
+        """Working lies over the right column, so that opening it moves nothing."""
+        work = self.pages.geometry()
+        width = max(self.cut.side.width(), self.cut.side.minimumWidth())
+        self.working.setGeometry(self.width() - width - 12, work.top(), width, work.height() - 8)
 
     def _action(self, row: actions.Row) -> QAction:
         action = QAction(row.text, self)
@@ -122,7 +133,7 @@ class MainWindow(QMainWindow):
         self.top.undo.setEnabled(False)
         self.top.redo.setEnabled(False)
         session.said.connect(self.banner.say)
-        session.working_asked.connect(self.working.explain)
+        session.working_asked.connect(self._explain)
         session.job_changed.connect(self._show_title)
         session.stack.cleanChanged.connect(lambda clean: self._show_title())
         session.result_changed.connect(self._show_marks)
@@ -216,7 +227,7 @@ class MainWindow(QMainWindow):
         try:
             self.session.save(path)
         except LesnaError as error:
-            self.banner.say("wrong", f"{path}: {error}", (("Save as ...", lambda: self.save_as() and None),))
+            self.banner.say("wrong", f"{path}: {error}", (("Save as ...", self.actions_by_name["save_as"].trigger),))
             return False
         self.memory.remember(path)
         self.banner.say("note", f"saved as {path.name}")
@@ -276,7 +287,12 @@ class MainWindow(QMainWindow):
         focused = next((id for id, cell in self.readouts.cells.items() if cell.hasFocus()), None)
         if focused and not self.working.isVisible():
             self.working.subject = focused
+        self._place_working()
         self.working.toggle()
+
+    def _explain(self, id: str) -> None:
+        self._place_working()
+        self.working.explain(id)
 
     def rename(self) -> None:
         """Renames the chosen cut, and the job."""

@@ -34,6 +34,10 @@ class Quantity:
         Unit words that may be typed, with their size in canonical units.
     example : str
         The right form, for error sentences.
+    of_diameter : bool
+        Whether ``%`` and ``xD`` make sense.
+    trimmed : bool
+        Whether zeros at the end say nothing, as in the size of a tool.
     """
 
     metric: str
@@ -43,6 +47,7 @@ class Quantity:
     typed: dict[str, float]
     example: str
     of_diameter: bool = False
+    trimmed: bool = False
 
     def unit(self, system: System) -> str:
         """Label of the unit."""
@@ -56,8 +61,8 @@ class Quantity:
         """The number with sensible digits, without its unit; a dash where there is none."""
         if value is None or not math.isfinite(value):
             return "–"
-        digits = self.digits[0 if system == "metric" else 1]
-        return grouped(self.shown(value, system), digits)
+        text = grouped(self.shown(value, system), self.digits[0 if system == "metric" else 1])
+        return text.rstrip("0").rstrip(".") if self.trimmed and "." in text else text
 
     def full(self, value: float | None, system: System) -> str:
         """Number and unit."""
@@ -104,7 +109,7 @@ _TEETH = {
 }
 
 LENGTH = Quantity("mm", "in", INCH, (2, 4), _LENGTHS, "12, 12 mm, 1/2 in, 10% or 1.75xD", of_diameter=True)
-DIMENSION = Quantity("mm", "in", INCH, (2, 4), _LENGTHS, "42, 42 mm, 1-5/8 in or 4xD", of_diameter=True)
+DIMENSION = Quantity("mm", "in", INCH, (3, 4), _LENGTHS, "42, 42 mm, 1-5/8 in or 4xD", of_diameter=True, trimmed=True)
 CHIP = Quantity("mm", "thou", INCH / 1000, (3, 2), _TEETH, "0.06, 0.06 mm or 2.4 thou")
 SMALL = Quantity(
     "µm",

@@ -14,7 +14,7 @@ from lesna.model import units
 from lesna.model.errors import InputError
 
 _GRAB = 9.0
-_LABEL_ROOM = 78.0
+_LABEL_ROOM = 40.0
 
 
 class ElevationView(Canvas):
@@ -27,7 +27,7 @@ class ElevationView(Canvas):
         self.session = session
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumSize(240, 260)
+        self.setMinimumSize(190, 240)
         self._held = ""
         self._frozen: tuple[float, float, float, float] | None = None
         session.result_changed.connect(self.update)
@@ -177,7 +177,12 @@ class ElevationView(Canvas):
         painter.drawEllipse(QPointF(px, top.y()), 4.5, 4.5)
         face = self.face(12, bold=True)
         width = text_width(face, text) + 8
-        left = px - width - 8 if side < 0 else px + 8
-        left = min(max(left, 1.0), self.width() - width - 1)
-        place = QRectF(left, (low.y() + top.y()) / 2 - 9, width, 18)
+        painter.save()
+        if side < 0:  # along the line, where a drawing writes it
+            painter.translate(px - 13, (low.y() + top.y()) / 2)
+            painter.rotate(-90)
+            place = QRectF(-width / 2, -9, width, 18)
+        else:
+            place = QRectF(min(px - width / 2, self.width() - width - 1), top.y() - 27, width, 18)
         label_plate(painter, place, text, face, ink=THEME.color("accent"), plate=THEME.color("panel"))
+        painter.restore()

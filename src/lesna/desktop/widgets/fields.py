@@ -6,13 +6,13 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QToolButton, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QSizePolicy, QToolButton, QWidget
 
 from lesna.desktop.theme import THEME
 from lesna.model import units
 from lesna.model.errors import InputError
 
-LABEL_WIDTH, EDIT_WIDTH = 96, 104
+LABEL_WIDTH, EDIT_WIDTH = 94, 96
 
 
 class NumberField(QWidget):
@@ -54,6 +54,7 @@ class NumberField(QWidget):
         self.edit.installEventFilter(self)
         self.hint = QLabel()
         self.hint.setObjectName("faint")
+        self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.lock = _Lock(label)
         self.lock.setVisible(lockable)
         self.lock.toggled.connect(self.lock_toggled)
@@ -169,10 +170,17 @@ class ChoiceField(QWidget):
 
     chosen = Signal(str)
 
-    def __init__(self, label: str, items: Sequence[tuple[str, str]], parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        label: str,
+        items: Sequence[tuple[str, str]],
+        *,
+        label_width: int = LABEL_WIDTH,
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
         self.label = QLabel(label)
-        self.label.setFixedWidth(LABEL_WIDTH)
+        self.label.setFixedWidth(label_width)
         self.combo = QComboBox()
         self.combo.setAccessibleName(label)
         self.combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -194,3 +202,4 @@ class ChoiceField(QWidget):
             self.combo.addItem(text or value, value)
             place = self.combo.count() - 1
         self.combo.setCurrentIndex(place)
+        self.combo.setToolTip(self.combo.currentText())

@@ -68,7 +68,7 @@ class LoadLadder(Canvas):
 
     def _paint_row(self, painter: QPainter, number: int, entry: LimitUse) -> None:
         top, wide = number * _ROW, self.width()
-        name_width, value_width, percent_width = 104.0, 138.0, 52.0
+        name_width, value_width, percent_width = 104.0, 152.0, 46.0
         bar = QRectF(name_width, top + 5, wide - name_width - value_width - percent_width, _ROW - 10)
         full = bar.width() * 0.92  # the last part shows by how much a limit is exceeded
         over = entry.is_exceeded

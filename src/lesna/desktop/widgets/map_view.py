@@ -16,7 +16,7 @@ from lesna.model import units
 from lesna.model.errors import InputError
 from lesna.planning.limits import BY_ID
 
-_MARGIN_LEFT, _MARGIN_RIGHT, _MARGIN_TOP, _MARGIN_BOTTOM = 58.0, 18.0, 40.0, 40.0
+_MARGIN_LEFT, _MARGIN_RIGHT, _MARGIN_TOP, _MARGIN_BOTTOM = 76.0, 18.0, 40.0, 40.0
 #: one nudge, and one fine nudge, as a share of the diameter
 _NUDGE, _FINE = 0.01, 0.001
 _LINE_COLOURS = ("#7A3B22", "#5B3F78", "#2F5B93", "#6B5A16", "#8C4A52", "#37624A", "#54432F", "#3B5560", "#70326B")
@@ -348,7 +348,7 @@ class MapView(Canvas):
                 f"{number * step:g}",
             )  # fmt: skip
         painter.save()
-        painter.translate(14, plot.center().y())
+        painter.translate(9, plot.center().y())
         painter.rotate(-90)
         painter.drawText(QRectF(-120, -8, 240, 16), Qt.AlignmentFlag.AlignCenter, "depth ap, × diameter")
         painter.restore()

@@ -85,7 +85,7 @@ class CutRail(Panel):
             lambda: self.session.edit("Delete the cut", edits.without_cut(self.session.job, self.session.index))
         )
 
-    def move(self, index: int, to: int) -> None:
+    def reorder(self, index: int, to: int) -> None:
         """Moves a cut to another place in the order."""
         if index != to:
             self.session.attempt(
@@ -99,14 +99,16 @@ class CutRail(Panel):
             self._column.addWidget(card)
         while len(self.cards) > len(self.session.results):
             card = self.cards.pop()
+            card.hide()
             self._column.removeWidget(card)
             card.deleteLater()
         for card in self.cards:
             card.refresh()
         times = [result.cut_time for result in self.session.results]
-        known = sum(time for time in times if time is not None)
-        missing = "" if all(time is not None for time in times) else ", some unknown"
-        self.total.setText(f"In the cut, a part: {units.clock(known)}{missing}")
+        known = [time for time in times if time is not None]
+        missing = f", {len(times) - len(known)} unknown" if len(known) < len(times) else " a part"
+        self.total.setText(f"In the cut: {units.clock(sum(known))}{missing}")
+        self.total.setToolTip("Cutting time of all cuts; a cut without the sizes of its feature has none")
 
 
 class CutCard(Canvas):
@@ -161,14 +163,16 @@ class CutCard(Canvas):
     def dropEvent(self, event: QDropEvent) -> None:
         index = int(bytes(event.mimeData().data(_MIME).data()).decode())
         event.acceptProposedAction()
-        self.rail.move(index, self.index)
+        self.rail.reorder(index, self.index)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         self.rail.session.select(self.index)
         menu = QMenu(self)
         menu.addAction("Repeat as a variant", self.rail.add_variant)
-        menu.addAction("Move up", lambda: self.rail.move(self.index, max(self.index - 1, 0)))
-        menu.addAction("Move down", lambda: self.rail.move(self.index, min(self.index + 1, len(self.rail.cards) - 1)))
+        menu.addAction("Move up", lambda: self.rail.reorder(self.index, max(self.index - 1, 0)))
+        menu.addAction(
+            "Move down", lambda: self.rail.reorder(self.index, min(self.index + 1, len(self.rail.cards) - 1))
+        )
         menu.addAction("Delete", self.rail.delete_cut)
         menu.exec(event.globalPos())
 
@@ -185,7 +189,7 @@ class CutCard(Canvas):
             return
         to = min(max(self.index + step, 0), len(self.rail.cards) - 1)
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.rail.move(self.index, to)
+            self.rail.reorder(self.index, to)
         session.select(to)
         self.rail.cards[to].setFocus()
 
@@ -218,6 +222,7 @@ class CutCard(Canvas):
         sector.arcTo(box, start, span)
         sector.closeSubpath()
         use = self.result.limits[0].use if self.result.limits else 0.0
+        painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.fillPath(sector, THEME.color("alarm") if self.result.standing == "over" else temper(min(use, 1.0)))
         painter.drawEllipse(centre, radius, radius)
         height = 36.0 * min(state.ap / tool.APMX, 1.0)

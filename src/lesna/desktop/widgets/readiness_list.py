@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from html import escape
+
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from lesna.desktop.session import Session
@@ -22,8 +25,8 @@ class ReadinessList(QWidget):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(5)
-        self._grid.setColumnStretch(2, 1)
-        self._rows: list[tuple[QLabel, QLabel, QLabel]] = []
+        self._grid.setColumnStretch(1, 1)
+        self._rows: list[tuple[QLabel, QLabel]] = []
         self.checks: tuple[Check, ...] = ()
         session.result_changed.connect(self.refresh)
         THEME.changed.connect(self.refresh)
@@ -34,16 +37,16 @@ class ReadinessList(QWidget):
             return
         self.checks = readiness_of(self.session.result, self.session.system)
         while len(self._rows) < len(self.checks):
-            row = (QLabel(), QLabel(), QLabel())
-            row[2].setWordWrap(True)
-            row[2].setObjectName("faint")
+            row = (QLabel(), QLabel())
+            row[0].setAlignment(Qt.AlignmentFlag.AlignTop)
+            row[1].setWordWrap(True)
             for column, label in enumerate(row):
                 self._grid.addWidget(label, len(self._rows), column)
             self._rows.append(row)
-        for (mark, title, text), check in zip(self._rows, self.checks, strict=True):
+        for (mark, text), check in zip(self._rows, self.checks, strict=True):
             sign, role = _MARKS[check.verdict]
             mark.setText(sign)
             mark.setStyleSheet(f"color: {THEME.color(role).name()}; font-weight: bold;")
             mark.setAccessibleName(check.verdict)
-            title.setText(check.title)
-            text.setText(check.text)
+            faint = THEME.color("faint").name()
+            text.setText(f"{escape(check.title)} <span style='color:{faint}'>&nbsp;{escape(check.text)}</span>")

@@ -24,7 +24,7 @@ class SpindleChart(Canvas):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__("Spindle power and torque over speed", parent)
         self.session = session
-        self.setMinimumSize(260, 190)
+        self.setMinimumSize(230, 180)
         session.result_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -37,8 +37,8 @@ class SpindleChart(Canvas):
         low = max(drive.rpm_min, drive.rpm_max / 200, 1.0)
         speeds = np.linspace(low, drive.rpm_max, _POINTS)
         half = (self.height() - 34) / 2
-        upper = QRectF(46, 16, self.width() - 60, half - 18)
-        lower = QRectF(46, 16 + half, self.width() - 60, half - 18)
+        upper = QRectF(46, 16, self.width() - 72, half - 18)
+        lower = QRectF(46, 16 + half, self.width() - 72, half - 18)
         self._paint_face(painter, upper, units.POWER, (drive.s1.power(speeds), drive.s6.power(speeds)),
                          (state.n, state.power_motor, state.power_s1), drive.rpm_max)  # fmt: skip
         self._paint_face(painter, lower, units.TORQUE, (drive.s1.torque(speeds), drive.s6.torque(speeds)),

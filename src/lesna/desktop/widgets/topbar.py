@@ -34,6 +34,7 @@ class TopBar(QFrame):
         self.job_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.job_button.setAccessibleName("Job menu: open, save, recent")
         row.addWidget(self.job_button)
+        self._row = row
         self.undo = self._button("Undo")
         self.redo = self._button("Redo")
         self.units = self._button("mm")
@@ -46,7 +47,7 @@ class TopBar(QFrame):
 
     def _button(self, text: str) -> QPushButton:
         button = QPushButton(text)
-        self.layout().addWidget(button)
+        self._row.addWidget(button)
         return button
 
     def refresh(self) -> None:

@@ -21,7 +21,6 @@ class WorkingPanel(Panel):
         super().__init__("How it came about", parent)
         self.session = session
         self.subject = "q"
-        self.setFixedWidth(330)
         self.text = QLabel()
         self.text.setTextFormat(Qt.TextFormat.RichText)
         self.text.setWordWrap(True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from lesna.desktop.session import Session
@@ -64,5 +65,6 @@ def scrolled(*parts: QWidget) -> tuple[QScrollArea, QVBoxLayout]:
         column.addWidget(part)
     area = QScrollArea()
     area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setWidget(inside)
     return area, column

@@ -22,21 +22,22 @@ from lesna.model import units
 from lesna.model.job import Book, Cut
 from lesna.physics.speeds import surface_speed
 from lesna.planning.result import Result
+from lesna.planning.schools import window_of
 from lesna.planning.solve import REFERENCE_ENGAGEMENT
 
 STRATEGIES = (
-    ("full_slot", "full slot"), ("heavy_radial", "heavy radial"), ("light_radial", "light radial, full depth"),
+    ("full_slot", "full slot"), ("heavy_radial", "heavy radial"), ("light_radial", "light radial"),
     ("trochoidal", "trochoidal"), ("high_feed", "high feed"), ("surface", "surface"),
 )  # fmt: skip
 ROLES = (("rough", "rough"), ("rest", "rest"), ("semi", "semi-finish"), ("finish", "finish"))
-DIRECTIONS = (("down", "down (climb)"), ("up", "up (conventional)"))
+DIRECTIONS = (("down", "down, climb"), ("up", "up"))
 COOLANTS = (
-    ("dry", "dry"), ("air", "air"), ("mist", "mist"), ("flood", "flood"), ("through_air", "air through tool"),
-    ("through", "coolant through tool"),
+    ("dry", "dry"), ("air", "air"), ("mist", "mist"), ("flood", "flood"), ("through_air", "air, through"),
+    ("through", "through tool"),
 )  # fmt: skip
 SPEED_BY = (("vc_m_min", "surface speed"), ("n_rpm", "spindle speed"))
 FEED_BY = (("hex_mm", "chip thickness"), ("fz_mm", "feed per tooth"), ("book", "book value"))
-SCHOOLS = (("max_chip", "thickest chip"), ("mean_chip", "mean chip"))
+SCHOOLS = (("max_chip", "hold the thickest chip"), ("mean_chip", "hold the mean chip"))
 
 
 @dataclass(frozen=True)
@@ -120,12 +121,13 @@ class CutWorkspace(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 12, 8)
         row.setSpacing(10)
-        row.addLayout(left, 1)
-        holder = QWidget()
-        holder.setLayout(right)
+        row.addLayout(left, 2)
+        self.side = QWidget()
+        self.side.setLayout(right)
         right.setContentsMargins(0, 0, 0, 0)
-        holder.setFixedWidth(438)
-        row.addWidget(holder)
+        self.side.setMinimumWidth(372)
+        self.side.setMaximumWidth(438)
+        row.addWidget(self.side, 1)
         session.result_changed.connect(self._refresh)
 
     # ------------------------------------------------------------ fields
@@ -134,12 +136,12 @@ class CutWorkspace(QWidget):
         panel = Panel("This cut")
         s = self.session
         self.strategy = self._choice("strategy", "Strategy", STRATEGIES)
-        self.role = self._choice("role", "Role", ROLES)
+        self.role = self._choice("role", "Role", ROLES, label_width=52)
         self.direction = self._choice("direction", "Direction", DIRECTIONS)
-        self.coolant = self._choice("coolant", "Coolant", COOLANTS)
+        self.coolant = self._choice("coolant", "Coolant", COOLANTS, label_width=52)
         self.speed_by = ChoiceField("Speed by", SPEED_BY)
         self.feed_by = ChoiceField("Feed by", FEED_BY)
-        self.school = self._choice("compensation", "Hold the", SCHOOLS)
+        self.school = self._choice("compensation", "Compensation", SCHOOLS)
         self.speed_by.chosen.connect(self._on_speed_by)
         self.feed_by.chosen.connect(self._on_feed_by)
         ae = self._number("ae_mm", "Stepover ae", units.LENGTH, lockable=True,
@@ -163,8 +165,8 @@ class CutWorkspace(QWidget):
         )  # fmt: skip
         self._tilt = self._number("tilt_deg", "Tilt", units.ANGLE)
         area, column = scrolled(
-            ae, ap, self.speed_by, *self._speed_rows.values(), self.feed_by, *self._feed_rows.values(), self._book_at,
-            self.school, self.strategy, self.role, self.direction, self.coolant, self._tilt,
+            _side_by_side(self.strategy, self.role), ae, ap, self.speed_by, *self._speed_rows.values(), self.feed_by,
+            *self._feed_rows.values(), self._book_at, self.school, self._tilt, _side_by_side(self.direction, self.coolant),
         )  # fmt: skip
         column.addStretch(1)
         for key, field in (("ae_mm", ae), ("ap_mm", ap)):
@@ -185,12 +187,13 @@ class CutWorkspace(QWidget):
 
     def _number(self, key: str, label: str, quantity: units.Quantity, **options: Any) -> NumberField:
         def write(value: float | None) -> None:
-            self.session.edit_cut(f"Change {label}", **{key: value})
+            changed: dict[str, Any] = {key: value}
+            self.session.edit_cut(f"Change {label}", **changed)
 
         return self.bound.number(key, label, quantity, lambda: getattr(self.session.cut, key), write, **options)
 
-    def _choice(self, key: str, label: str, items: tuple[tuple[str, str], ...]) -> ChoiceField:
-        field = ChoiceField(label, items)
+    def _choice(self, key: str, label: str, items: tuple[tuple[str, str], ...], **options: Any) -> ChoiceField:
+        field = ChoiceField(label, items, **options)
         field.chosen.connect(
             lambda value: self.session.attempt(lambda: self.session.edit_cut(f"Change {label.lower()}", **{key: value}))
         )
@@ -200,7 +203,9 @@ class CutWorkspace(QWidget):
         start = self.session.result.setup.parts.data
         if start is None or start.vc_low_m_min is None or start.vc_high_m_min is None:
             return "no table value"
-        factor, system = self.session.result.setup.parts.material.vc_factor, self.session.system
+        parts, system = self.session.result.setup.parts, self.session.system
+        window = window_of(parts.cut.strategy, parts.data, parts.tool)
+        factor = parts.material.vc_factor * (window.vc_factor if window else 1.0)
         low, high = (units.SURFACE_SPEED.text(v * factor, system) for v in (start.vc_low_m_min, start.vc_high_m_min))
         return f"table {low} to {high}"
 
@@ -219,14 +224,14 @@ class CutWorkspace(QWidget):
 
     def _on_speed_by(self, key: str) -> None:
         state = self.session.result.state
-        value = round(float(surface_speed(state.n_asked, state.d_eff)) if key == "vc_m_min" else state.n_asked, 1)
+        value: Any = round(float(surface_speed(state.n_asked, state.d_eff)) if key == "vc_m_min" else state.n_asked, 1)
         self.session.attempt(lambda: self.session.edit_cut("Change how speed is given", **{key: value}))
 
     def _on_feed_by(self, key: str) -> None:
         state, cut = self.session.result.state, self.session.cut
         if _feed_key(cut) == key:
             return
-        values = {
+        values: dict[str, Any] = {
             "hex_mm": round(state.hex_asked, 5),
             "fz_mm": round(state.fz_asked, 5),
             "book": Book(fz_mm=round(state.fz_asked, 5), ae_over_dc=round(min(state.x, 1.0), 4)),
@@ -266,3 +271,13 @@ class CutWorkspace(QWidget):
 
 def _feed_key(cut: Cut) -> str:
     return next(key for key in ("hex_mm", "fz_mm", "book") if getattr(cut, key) is not None)
+
+
+def _side_by_side(*parts: QWidget) -> QWidget:
+    row = QWidget()
+    layout = QHBoxLayout(row)
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(12)
+    for part in parts:
+        layout.addWidget(part, 1)
+    return row

@@ -73,10 +73,10 @@ class SetupWorkspace(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 12, 8)
         row.setSpacing(10)
-        row.addWidget(drawing, 3)
-        row.addLayout(middle, 4)
+        row.addWidget(drawing, 2)
+        row.addLayout(middle, 3)
         fields = self._fields()
-        fields.setFixedWidth(330)
+        fields.setFixedWidth(318)
         row.addWidget(fields)
         session.result_changed.connect(self._refresh)
 
@@ -144,8 +144,8 @@ class SetupWorkspace(QWidget):
     def _runout_hint(self) -> str:
         runout = self.session.result.setup.parts.tool.runout_um
         if runout is None:
-            return "not measured"
-        return f"{runout / 1000 / self.session.result.state.hex:.0%} of the chip"
+            return "unknown"
+        return f"{runout / 1000 / self.session.result.state.hex:.0%} of hex"
 
     def _set_runout(self, value: float | None) -> None:
         tool = {key: kept for key, kept in self.session.cut.tool.written().items() if key != "runout_um"}
@@ -155,7 +155,8 @@ class SetupWorkspace(QWidget):
 
     def _of_cut(self, key: str, label: str, quantity: units.Quantity, **options: Any) -> NumberField:
         def write(value: float | None) -> None:
-            self.session.edit_cut(f"Change {label}", **{key: value})
+            changed: dict[str, Any] = {key: value}
+            self.session.edit_cut(f"Change {label}", **changed)
 
         return self.bound.number(key, label, quantity, lambda: getattr(self.session.cut, key), write, **options)
 
