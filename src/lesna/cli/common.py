@@ -1,37 +1,18 @@
-"""What the commands share: finding jobs and cuts, one-line errors, JSON on standard output."""
+"""What the commands share: finding jobs and cuts, JSON on standard output."""
 
 from __future__ import annotations
 
-import contextlib
 import json
-from collections.abc import Iterator
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import Any
 
 import click
 
-from lesna.data.library import Library, shop_folder
-from lesna.model.errors import LesnaError
+from lesna.cli.refusal import about
+from lesna.data.library import Library
+from lesna.data.places import shop_folder
 from lesna.model.files import load_job
 from lesna.model.job import Job
-
-BAD_INPUT = 2
-LIMIT_EXCEEDED = 1
-
-
-def fail(text: str) -> NoReturn:
-    """Ends the command with one line on standard error and exit code 2."""
-    click.echo(f"lesna: {' '.join(text.split())}", err=True)
-    raise SystemExit(BAD_INPUT)
-
-
-@contextlib.contextmanager
-def about(path: Path) -> Iterator[None]:
-    """Turns what goes wrong with a file into one line that names it."""
-    try:
-        yield
-    except LesnaError as error:
-        fail(f"{path}: {error}")
 
 
 def open_library() -> Library:

@@ -6,7 +6,8 @@ from pathlib import Path
 
 import click
 
-from lesna.cli.common import LIMIT_EXCEEDED, about, chosen, mention_problems, open_job, open_library, print_json
+from lesna.cli.common import chosen, mention_problems, open_job, open_library, print_json
+from lesna.cli.refusal import LIMIT_EXCEEDED, about
 from lesna.model import units
 from lesna.planning.evaluate import evaluate
 from lesna.planning.result import Result

@@ -10,7 +10,7 @@ from pathlib import Path
 import click
 
 from lesna import __version__
-from lesna.cli.common import BAD_INPUT, fail
+from lesna.cli.refusal import BAD_INPUT, fail
 from lesna.model.errors import LesnaError
 
 

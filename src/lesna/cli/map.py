@@ -9,7 +9,8 @@ from typing import Any
 import click
 import numpy as np
 
-from lesna.cli.common import about, chosen, fail, mention_problems, open_job, open_library, print_json
+from lesna.cli.common import chosen, mention_problems, open_job, open_library, print_json
+from lesna.cli.refusal import about, fail
 from lesna.model import units
 from lesna.model.resolve import parts_of
 from lesna.planning.engagement_map import BestPoint, EngagementMap, map_of

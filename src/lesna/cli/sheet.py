@@ -6,7 +6,8 @@ from pathlib import Path
 
 import click
 
-from lesna.cli.common import about, fail, mention_problems, open_job, open_library
+from lesna.cli.common import mention_problems, open_job, open_library
+from lesna.cli.refusal import about, fail
 from lesna.model.files import write_atomic
 
 

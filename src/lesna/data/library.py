@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import json
 from functools import cached_property
-from importlib import resources
 from pathlib import Path
 from typing import Any
 
+from lesna.data.places import shipped_folder
 from lesna.data.search import Match, ranked
 from lesna.data.tables_io import Table, csv_rows, json_rows
 from lesna.model import names
@@ -22,18 +22,6 @@ _FILES = {
     "materials": "workpiece-materials.csv",
     "cutting_data": "cutting-data-baseline.csv",
 }
-
-
-def shipped_folder() -> Path:
-    """Folder of the files that ship with Lesna."""
-    return Path(str(resources.files("lesna.data")))
-
-
-def shop_folder() -> Path:
-    """The shop's own library: ``$XDG_DATA_HOME/lesna`` (tools.csv, machines.json ...)."""
-    import platformdirs
-
-    return Path(platformdirs.user_data_dir("lesna"))
 
 
 class Library:

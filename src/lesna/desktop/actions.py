@@ -33,5 +33,5 @@ ROWS = (
     Row("Next cut", "Ctrl+PgDown", "next_cut", menu=False),
     Row("Former cut", "Ctrl+PgUp", "former_cut", menu=False),
     Row("Short tour", "", "start_tour", after_line=True),
-    Row("Close", "Ctrl+Q", "close"),
+    Row("Close", "Ctrl+Q", "leave"),
 )

@@ -2,24 +2,34 @@
 
 from __future__ import annotations
 
+import builtins
 import os
 import sys
+import threading
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QTimer
-from PySide6.QtGui import QIcon
-from PySide6.QtWidgets import QApplication
+_plain_import = builtins.__import__
 
-from lesna.data.library import Library, shipped_folder, shop_folder
-from lesna.desktop.background import Background
-from lesna.desktop.memory import Memory
-from lesna.desktop.recovery import Autosave, Recovered, find_recovered, recovery_folder
-from lesna.desktop.session import Session
-from lesna.desktop.theme import load_fonts
-from lesna.desktop.window import MainWindow
-from lesna.model.errors import LesnaError
-from lesna.model.files import load_job
+from PySide6.QtCore import QObject, QTimer, Signal  # noqa: E402
+from PySide6.QtGui import QIcon  # noqa: E402
+from PySide6.QtWidgets import QApplication  # noqa: E402
+
+# PySide reads the source of every module imported after it, to look for a naming switch that Lesna does not
+# use; without its hook, NumPy and pydantic load in two thirds of the time
+builtins.__import__ = _plain_import
+
+from lesna.data.places import shipped_folder, shop_folder  # noqa: E402
+from lesna.desktop.memory import Memory  # noqa: E402
+from lesna.desktop.theme import load_fonts  # noqa: E402
+from lesna.desktop.window import MainWindow  # noqa: E402
+
+if TYPE_CHECKING:
+    from lesna.desktop.background import Background
+    from lesna.desktop.recovery import Autosave, Recovered
+    from lesna.desktop.session import Session
+    from lesna.desktop.workbench import Workbench
 
 DEMO = "sluice-hinge-block.lesna"
 
@@ -34,6 +44,7 @@ class Running:
     """A window and what lives with it."""
 
     window: MainWindow
+    bench: Workbench
     session: Session
     background: Background
     autosave: Autosave
@@ -55,66 +66,103 @@ def application() -> QApplication:
     app.setApplicationName("lesna")
     app.setApplicationDisplayName("Lesna")
     app.setDesktopFileName("lesna")
-    app.setWindowIcon(QIcon(str(shipped_folder() / "icons" / "lesna.svg")))
     app.setStyle("Fusion")
     load_fonts()
     return app
 
 
-def start(job_file: Path | None = None, *, recover: bool = True) -> Running:
-    """A window with a job in it, not yet shown.
+def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool = True) -> Running:
+    """Puts the workbench with a job into a window.
 
     Parameters
     ----------
+    window : MainWindow
+        Where it goes.
     job_file : Path, optional
         Job to open; the demo where left out, or where it cannot be used (the banner then says why).
     recover : bool
         Whether to offer what a crashed window left behind.
     """
-    application()
+    from lesna.data.library import Library
+    from lesna.desktop.background import Background
+    from lesna.desktop.recovery import Autosave, find_recovered, recovery_folder
+    from lesna.desktop.session import Session
+    from lesna.desktop.workbench import Workbench
+    from lesna.model.files import load_job
+
     background = Background()
     library = Library(shop_folder())
     session = Session(library, background)
-    window = MainWindow(session, Memory())
+    bench = Workbench(session, window.memory)
     autosave = Autosave(session, recovery_folder())
+    window.furnish(bench)
     session.open(load_job(demo_job()), None)
     if job_file is not None:
-        window.open_path(job_file)
+        bench.open_path(job_file)
     for problem in library.problems:
-        window.banner.say("wrong", problem)
+        bench.banner.say("wrong", problem)
     lost = find_recovered(recovery_folder()) if recover else None
     if lost is not None:
-        _offer(window, lost)
-    return Running(window, session, background, autosave)
+        _offer(bench, lost)
+    return Running(window, bench, session, background, autosave)
 
 
-def _offer(window: MainWindow, lost: Recovered) -> None:
+def start(job_file: Path | None = None, *, recover: bool = True) -> Running:
+    """A furnished window, not yet shown (parameters as in `furnish`)."""
+    application()
+    return furnish(MainWindow(Memory()), job_file, recover=recover)
+
+
+def _offer(bench: Workbench, lost: Recovered) -> None:
     def take() -> None:
-        if window.session.attempt(lambda: window.session.open(lost.job, lost.path, unsaved=True)):
+        if bench.session.attempt(lambda: bench.session.open(lost.job, lost.path, unsaved=True)):
             lost.file.unlink(missing_ok=True)
 
     name = lost.job.title or "a job without a title"
-    window.banner.say(
+    bench.banner.say(
         "note", f"'{name}' was not saved when Lesna last ended.",
         (("Bring it back", take), ("Forget it", lambda: lost.file.unlink(missing_ok=True))),
     )  # fmt: skip
 
 
+class _Loader(QObject):
+    """Loads the heavy packages in a thread while the window is already up."""
+
+    loaded = Signal()
+
+    def begin(self) -> None:
+        """Starts loading; `loaded` follows."""
+        threading.Thread(target=self._load, name="lesna-loader", daemon=True).start()
+
+    def _load(self) -> None:
+        import lesna.data.library
+        import lesna.desktop.map_picture
+        import lesna.desktop.workbench  # noqa: F401
+
+        self.loaded.emit()
+
+
 def open_window(job_file: Path | None, *, demo: bool = False) -> int:
     """Shows the window and runs until it is closed; gives the exit code."""
     app = application()
-    try:
-        running = start(None if demo else job_file)
-    except LesnaError as error:
-        print(f"lesna: {error}", file=sys.stderr)
-        return 2
-    window = running.window
+    window = MainWindow(Memory())
     geometry = window.memory.geometry
     if geometry is not None:
         window.restoreGeometry(geometry)
     window.show()
-    if not window.memory.tour_seen and not window.banner.isVisible():
-        QTimer.singleShot(300, window.start_tour)
+    running: list[Running] = []
+
+    def on_loaded() -> None:
+        app.setWindowIcon(QIcon(str(shipped_folder() / "icons" / "lesna.svg")))
+        running.append(furnish(window, None if demo else job_file))
+        bench = running[0].bench
+        if not window.memory.tour_seen and not bench.banner.isVisible():
+            QTimer.singleShot(300, bench.start_tour)
+
+    loader = _Loader()
+    loader.loaded.connect(on_loaded)
+    QTimer.singleShot(0, loader.begin)
     code = app.exec()
-    running.close()
+    for window_with_job in running:
+        window_with_job.close()
     return code

@@ -14,18 +14,18 @@ from pathlib import Path
 from PySide6.QtCore import QDeadlineTimer, QEventLoop
 from PySide6.QtWidgets import QApplication
 
-from lesna.data.library import shipped_folder
+from lesna.data.places import shipped_folder
 from lesna.desktop.app import Running, application, start
 from lesna.desktop.theme import DAY, NIGHT, THEME
 
 
 def _cut(running: Running) -> None:
-    running.window.show_step(1)
+    running.bench.show_step(1)
     running.session.select(1)
 
 
 def _setup(running: Running) -> None:
-    running.window.show_step(0)
+    running.bench.show_step(0)
     running.session.select(1)
 
 
@@ -40,13 +40,13 @@ def _night(running: Running) -> None:
 
 
 def _inch(running: Running) -> None:
-    running.window.open_path(shipped_folder() / "demo" / "gauge-panel.lesna")
-    running.window.show_step(1)
+    running.bench.open_path(shipped_folder() / "demo" / "gauge-panel.lesna")
+    running.bench.show_step(1)
 
 
 def _titanium(running: Running) -> None:
-    running.window.open_path(shipped_folder() / "demo" / "sensor-bracket.lesna")
-    running.window.show_step(0)
+    running.bench.open_path(shipped_folder() / "demo" / "sensor-bracket.lesna")
+    running.bench.show_step(0)
 
 
 #: picture -> what to show, and the size of the window

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 
-from lesna.data.library import shipped_folder
+from lesna.data.places import shipped_folder
 
 #: the colours steel takes when heated, pale to blue
 TEMPER = ("#F6EFD2", "#E9CF7B", "#C98A3A", "#8C4A52", "#5B3F78", "#2F5B93")

@@ -1,370 +1,69 @@
-"""The main window: it assembles the parts and carries out the commands; it computes nothing."""
+"""The window itself: up before anything heavy is loaded, then it takes in the workbench."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from functools import partial
-from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
-from PySide6.QtWidgets import (
-    QApplication,
-    QFileDialog,
-    QHBoxLayout,
-    QInputDialog,
-    QMainWindow,
-    QMessageBox,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QCloseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QMainWindow, QWidget
 
-from lesna.desktop import actions, tour
 from lesna.desktop.memory import Memory
-from lesna.desktop.session import Session
-from lesna.desktop.theme import DAY, NIGHT, THEME, style_sheet
-from lesna.desktop.widgets.banner import Banner
-from lesna.desktop.widgets.rail import CutRail
-from lesna.desktop.widgets.readouts import ReadoutStrip
-from lesna.desktop.widgets.route import Route
-from lesna.desktop.widgets.topbar import TopBar
-from lesna.desktop.widgets.working_panel import WorkingPanel
-from lesna.desktop.workspaces.cut import CutWorkspace
-from lesna.desktop.workspaces.setup import SetupWorkspace
-from lesna.document import edits
-from lesna.model.errors import LesnaError
-from lesna.model.files import load_job, write_atomic
-from lesna.planning.readiness import readiness_of
+from lesna.desktop.theme import DAY, NIGHT, THEME, font, style_sheet
 
-STEPS = ("Setup", "Cut")
-_FILES = "Lesna jobs (*.lesna)"
+if TYPE_CHECKING:
+    from lesna.desktop.workbench import Workbench
 
 
 class MainWindow(QMainWindow):
-    """Top bar, rail, route, workspaces, readout strip and the Working panel."""
+    """Frame of the workbench; asks about unsaved work when it is closed."""
 
-    def __init__(self, session: Session, memory: Memory) -> None:
+    def __init__(self, memory: Memory) -> None:
         super().__init__()
-        self.session, self.memory = session, memory
-        self.setAcceptDrops(True)
+        self.memory = memory
+        self.bench: Workbench | None = None
         self.setMinimumSize(1060, 660)
         self.resize(1280, 800)
-        self.top = TopBar(session)
-        self.banner = Banner()
-        self.rail = CutRail(session)
-        self.route = Route(STEPS)
-        self.setup = SetupWorkspace(session)
-        self.cut = CutWorkspace(session)
-        self.working = WorkingPanel(session)
-        self.readouts = ReadoutStrip(session)
-        self.pages = QStackedWidget()
-        self._assemble()
-        self.actions_by_name = {row.handler: self._action(row) for row in actions.ROWS}
-        self._wire()
+        self.setWindowTitle("Lesna")
         THEME.changed.connect(self._restyle)
         THEME.use(NIGHT if memory.theme == "night" else DAY)
         self._restyle()
-        self.show_step(1)
+        self.setCentralWidget(_Ground())
 
-    # ------------------------------------------------------------ assembly
+    def furnish(self, bench: Workbench) -> None:
+        """Takes in the workbench."""
+        self.bench = bench
+        bench.title_changed.connect(self._show_title)
+        bench.close_asked.connect(self.close)
+        self.setCentralWidget(bench)
 
-    def _assemble(self) -> None:
-        self.pages.addWidget(self.setup)
-        self.pages.addWidget(self.cut)
-        work = QVBoxLayout()
-        work.setSpacing(2)
-        work.addWidget(self.route)
-        work.addWidget(self.pages, 1)
-        middle = QHBoxLayout()
-        middle.setContentsMargins(10, 8, 0, 0)
-        middle.setSpacing(8)
-        middle.addWidget(self.rail)
-        middle.addLayout(work, 1)
-        page = QWidget()
-        page.setObjectName("page")
-        self.working.setParent(page)
-        column = QVBoxLayout(page)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        column.addWidget(self.top)
-        column.addWidget(self.banner)
-        column.addLayout(middle, 1)
-        column.addWidget(self.readouts)
-        self.setCentralWidget(page)
-        self.working.raise_()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._place_working()
-
-    def _place_working(self) -> None:
-        """Working lies over the right column, so that opening it moves nothing."""
-        work = self.pages.geometry()
-        width = max(self.cut.side.width(), self.cut.side.minimumWidth())
-        self.working.setGeometry(self.width() - width - 12, work.top(), width, work.height() - 8)
-
-    def _action(self, row: actions.Row) -> QAction:
-        action = QAction(row.text, self)
-        if row.shortcut:
-            action.setShortcut(QKeySequence(row.shortcut))
-        action.triggered.connect(lambda checked=False: getattr(self, row.handler)())
-        self.addAction(action)
-        return action
-
-    def _wire(self) -> None:
-        session = self.session
-        for number in range(len(STEPS)):
-            action = QAction(STEPS[number], self)
-            action.setShortcut(QKeySequence(f"Ctrl+{number + 1}"))
-            action.triggered.connect(partial(self.show_step, number))
-            self.addAction(action)
-        self.route.chosen.connect(self.show_step)
-        self.top.job_menu.aboutToShow.connect(self._fill_menu)
-        for button, handler in (
-            (self.top.undo, self.undo), (self.top.redo, self.redo), (self.top.units, self.switch_units),
-            (self.top.theme, self.switch_theme), (self.top.sheet, self.sheet_dialog),
-        ):  # fmt: skip
-            button.clicked.connect(lambda checked=False, handler=handler: handler())
-        session.stack.canUndoChanged.connect(self.top.undo.setEnabled)
-        session.stack.canRedoChanged.connect(self.top.redo.setEnabled)
-        session.stack.undoTextChanged.connect(lambda text: self.top.undo.setToolTip(f"{text} (Ctrl+Z)"))
-        session.stack.redoTextChanged.connect(lambda text: self.top.redo.setToolTip(f"{text} (Ctrl+Shift+Z)"))
-        self.top.undo.setEnabled(False)
-        self.top.redo.setEnabled(False)
-        session.said.connect(self.banner.say)
-        session.working_asked.connect(self._explain)
-        session.job_changed.connect(self._show_title)
-        session.stack.cleanChanged.connect(lambda clean: self._show_title())
-        session.result_changed.connect(self._show_marks)
-        self.cut.map.refused.connect(partial(self.banner.say, "note"))
-        self.setup.elevation.refused.connect(partial(self.banner.say, "note"))
-
-    def _fill_menu(self) -> None:
-        menu = self.top.job_menu
-        menu.clear()
-        for row in actions.ROWS:
-            if row.after_line:
-                menu.addSeparator()
-            if row.menu:
-                menu.addAction(self.actions_by_name[row.handler])
-            if row.handler == "open_dialog":
-                recent = menu.addMenu("Recent jobs")
-                for path in self.memory.recent():
-                    recent.addAction(path.name, partial(self.open_asking, path)).setToolTip(str(path))
-                recent.setEnabled(bool(self.memory.recent()))
-
-    # ------------------------------------------------------------ following
+    def _show_title(self, title: str, modified: bool) -> None:
+        self.setWindowTitle(title)
+        self.setWindowModified(modified)
 
     def _restyle(self) -> None:
         self.setStyleSheet(style_sheet(THEME.palette))
-        self.top.theme.setText("Night" if THEME.palette is DAY else "Day")
-
-    def _show_title(self) -> None:
-        path = self.session.document.path
-        self.setWindowModified(self.session.is_dirty)
-        self.setWindowTitle(f"{self.session.job.title or 'Untitled job'}[*] ({path.name if path else 'not saved yet'})")
-
-    def _show_marks(self) -> None:
-        result = self.session.result
-        stops = [check.title for check in readiness_of(result, self.session.system) if check.verdict == "stop"]
-        self.route.show_mark(0, f"look at: {', '.join(stops).lower()}" if stops else "")
-        over = [entry.rule.name.lower() for entry in result.limits if entry.is_broken]
-        self.route.show_mark(1, f"over the limit: {', '.join(over)}" if over else "")
-
-    def show_step(self, index: int) -> None:
-        """Opens a step of the route."""
-        self.pages.setCurrentIndex(index)
-        self.route.show_step(index)
-
-    # ------------------------------------------------------------ files
-
-    def open_path(self, path: Path) -> bool:
-        """Opens a job file; what is wrong with it is said and the former job stays."""
-        try:
-            self.session.open(load_job(path), path)
-        except LesnaError as error:
-            self.banner.say("wrong", f"{path.name}: {error}")
-            return False
-        self.memory.remember(path)
-        self.banner.hide()
-        return True
-
-    def open_asking(self, path: Path) -> None:
-        """Opens a job file after asking about unsaved work."""
-        if self._may_leave():
-            self.open_path(path)
-
-    def open_dialog(self) -> None:
-        """Asks for a job file and opens it."""
-        name, _ = QFileDialog.getOpenFileName(self, "Open a job", self._folder(), _FILES)
-        if name:
-            self.open_asking(Path(name))
-
-    def new_job(self) -> None:
-        """Starts a job from the machine and material of the open one, with one cut."""
-        if not self._may_leave():
-            return
-        job = self.session.job
-        fresh, index = edits.with_new_cut(job, self.session.library, after=len(job.cuts) - 1)
-        job = fresh.with_values(title="New job", notes="", cuts=(fresh.cuts[index].with_values(name="Cut 1"),))
-        self.session.attempt(lambda: self.session.open(job, None, unsaved=True))
-
-    def save(self) -> bool:
-        """Saves; asks for a file where there is none. True when saved."""
-        path = self.session.document.path
-        return self._save_to(path) if path else self.save_as()
-
-    def save_as(self) -> bool:
-        """Asks for a file and saves."""
-        name, _ = QFileDialog.getSaveFileName(self, "Save the job", self._folder(), _FILES)
-        if not name:
-            return False
-        path = Path(name)
-        return self._save_to(path if path.suffix else path.with_suffix(".lesna"))
-
-    def _save_to(self, path: Path) -> bool:
-        try:
-            self.session.save(path)
-        except LesnaError as error:
-            self.banner.say("wrong", f"{path}: {error}", (("Save as ...", self.actions_by_name["save_as"].trigger),))
-            return False
-        self.memory.remember(path)
-        self.banner.say("note", f"saved as {path.name}")
-        return True
-
-    def _folder(self) -> str:
-        path = self.session.document.path
-        return str(path.parent if path else Path.home())
-
-    def sheet_dialog(self) -> None:
-        """Asks for a file and writes the set-up sheet."""
-        suggested = Path(self._folder()) / f"{self.session.job.title or 'set-up'}.pdf"
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Write the set-up sheet", str(suggested), "PDF (*.pdf);;HTML (*.html)"
-        )
-        if name:
-            path = Path(name)
-            self.write_sheet(path if path.suffix else path.with_suffix(".pdf"))
-
-    def write_sheet(self, path: Path) -> bool:
-        """Writes the set-up sheet as PDF or HTML."""
-        from lesna.desktop.pdf import pdf_of
-        from lesna.report.sheet import sheet_html
-
-        try:
-            html = sheet_html(self.session.job, self.session.library)
-            write_atomic(path, pdf_of(html) if path.suffix.lower() == ".pdf" else html.encode("utf-8"))
-        except LesnaError as error:
-            self.banner.say("wrong", f"{path}: {error}")
-            return False
-        self.banner.say("note", f"set-up sheet written to {path.name}")
-        return True
-
-    # ------------------------------------------------------------ commands
-
-    def undo(self) -> None:
-        """Takes the last change back."""
-        self.session.stack.undo()
-
-    def redo(self) -> None:
-        """Does the change again."""
-        self.session.stack.redo()
-
-    def switch_units(self) -> None:
-        """Shows the job in the other units."""
-        job = self.session.job
-        other = "inch" if job.units == "metric" else "metric"
-        self.session.attempt(lambda: self.session.edit(f"Show in {other}", job.with_values(units=other)))
-
-    def switch_theme(self) -> None:
-        """Day or night colours."""
-        THEME.use(NIGHT if THEME.palette is DAY else DAY)
-        self.memory.theme = THEME.palette.name
-
-    def toggle_working(self) -> None:
-        """Opens or closes Working; opens it with the readout that has the keyboard."""
-        focused = next((id for id, cell in self.readouts.cells.items() if cell.hasFocus()), None)
-        if focused and not self.working.isVisible():
-            self.working.subject = focused
-        self._place_working()
-        self.working.toggle()
-
-    def _explain(self, id: str) -> None:
-        self._place_working()
-        self.working.explain(id)
-
-    def rename(self) -> None:
-        """Renames the chosen cut, and the job."""
-        cut = self.session.cut
-        name, ok = QInputDialog.getText(self, "Rename", "Name of this cut", text=cut.name)
-        if ok and name.strip():
-            self.session.attempt(lambda: self.session.edit_cut("Rename the cut", name=name.strip()))
-        title, ok = QInputDialog.getText(self, "Rename", "Title of the job", text=self.session.job.title)
-        if ok:
-            job = self.session.job.with_values(title=title.strip())
-            self.session.attempt(lambda: self.session.edit("Rename the job", job))
-
-    def best_point(self) -> None:
-        """Goes to the best point of the map."""
-        self.cut.map.go_to_best()
-
-    def next_cut(self) -> None:
-        """Chooses the next cut."""
-        self.session.select_beside(1)
-
-    def former_cut(self) -> None:
-        """Chooses the former cut."""
-        self.session.select_beside(-1)
-
-    def copy_nc_words(self) -> None:
-        """Puts the S and F words on the clipboard, in the units of the job."""
-        state = self.session.result.state
-        feed = state.vf if self.session.system == "metric" else state.vf / 25.4
-        words = f"S{state.n:.0f} F{feed:.0f}" if self.session.system == "metric" else f"S{state.n:.0f} F{feed:.1f}"
-        QApplication.clipboard().setText(words)
-        self.banner.say("note", f"{words} copied")
-
-    def start_tour(self) -> None:
-        """Shows the short tour, one sentence after the other."""
-        self._tour_step(0)
-
-    def _tour_step(self, number: int) -> None:
-        last = number + 1 == len(tour.STEPS)
-        onward: tuple[tuple[str, Callable[[], None]], ...] = (
-            () if last else (("Next", lambda: QTimer.singleShot(0, partial(self._tour_step, number + 1))),)
-        )
-        self.show_step(1)
-        self.banner.say("tour", tour.STEPS[number], onward or (("Done", lambda: None),))
-        self.memory.tour_done()
-
-    # ------------------------------------------------------------ leaving and dropping
-
-    def _may_leave(self) -> bool:
-        """Asks once about unsaved work; True when it is saved or given up."""
-        if not self.session.is_dirty:
-            return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self, "Unsaved changes", f"'{self.session.job.title or 'Untitled job'}' has changes that are not saved.",
-            buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save,
-        )  # fmt: skip
-        if answer == buttons.Save:
-            return self.save()
-        return answer == buttons.Discard
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_leave():
+        if self.bench is not None and not self.bench.may_leave():
             event.ignore()
             return
         self.memory.geometry = self.saveGeometry()
         event.accept()
 
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if event.mimeData().hasUrls() and all(url.isLocalFile() for url in event.mimeData().urls()):
-            event.acceptProposedAction()
 
-    def dropEvent(self, event: QDropEvent) -> None:
-        event.setDropAction(Qt.DropAction.CopyAction)
-        event.accept()
-        self.open_asking(Path(event.mimeData().urls()[0].toLocalFile()))
+class _Ground(QWidget):
+    """What stands in the window while the workbench is loaded: its own bar and paper, and a word."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), THEME.color("paper"))
+        painter.fillRect(QRectF(0, 0, self.width(), 46), THEME.color("bar"))
+        painter.setPen(QPen(THEME.color("hairline"), 1))
+        painter.drawLine(0, self.height() - 74, self.width(), self.height() - 74)
+        painter.setPen(THEME.color("bar_ink"))
+        painter.setFont(font(15, bold=True))
+        painter.drawText(QRectF(16, 0, 400, 46), Qt.AlignmentFlag.AlignVCenter, "Lesna")
+        painter.setPen(THEME.color("faint"))
+        painter.setFont(font(13))
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "opening the job")

@@ -184,7 +184,7 @@ class ChoiceField(QWidget):
         self.combo = QComboBox()
         self.combo.setAccessibleName(label)
         self.combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.combo.setMinimumContentsLength(8)
+        self.combo.setMinimumContentsLength(4)
         for value, text in items:
             self.combo.addItem(text, value)
         self.combo.activated.connect(lambda index: self.chosen.emit(self.combo.itemData(index)))

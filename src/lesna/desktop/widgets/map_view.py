@@ -174,7 +174,8 @@ class MapView(Canvas):
         painter.drawImage(QPointF(0, 0), self._ground_image())
         if self.picture is not None:
             self._paint_iso_removal(painter, self.picture)
-        self._paint_point(painter)
+        tags = self._paint_point(painter)
+        self._paint_axes(painter, tags)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(THEME.color("accent"), 2))
@@ -208,7 +209,6 @@ class MapView(Canvas):
             taken = self._paint_picture(painter, self.picture)
             self._paint_limit_names(painter, self.picture, taken)
             self._paint_scale(painter, self.picture)
-        self._paint_axes(painter)
 
     def _paint_picture(self, painter: QPainter, picture: MapPicture) -> list[QRectF]:
         """Colours, hatching, limit lines, school and best point; gives the places that are taken."""
@@ -321,7 +321,8 @@ class MapView(Canvas):
         painter.drawText(QRectF(left - 80, plot.top() - 30, 80 + width, 14), Qt.AlignmentFlag.AlignRight, top)
         painter.drawText(QRectF(left - 24, plot.top() - 16, 20, 14), Qt.AlignmentFlag.AlignRight, "0")
 
-    def _paint_axes(self, painter: QPainter) -> None:
+    def _paint_axes(self, painter: QPainter, tags: list[QRectF]) -> None:
+        """Frame, ticks and titles; a tick whose number would lie under a tag of the point keeps silent."""
         plot, setup = self.plot(), self.session.result.setup
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(THEME.color("ink"), 1))
@@ -333,7 +334,9 @@ class MapView(Canvas):
         for percent in (0, 10, 25, 50, 75, 100):
             x = plot.left() + plot.width() * percent / 100
             painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() + 4))
-            painter.drawText(QRectF(x - 20, plot.bottom() + 4, 40, 14), Qt.AlignmentFlag.AlignHCenter, str(percent))
+            place = QRectF(x - 12, plot.bottom() + 4, 24, 14)
+            if not any(place.intersects(tag) for tag in tags):
+                painter.drawText(place, Qt.AlignmentFlag.AlignHCenter, str(percent))
         painter.drawText(
             QRectF(plot.left(), plot.bottom() + 19, plot.width(), 16), Qt.AlignmentFlag.AlignHCenter,
             "stepover ae, % of diameter",
@@ -343,10 +346,10 @@ class MapView(Canvas):
         for number in range(int(top / step + 1e-9) + 1):
             y = self.at(0.0, number * step * setup.shape.DC).y()
             painter.drawLine(QPointF(plot.left() - 4, y), QPointF(plot.left(), y))
-            painter.drawText(
-                QRectF(plot.left() - 44, y - 8, 37, 16), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                f"{number * step:g}",
-            )  # fmt: skip
+            place = QRectF(plot.left() - 44, y - 8, 37, 16)
+            if not any(place.intersects(tag) for tag in tags):
+                right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+                painter.drawText(place, right, f"{number * step:g}")
         painter.save()
         painter.translate(9, plot.center().y())
         painter.rotate(-90)
@@ -361,7 +364,8 @@ class MapView(Canvas):
             painter.drawPolyline(self._polygon(line))
         painter.restore()
 
-    def _paint_point(self, painter: QPainter) -> None:
+    def _paint_point(self, painter: QPainter) -> list[QRectF]:
+        """Ring and cross hairs, and the two tags on the axes; gives the places of the tags."""
         cut, system = self.session.cut, self.session.system
         place, plot = self.at(cut.ae_mm, cut.ap_mm), self.plot()
         painter.setPen(QPen(QColor("#FFFFFF"), 4))
@@ -372,13 +376,13 @@ class MapView(Canvas):
         for dx, dy in ((-1, 0), (1, 0), (0, -1), (0, 1)):
             painter.drawLine(place + QPointF(4 * dx, 4 * dy), place + QPointF(13 * dx, 13 * dy))
         face = self.face(10)
-        for text, rect in (
-            (units.LENGTH.full(cut.ae_mm, system), QRectF(place.x() - 33, plot.bottom() + 4, 66, 15)),
-            (units.LENGTH.full(cut.ap_mm, system), QRectF(plot.left() - 57, place.y() - 7.5, 56, 15)),
-        ):
-            painter.setPen(Qt.PenStyle.NoPen)
-            rect.moveLeft(min(rect.left(), self.width() - rect.width() - 1))
+        across = QRectF(place.x() - 33, plot.bottom() + 4, 66, 15)
+        across.moveLeft(min(across.left(), self.width() - across.width() - 1))
+        up = QRectF(plot.left() - 57, place.y() - 7.5, 56, 15)
+        for value, rect in ((cut.ae_mm, across), (cut.ap_mm, up)):
+            text = units.LENGTH.full(value, system)
             label_plate(painter, rect, text, face, ink=THEME.color("panel"), plate=THEME.color("accent"))
+        return [across, up]
 
 
 def _tick(top: float) -> float:

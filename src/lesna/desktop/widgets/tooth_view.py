@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
-from lesna.desktop.widgets.painting import Canvas, hatch
+from lesna.desktop.widgets.painting import Canvas, hatch, text_width
 from lesna.model import units
 from lesna.physics.chip import thickness_at
 from lesna.physics.engagement import entry_exit
@@ -128,5 +128,12 @@ class ToothView(Canvas):
         painter.setPen(THEME.color("faint"))
         y = area.top() + 12 if self._flip() > 0 else area.bottom() - 6
         painter.drawText(QPointF(area.right() - 50, y), "feed →")
-        text = f"hex {units.CHIP.full(s.hex, system)}   hm {units.CHIP.full(s.hm, system)}   chip drawn {scale:.0f} ×"
+        words: tuple[str, ...] = (
+            f"hex {units.CHIP.full(s.hex, system)}",
+            f"hm {units.CHIP.full(s.hm, system)}",
+            f"chip drawn {scale:.0f} ×",
+        )
+        while len(words) > 1 and text_width(self.face(10.5), "   ".join(words)) > self.width():
+            words = words[1:]  # the figures stand in other places too, the scale only here
+        text = "   ".join(words)
         painter.drawText(QRectF(0, area.bottom() + 2, self.width(), 16), Qt.AlignmentFlag.AlignLeft, text)

@@ -125,7 +125,7 @@ class CutWorkspace(QWidget):
         self.side = QWidget()
         self.side.setLayout(right)
         right.setContentsMargins(0, 0, 0, 0)
-        self.side.setMinimumWidth(372)
+        self.side.setMinimumWidth(412)
         self.side.setMaximumWidth(438)
         row.addWidget(self.side, 1)
         session.result_changed.connect(self._refresh)
@@ -278,6 +278,6 @@ def _side_by_side(*parts: QWidget) -> QWidget:
     layout = QHBoxLayout(row)
     layout.setContentsMargins(0, 0, 0, 0)
     layout.setSpacing(12)
-    for part in parts:
-        layout.addWidget(part, 1)
+    for part, share in zip(parts, (4, 3), strict=True):
+        layout.addWidget(part, share)
     return row

@@ -1,0 +1,30 @@
+"""Ending a command with one line and exit code 2. Imports nothing heavy."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Iterator
+from pathlib import Path
+from typing import NoReturn
+
+import click
+
+from lesna.model.errors import LesnaError
+
+BAD_INPUT = 2
+LIMIT_EXCEEDED = 1
+
+
+def fail(text: str) -> NoReturn:
+    """Ends the command with one line on standard error and exit code 2."""
+    click.echo(f"lesna: {' '.join(text.split())}", err=True)
+    raise SystemExit(BAD_INPUT)
+
+
+@contextlib.contextmanager
+def about(path: Path) -> Iterator[None]:
+    """Turns what goes wrong with a file into one line that names it."""
+    try:
+        yield
+    except LesnaError as error:
+        fail(f"{path}: {error}")
