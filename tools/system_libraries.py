@@ -1,4 +1,4 @@
-"""Checks the system libraries that Qt needs and the parts of Python that Debian ships apart, and names (as root on Debian: installs) the packages that bring them.
+"""Checks the system packages Lesna needs, and names (as root on Debian: installs) those that are missing.
 
 Runs before anything is installed, so only the standard library is used.
 """

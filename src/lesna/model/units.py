@@ -226,7 +226,7 @@ def parse(text: str, quantity: Quantity, system: System = "metric", DC: float | 
     >>> parse("1-1/4 in", LENGTH)
     31.75
     >>> parse("10%", LENGTH, DC=12.0)
-    1.2000000000000002
+    1.2
     """
     match = _NUMBER.match(text.strip())
     if not match:

@@ -1,0 +1,12 @@
+"""Tests mirror the package. They run without a display and keep settings and files in a folder of their own."""
+
+import atexit
+import os
+import shutil
+import tempfile
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+_SCRATCH = tempfile.mkdtemp(prefix="lesna-tests-")
+for _variable in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME"):
+    os.environ[_variable] = os.path.join(_SCRATCH, _variable.lower())
+atexit.register(shutil.rmtree, _SCRATCH, ignore_errors=True)

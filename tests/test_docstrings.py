@@ -1,0 +1,75 @@
+"""Docstrings keep their promises: parameters as in the signature, units known, examples run."""
+
+from __future__ import annotations
+
+import doctest
+import importlib
+import inspect
+import pkgutil
+import re
+import unittest
+from collections.abc import Iterator
+from pathlib import Path
+from types import FunctionType, ModuleType
+
+import lesna
+import lesna.physics
+
+ROOMS = ("model", "data", "physics", "geometry", "planning", "document", "report")
+NOMENCLATURE = Path(__file__).parent.parent / "docs" / "nomenclature.md"
+
+
+def core_modules(rooms: tuple[str, ...] = ROOMS) -> Iterator[ModuleType]:
+    for found in pkgutil.walk_packages(lesna.__path__, "lesna."):
+        if found.name.split(".")[1] in rooms:
+            yield importlib.import_module(found.name)
+
+
+def public_functions(module: ModuleType) -> Iterator[FunctionType]:
+    for name, item in vars(module).items():
+        if inspect.isfunction(item) and item.__module__ == module.__name__ and not name.startswith("_"):
+            yield item
+
+
+def described(doc: str) -> dict[str, str]:
+    """Names and descriptions of the Parameters section."""
+    section = re.search(r"Parameters\n-+\n(.*?)(?:\n\n[A-Z][a-z]+\n-+|\Z)", inspect.cleandoc(doc), re.S)
+    out: dict[str, str] = {}
+    for match in re.finditer(r"^(\w[\w, ]*) : .*\n((?:    .*\n?)*)", section[1] if section else "", re.M):
+        for name in match[1].split(","):
+            out[name.strip()] = match[2]
+    return out
+
+
+class Docstrings(unittest.TestCase):
+    def test_every_public_name_of_the_core_has_one(self) -> None:
+        for module in core_modules():
+            self.assertTrue(module.__doc__, module.__name__)
+            for name, item in vars(module).items():
+                own = getattr(item, "__module__", None) == module.__name__
+                if own and not name.startswith("_") and (inspect.isclass(item) or inspect.isfunction(item)):
+                    with self.subTest(name=f"{module.__name__}.{name}"):
+                        self.assertTrue(inspect.getdoc(item))
+
+    def test_physics_names_every_parameter_with_a_known_unit(self) -> None:
+        known = set(re.findall(r"`\[([^\]]+)\]`", NOMENCLATURE.read_text(encoding="utf-8")))
+        self.assertIn("mm", known)
+        for module in core_modules(("physics",)):
+            for function in public_functions(module):
+                notes = described(function.__doc__ or "")
+                with self.subTest(function=f"{module.__name__}.{function.__name__}"):
+                    self.assertEqual(set(notes), set(inspect.signature(function).parameters))
+                    for unit in re.findall(r"\[([^\]]+)\]", "".join(notes.values())):
+                        self.assertIn(unit, known)
+
+    def test_examples_run(self) -> None:
+        tried = 0
+        for module in core_modules():
+            outcome = doctest.testmod(module)
+            self.assertEqual(outcome.failed, 0, module.__name__)
+            tried += outcome.attempted
+        self.assertGreater(tried, 12)
+
+
+if __name__ == "__main__":
+    unittest.main()
