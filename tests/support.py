@@ -27,7 +27,15 @@ PLAIN: dict[str, Any] = {
         {
             "name": "Side",
             "strategy": "light_radial",
-            "tool": {"kind": "square", "DC": 12.0, "ZEFP": 4, "FHA": 38.0, "APMX": 26.0, "LU": 36.0, "coating": "AlTiN"},
+            "tool": {
+                "kind": "square",
+                "DC": 12.0,
+                "ZEFP": 4,
+                "FHA": 38.0,
+                "APMX": 26.0,
+                "LU": 36.0,
+                "coating": "AlTiN",
+            },
             "holder": {"kind": "shrink"},
             "stick_out_mm": 42.0,
             "coolant": "air",

@@ -19,7 +19,9 @@ BALL = shape(DC=10.0, r=5.0)
 
 class EffectiveDiameter(unittest.TestCase):
     def test_square_is_dc_at_every_depth(self) -> None:
-        np.testing.assert_array_equal(envelope.effective_diameter(shape("straight"), np.array([0.1, 5.0])), [12.0, 12.0])
+        np.testing.assert_array_equal(
+            envelope.effective_diameter(shape("straight"), np.array([0.1, 5.0])), [12.0, 12.0]
+        )
 
     def test_corner_radius_below_and_above_its_height(self) -> None:
         # 12 - 4 + 2 sqrt(1 (4 - 1))
@@ -54,7 +56,9 @@ class EffectiveDiameter(unittest.TestCase):
         self.assertAlmostEqual(float(envelope.effective_diameter(chamfer, 1.0)), 2.8)
         self.assertEqual(float(envelope.effective_diameter(chamfer, 9.0)), 8.0)
         high_feed = shape("cone", DC=16.0, r=0.0, kappa=17.0, tip=10.77)
-        self.assertAlmostEqual(float(envelope.effective_diameter(high_feed, 0.5)), 10.77 + 1 / math.tan(math.radians(17)))
+        self.assertAlmostEqual(
+            float(envelope.effective_diameter(high_feed, 0.5)), 10.77 + 1 / math.tan(math.radians(17))
+        )
 
 
 class LeadAngle(unittest.TestCase):

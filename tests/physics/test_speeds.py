@@ -27,7 +27,9 @@ class Speeds(unittest.TestCase):
                 self.assertEqual(float(speeds.step_at_most(wanted, steps)), expected)
 
     def test_steps_work_on_arrays_and_vanish_without_steps(self) -> None:
-        np.testing.assert_array_equal(speeds.step_at_most(np.array([[100.0], [400.0]]), (90.0, 355.0)), [[90.0], [355.0]])
+        np.testing.assert_array_equal(
+            speeds.step_at_most(np.array([[100.0], [400.0]]), (90.0, 355.0)), [[90.0], [355.0]]
+        )
         self.assertEqual(speeds.step_at_most(123.4, ()), 123.4)
 
     def test_rounding_does_not_lose_a_step(self) -> None:

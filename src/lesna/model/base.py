@@ -70,8 +70,9 @@ class Reference(Record):
 def nearest(key: str, known: Iterable[str]) -> str:
     """The known name closest to a mistyped one, or an empty string."""
     lowered = {name.lower(): name for name in known}
-    found = difflib.get_close_matches(key.lower(), lowered, n=1, cutoff=0.5)
-    return lowered[found[0]] if found else ""
+    found = difflib.get_close_matches(key.lower(), lowered, n=3, cutoff=0.5)
+    swapped = [name for name in found if sorted(name) == sorted(key.lower())]  # two letters changed places
+    return lowered[(swapped or found)[0]] if found else ""
 
 
 def explain(error: ValidationError, cls: type[BaseModel]) -> InputError:

@@ -42,12 +42,18 @@ def _loose(cls: type[Reference], columns: dict[str, str], spellings: dict[str, A
         if not isinstance(raw, dict):
             raise InputError(f"must be a library id or an object, got {raw!r}")
         raw = names.renamed(raw, columns)
-        return {
-            key: spellings[key](value) if key in spellings and value is not None else value
-            for key, value in raw.items()
-        }
+        return {key: _spelled(key, value, spellings) for key, value in raw.items()}
 
     return BeforeValidator(read)
+
+
+def _spelled(key: str, value: Any, spellings: dict[str, Any]) -> Any:
+    if key not in spellings or value is None:
+        return value
+    try:
+        return spellings[key](value)
+    except InputError as error:
+        raise error.inside(key) from None
 
 
 def _id_or_object(spec: Any) -> Any:

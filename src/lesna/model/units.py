@@ -188,7 +188,7 @@ _NUMBER = re.compile(
     r"""^\s*(?P<sign>-?)(?:
         (?P<whole>\d+)(?:\s*-\s*|\s+)(?P<mnum>\d+)\s*/\s*(?P<mden>\d+)       # 1-1/4, 1 1/4
         |(?P<num>\d+)\s*/\s*(?P<den>\d+)                                     # 1/2
-        |(?P<plain>\d{1,3}(?:[ \u202f\u00a0]\d{3})+(?:[.,]\d+)?|\d*[.,]?\d+|\d+[.,])
+        |(?P<plain>\d{1,3}(?:[ \u202f\u00a0]\d{3})+(?:[.,]\d+)?|\d+[.,](?!\d)|\d*[.,]?\d+)
     )(?P<kilo>\s*k(?![a-zA-Z]))?\s*(?P<unit>.*)$""",
     re.VERBOSE,
 )

@@ -1,0 +1,86 @@
+"""Files: nothing half written, nothing lost, trouble said in words."""
+
+import errno
+import os
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from lesna.model import files
+from lesna.model.errors import FileProblem
+from tests.support import job, read_only
+
+
+class Files(unittest.TestCase):
+    def setUp(self) -> None:
+        scratch = tempfile.TemporaryDirectory()
+        self.addCleanup(scratch.cleanup)
+        self.folder = Path(scratch.name)
+        self.path = self.folder / "a job.lesna"
+
+    def test_save_keeps_the_former_version(self) -> None:
+        files.save_job(job(), self.path)
+        first = self.path.read_bytes()
+        files.save_job(job(ae_mm=2.0), self.path)
+        self.assertEqual((self.folder / "a job.lesna~").read_bytes(), first)
+        self.assertEqual(files.load_job(self.path).cuts[0].ae_mm, 2.0)
+        self.assertEqual(sorted(p.name for p in self.folder.iterdir()), ["a job.lesna", "a job.lesna~"])
+
+    def test_a_full_disk_leaves_the_old_file_and_no_rubbish(self) -> None:
+        files.save_job(job(), self.path)
+        before = self.path.read_bytes()
+        for step in ("fsync", "replace"):
+            with (
+                self.subTest(step=step),
+                mock.patch.object(os, step, side_effect=OSError(errno.ENOSPC, "No space left")),
+            ):
+                with self.assertRaises(FileProblem) as caught:
+                    files.save_job(job(ae_mm=2.0), self.path)
+                self.assertIn("no space left", str(caught.exception))
+            self.assertEqual(self.path.read_bytes(), before)
+            self.assertFalse([p for p in self.folder.iterdir() if p.name.startswith(".") and "former" not in p.name])
+
+    def test_a_real_full_device(self) -> None:
+        if not Path("/dev/full").exists():
+            self.skipTest("no /dev/full here")
+        with self.assertRaises(OSError), open("/dev/full", "wb") as handle:
+            handle.write(b"x" * 10_000)
+            handle.flush()
+
+    def test_a_read_only_folder_is_said(self) -> None:
+        folder = self.folder / "locked"
+        folder.mkdir()
+        self.addCleanup(folder.chmod, 0o755)
+        if not read_only(folder):
+            self.skipTest("this user may write everywhere")
+        with self.assertRaises(FileProblem) as caught:
+            files.save_job(job(), folder / "x.lesna")
+        self.assertIn("permission denied", str(caught.exception))
+
+    def test_a_missing_folder_is_said(self) -> None:
+        with self.assertRaises(FileProblem):
+            files.save_job(job(), self.folder / "nowhere" / "x.lesna")
+
+    def test_what_cannot_be_read_is_said(self) -> None:
+        binary = self.folder / "binary.lesna"
+        binary.write_bytes(bytes(range(256)) * 20)
+        large = self.folder / "large.lesna"
+        with large.open("wb") as handle:
+            handle.truncate(files.LARGEST_JOB_BYTES + 1)
+        cases = ((binary, "not a text file"), (large, "larger than"), (self.folder, "is a folder"),
+                 (self.folder / "gone", "does not exist"))  # fmt: skip
+        for path, words in cases:
+            with self.subTest(words=words), self.assertRaises(FileProblem) as caught:
+                files.load_job(path)
+            self.assertIn(words, str(caught.exception))
+
+    def test_a_byte_order_mark_is_no_trouble(self) -> None:
+        self.path.write_bytes(b"\xef\xbb\xbf" + files.job_text(job()).encode())
+        self.assertEqual(files.load_job(self.path), job())
+
+    def test_permissions_of_the_file_stay(self) -> None:
+        files.save_job(job(), self.path)
+        self.path.chmod(0o640)
+        files.save_job(job(ae_mm=2.0), self.path)
+        self.assertEqual(self.path.stat().st_mode & 0o777, 0o640)
