@@ -16,6 +16,8 @@ from lesna.planning.setup import CutSetup, setup_of
 
 LIBRARY = Library()
 DEMOS = sorted((shipped_folder() / "demo").glob("*.lesna"))
+#: a folder in which no user can create a file
+READ_ONLY = Path("/proc")
 HINGE = shipped_folder() / "demo" / "sluice-hinge-block.lesna"
 
 PLAIN: dict[str, Any] = {
@@ -72,14 +74,3 @@ def setup(**changes: Any) -> CutSetup:
 def result(**changes: Any) -> Result:
     """The Result of the plain job's cut, changed as in `raw`."""
     return evaluate(job(**changes), 0, LIBRARY)
-
-
-def read_only(folder: Path) -> bool:
-    """Makes a folder read-only; False where that stops nobody (root)."""
-    folder.chmod(0o555)
-    try:
-        (folder / "probe").touch()
-    except OSError:
-        return True
-    (folder / "probe").unlink()
-    return False

@@ -147,7 +147,7 @@ def _set_up(result: Result, system: units.System) -> list[Row]:
     return [
         _both("Stick-out LPR", units.DIMENSION, parts.cut.stick_out_mm, system),
         _both("Diameter DC", units.DIMENSION, tool.DC, system),
-        _both("Corner RE", units.DIMENSION, tool.corner, system),
+        _both("Corner RE", units.DIMENSION, tool.corner or tool.RE, system),
         Row("Flutes", f"{tool.ZEFP}"),
         _both("Flute length APMX", units.DIMENSION, tool.APMX, system),
         _both("Runout at the edge, at most", units.SMALL, parts.holder.runout_3xd_max_um, system),

@@ -1,0 +1,176 @@
+"""The command line as other programs see it: output, exit codes, one line on trouble."""
+
+import contextlib
+import io
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+from lesna.cli.main import Front, run
+from tests.support import DEMOS, HINGE, raw
+
+
+class Commands(unittest.TestCase):
+    def setUp(self) -> None:
+        scratch = tempfile.TemporaryDirectory()
+        self.addCleanup(scratch.cleanup)
+        self.folder = Path(scratch.name)
+        self.opened: list[tuple[Path | None, bool]] = []
+
+    def call(self, *args: object) -> tuple[int, str, str]:
+        def open_window(path: Path | None, demo: bool) -> int:
+            self.opened.append((path, demo))
+            return 0
+
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            code = run(Front(open_window, lambda html: b"%PDF-" + html.encode()), [str(a) for a in args])
+        return code, out.getvalue(), err.getvalue()
+
+    def write(self, data: Any, name: str = "job.lesna") -> Path:
+        path = self.folder / name
+        path.write_text(data if isinstance(data, str) else json.dumps(data))
+        return path
+
+    def refused(self, *args: object) -> str:
+        code, out, err = self.call(*args)
+        self.assertEqual((code, out), (2, ""))
+        self.assertRegex(err, r"\Alesna: [^\n]+\n\Z")
+        self.assertNotIn("Traceback", err)
+        return err
+
+    # ------------------------------------------------------------ cut
+
+    def test_cut_json_is_one_object(self) -> None:
+        for path in DEMOS:
+            code, out, err = self.call("cut", path, "--json")
+            data = json.loads(out)
+            self.assertEqual((code, err, data["lesna"]), (0, "", 1))
+            self.assertTrue(data["cuts"])
+
+    def test_one_cut_by_name(self) -> None:
+        _, out, _ = self.call("cut", HINGE, "--cut", "Pin slot", "--json")
+        self.assertEqual([cut["name"] for cut in json.loads(out)["cuts"]], ["Pin slot"])
+
+    def test_text_speaks_the_units_of_the_job(self) -> None:
+        _, metric, _ = self.call("cut", HINGE)
+        _, inch, _ = self.call("cut", DEMOS[0].parent / "gauge-panel.lesna")
+        self.assertIn("cm³/min", metric)
+        self.assertIn("in³/min", inch)
+
+    def test_strict_tells_by_the_exit_code(self) -> None:
+        fits, over, capped = (self.write(raw(**changes), f"{i}.lesna") for i, changes in
+                              enumerate(({}, {"hex_mm": 0.09}, {"vc_m_min": 900.0})))  # fmt: skip
+        self.assertEqual([self.call("cut", p, "--strict")[0] for p in (fits, over, capped)], [0, 1, 1])
+        self.assertEqual([self.call("cut", p)[0] for p in (fits, over, capped)], [0, 0, 0])
+
+    # ------------------------------------------------------------ map
+
+    def test_map_json_has_grids_of_the_size_asked_for(self) -> None:
+        _, out, _ = self.call("map", HINGE, "--cut", "Rough cavity", "--size", "24x12", "--json")
+        data = json.loads(out)
+        self.assertEqual((len(data["ae_mm"]), len(data["ap_mm"])), (24, 12))
+        for grid in (data["q_cm3_min"], data["admissible"], *data["limits"].values()):
+            self.assertEqual((len(grid), len(grid[0])), (12, 24))
+        best = data["best"]
+        self.assertGreaterEqual(best["q_cm3_min"], max(q for row, ok in zip(data["q_cm3_min"], data["admissible"], strict=True)
+                                                       for q, inside in zip(row, ok, strict=True) if inside))  # fmt: skip
+
+    def test_map_in_words(self) -> None:
+        code, out, _ = self.call("map", HINGE, "--cut", "Rough cavity")
+        self.assertEqual(code, 0)
+        self.assertIn("best in this school", out)
+
+    # ------------------------------------------------------------ sheet
+
+    def test_sheet_as_html_and_pdf(self) -> None:
+        for name, start in (("s.html", b"<!DOCTYPE html>"), ("s.pdf", b"%PDF-")):
+            code, _, _ = self.call("sheet", HINGE, "-o", self.folder / name)
+            self.assertEqual(code, 0)
+            self.assertTrue((self.folder / name).read_bytes().startswith(start))
+
+    # ------------------------------------------------------------ window
+
+    def test_without_a_command_the_window_opens(self) -> None:
+        self.call()
+        self.call("--demo")
+        self.call(HINGE)
+        self.assertEqual(self.opened, [(None, False), (None, True), (HINGE, False)])
+
+    # ------------------------------------------------------------ trouble
+
+    def test_bad_input_is_one_line_that_names_file_and_field(self) -> None:
+        binary = self.folder / "binary.lesna"
+        binary.write_bytes(os.urandom(4000))
+        whole = HINGE.read_text()
+        cases = (
+            (self.write(raw(ae_mm=13.0), "a.lesna"), "cuts[0].ae_mm"),
+            (self.write(raw(ap_mm=40.0, stick_out_mm=50.0), "b.lesna"), "cuts[0].ap_mm"),
+            (self.write(raw(stick_out_mm=5.0), "c.lesna"), "cuts[0].stick_out_mm"),
+            (self.write(raw(tool={"ZEFP": 0}), "d.lesna"), "cuts[0].tool.ZEFP"),
+            (self.write(json.dumps(raw(ae_mm=float("nan"))), "e.lesna"), "cuts[0].ae_mm"),
+            (self.write(raw(ae_mn=1.0), "f.lesna"), "'ae_mm'"),
+            (self.write(whole[: len(whole) // 2], "g.lesna"), "line"),
+            (self.write({"lesna": 99}, "h.lesna"), "newer Lesna"),
+            (self.write("", "i.lesna"), "ends too early"),
+            (binary, "not a text file"), (self.folder, "is a folder"), (self.folder / "gone.lesna", "does not exist"),
+        )  # fmt: skip
+        for path, words in cases:
+            for command in (
+                ("cut",),
+                ("cut", "--json"),
+                ("map", "--cut", "Side"),
+                ("sheet", "-o", self.folder / "x.html"),
+            ):
+                with self.subTest(words=words, command=command[0]):
+                    text = self.refused(command[0], path, *command[1:])
+                    self.assertIn(words, text)
+                    self.assertIn(str(path), text)
+        self.assertFalse((self.folder / "x.html").exists())
+
+    def test_wrong_calls_are_one_line_too(self) -> None:
+        cases = (
+            (("cut",), "JOB"), (("cut", HINGE, "--jsn"), "--json"), (("cut", HINGE, "--cut", "Rough"), "'Rough cavity'"),
+            (("map", HINGE), "--cut"), (("map", HINGE, "--cut", "Pin slot", "--size", "1x1"), "2 to 1024"),
+            (("map", HINGE, "--cut", "Pin slot", "--size", "many"), "96x96"),
+            (("map", HINGE, "--cut", "Pin slot", "--over", "n,ap"), "ae,ap"),
+            (("sheet", HINGE, "-o", self.folder / "x.doc"), ".pdf or .html"),
+            (("sheet", HINGE, "-o", self.folder / "no" / "x.html"), "cannot be written"),
+            (("ctu", HINGE), "did you mean 'cut'"), ((self.folder / "gone.lesna",), "does not exist"),
+        )  # fmt: skip
+        for args, words in cases:
+            with self.subTest(args=args[0], words=words):
+                self.assertIn(words, self.refused(*args))
+
+    def test_a_bad_row_of_the_shop_is_mentioned_and_the_job_computed(self) -> None:
+        shop = Path(os.environ["XDG_DATA_HOME"]) / "lesna"
+        shop.mkdir(parents=True, exist_ok=True)
+        (shop / "tools.csv").write_text("id,kind,DC,ZEFP,APMX\nbad,square,8,0,20\n")
+        self.addCleanup((shop / "tools.csv").unlink)
+        code, out, err = self.call("cut", HINGE, "--json")
+        self.assertEqual(code, 0)
+        self.assertTrue(json.loads(out)["cuts"])
+        self.assertIn("tools.csv, row 2: ZEFP: must be at least 1, got 0; the row is left out", err)
+
+
+class AsAProgram(unittest.TestCase):
+    def test_python_m_lesna_without_a_display(self) -> None:
+        environment = {
+            k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+        }
+        with tempfile.TemporaryDirectory() as folder:
+            out = Path(folder) / "sheet.pdf"
+            done = subprocess.run([sys.executable, "-m", "lesna", "sheet", str(HINGE), "-o", str(out)], capture_output=True,
+                                  text=True, env=environment, check=False)  # fmt: skip
+            self.assertEqual((done.returncode, done.stderr), (0, ""))
+            self.assertTrue(out.read_bytes().startswith(b"%PDF-1."))
+            self.assertGreater(out.stat().st_size, 20_000)
+
+    def test_version(self) -> None:
+        done = subprocess.run([sys.executable, "-m", "lesna", "--version"], capture_output=True, text=True, check=True)
+        self.assertRegex(done.stdout, r"lesna, version \d+\.\d+\.\d+")

@@ -1,0 +1,61 @@
+"""The sheet holds what the operator needs, and nothing that could break its page."""
+
+import datetime
+import unittest
+import xml.etree.ElementTree as ET
+
+from lesna.geometry.elevation import elevation_of
+from lesna.model.files import load_job
+from lesna.model.resolve import parts_of
+from lesna.report.drawing import elevation_svg
+from lesna.report.sheet import FIRST_RUN, READINGS, sheet_html
+from tests.support import DEMOS, HINGE, LIBRARY, job
+
+DAY = datetime.date(2026, 3, 2)
+
+
+class Sheet(unittest.TestCase):
+    def test_numbers_of_every_cut_in_both_systems(self) -> None:
+        html = sheet_html(load_job(HINGE), LIBRARY, today=DAY)
+        for words in (
+            "Sluice hinge block",
+            "2026-03-02",
+            "3\u202f448 rpm",
+            "1\u202f236 mm/min",
+            "48.6 ipm",
+            "44 mm",
+            "1.7323 in",
+        ):
+            self.assertTrue(words in html, words)
+        for text in (*FIRST_RUN[:3], *READINGS):
+            self.assertTrue(text.replace("'", "&#39;") in html, text)
+        self.assertEqual(html.count("data:image/svg+xml;base64,"), 5)
+
+    def test_inch_jobs_lead_with_inches(self) -> None:
+        html = sheet_html(load_job(DEMOS[0].parent / "gauge-panel.lesna"), LIBRARY, today=DAY)
+        self.assertLess(html.index("157.0 ipm"), html.index("mm/min"))
+
+    def test_cautions_come_gravest_first(self) -> None:
+        html = sheet_html(job(tool={"rated_rpm": 3000.0}), LIBRARY, today=DAY)
+        self.assertLess(html.index("Danger: "), html.index("starting values and estimates"))
+
+    def test_text_of_the_job_is_escaped(self) -> None:
+        html = sheet_html(job(job={"title": "<script>alert(1)</script> & more"}), LIBRARY, today=DAY)
+        self.assertFalse("<script>" in html)
+        self.assertTrue("&lt;script&gt;" in html)
+
+    def test_a_job_without_titles_and_features_still_has_a_sheet(self) -> None:
+        self.assertTrue("Untitled job" in sheet_html(job(job={"title": ""}), LIBRARY, today=DAY))
+
+
+class Drawing(unittest.TestCase):
+    def test_svg_is_whole_and_inside_its_frame_for_every_tool(self) -> None:
+        for path in DEMOS:
+            found = load_job(path)
+            for index in range(len(found.cuts)):
+                view = elevation_of(parts_of(found, index, LIBRARY))
+                root = ET.fromstring(elevation_svg(view, "metric", width=230, height=300))
+                for polygon in root.iter("{http://www.w3.org/2000/svg}polygon"):
+                    for pair in polygon.attrib["points"].split():
+                        x, y = map(float, pair.split(","))
+                        self.assertTrue(0 <= x <= 230 and 0 <= y <= 300)
