@@ -23,7 +23,7 @@ def elevation_svg(view: Elevation, system: units.System, *, width: float = 230, 
         Size of the picture [px].
     """
     left, bottom, right, top = view.bounds
-    margin_x, margin_y = 46.0, 14.0
+    margin_x, margin_y = 66.0, 14.0
     scale = min((width - 2 * margin_x) / (right - left), (height - 2 * margin_y) / (top - bottom))
     x0 = width / 2 - scale * (left + right) / 2
     y0 = height / 2 + scale * (bottom + top) / 2

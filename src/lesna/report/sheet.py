@@ -96,6 +96,7 @@ def _template() -> Any:
         trim_blocks=True,
         lstrip_blocks=True,
     )
+    environment.filters["unbroken"] = lambda text: text.replace(" ", "\u00a0")
     return environment.get_template("sheet.html.j2")
 
 
