@@ -51,6 +51,7 @@ class Running:
 
     def close(self) -> None:
         """Ends the threads; unsaved work that was given up is forgotten."""
+        self.session.close()
         self.autosave.forget()
         self.background.close()
 

@@ -107,6 +107,13 @@ class Session(QObject):
         self.document.save(path)
         self.stack.setClean()
 
+    def close(self) -> None:
+        """Nobody listens any more: the window goes."""
+        if self._forget:
+            self._forget()
+        self.stack.blockSignals(True)
+        self.blockSignals(True)
+
     @property
     def is_dirty(self) -> bool:
         """Whether there is something to save."""

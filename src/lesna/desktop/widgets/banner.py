@@ -33,7 +33,8 @@ class Banner(QFrame):
         self.setProperty("kind", kind)
         self.style().unpolish(self)
         self.style().polish(self)
-        self.text.setText(text[:1].upper() + text[1:])
+        first = text.split(" ", 1)[0]
+        self.text.setText(text[:1].upper() + text[1:] if first.isalpha() else text)
         for button in self._buttons:
             self._row.removeWidget(button)
             button.deleteLater()

@@ -246,8 +246,16 @@ class MapView(Canvas):
 
     def _paint_school(self, painter: QPainter, picture: MapPicture) -> list[QRectF]:
         taken: list[QRectF] = []
-        window = picture.map.window
-        face = self.face(10)
+        best, window = picture.map.best_in_school, picture.map.window
+        if best is not None:
+            centre = self.at(best.ae, best.ap)
+            diamond = QPolygonF([centre + QPointF(*d) for d in ((0, -7), (7, 0), (0, 7), (-7, 0))])
+            painter.setPen(QPen(QColor("#1F2B36"), 1.4))
+            painter.setBrush(QColor("#FFFFFF"))
+            painter.drawPolygon(diamond)
+            taken.append(QRectF(centre.x() - 8, centre.y() - 8, 16, 16))
+            beside = [centre + QPointF(dx, dy) for dx, dy in ((52, 0), (-52, 0), (0, 18), (0, -18))]
+            self._paint_name(painter, "best here (B)", beside, taken)
         if window is not None:
             low = self.at(window.ae_min, 0.0)
             high = self.at(max(window.ae_max, window.ae_min), min(window.ap_max, picture.depth_top))
@@ -256,27 +264,21 @@ class MapView(Canvas):
             painter.setPen(QPen(THEME.color("ink"), 1, Qt.PenStyle.DotLine))
             painter.drawRect(rect)
             name = self.session.cut.strategy.replace("_", " ")
-            width = text_width(face, name) + 8
-            left = min(max(rect.left() + 3, self.plot().left() + 3), self.plot().right() - width - 3)
-            place = QRectF(left, max(rect.bottom() - 18, rect.top() + 2), width, 15)
-            label_plate(painter, place, name, face, ink=THEME.color("ink"), plate=self._plate())
-            taken.append(place)
-        best = picture.map.best_in_school
-        if best is not None:
-            centre = self.at(best.ae, best.ap)
-            diamond = QPolygonF([centre + QPointF(*d) for d in ((0, -7), (7, 0), (0, 7), (-7, 0))])
-            painter.setPen(QPen(QColor("#1F2B36"), 1.4))
-            painter.setBrush(QColor("#FFFFFF"))
-            painter.drawPolygon(diamond)
-            taken.append(QRectF(centre.x() - 8, centre.y() - 8, 16, 16))
-            text = "best here (B)"
-            width = text_width(face, text) + 8
-            left = centre.x() + 11 if centre.x() + 11 + width < self.plot().right() else centre.x() - 11 - width
-            top = max(centre.y() - 7.5, self.plot().top() + 2)
-            place = QRectF(left, top, width, 15)
-            label_plate(painter, place, text, face, ink=THEME.color("ink"), plate=self._plate())
-            taken.append(place)
+            foot = QPointF(rect.left() + 28, rect.bottom() - 10)
+            self._paint_name(painter, name, [foot + QPointF(0, -17 * step) for step in range(12)], taken)
         return taken
+
+    def _paint_name(self, painter: QPainter, text: str, centres: list[QPointF], taken: list[QRectF]) -> None:
+        """A name at the first of some places that is free, which it then takes."""
+        face = self.face(10)
+        width = text_width(face, text) + 8
+        plot = self.plot().adjusted(2, 2, -2, -2)
+        for centre in centres:
+            place = _kept_inside(QRectF(centre.x() - width / 2, centre.y() - 7.5, width, 15), plot)
+            if not any(place.intersects(other) for other in taken):
+                label_plate(painter, place, text, face, ink=THEME.color("ink"), plate=self._plate())
+                taken.append(place)
+                return
 
     @staticmethod
     def _plate() -> QColor:
@@ -304,8 +306,7 @@ class MapView(Canvas):
             centre = points[index]
             for shift in (0.0, -17.0, 17.0):
                 place = QRectF(centre.x() - width / 2, centre.y() - 8 + shift, width, 16)
-                place.moveLeft(min(max(place.left(), plot.left()), plot.right() - width))
-                place.moveTop(min(max(place.top(), plot.top()), plot.bottom() - 16))
+                place = _kept_inside(place, plot)
                 if not any(place.adjusted(-3, -2, 3, 2).intersects(other) for other in taken):
                     return place
         return None
@@ -383,6 +384,13 @@ class MapView(Canvas):
             text = units.LENGTH.full(value, system)
             label_plate(painter, rect, text, face, ink=THEME.color("panel"), plate=THEME.color("accent"))
         return [across, up]
+
+
+def _kept_inside(place: QRectF, plot: QRectF) -> QRectF:
+    """A place moved as little as it takes to lie inside the plot."""
+    left = min(max(place.left(), plot.left()), plot.right() - place.width())
+    top = min(max(place.top(), plot.top()), plot.bottom() - place.height())
+    return QRectF(left, top, place.width(), place.height())
 
 
 def _tick(top: float) -> float:

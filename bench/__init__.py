@@ -1,0 +1,1 @@
+"""Benchmarks: they print JSON lines, ratios first; nothing is asserted."""

@@ -1,0 +1,11 @@
+"""All benchmarks in one run: ``python -m bench [NAME ...]``."""
+
+from __future__ import annotations
+
+import importlib
+import sys
+
+NAMES = ("planning", "drag", "start", "units")
+
+for name in sys.argv[1:] or NAMES:
+    importlib.import_module(f"bench.{name}").main()

@@ -1,0 +1,105 @@
+"""A furnished window for tests, waiting on what it does, and nothing left alive afterwards."""
+
+from __future__ import annotations
+
+import shutil
+import threading
+import unittest
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QDeadlineTimer, QEventLoop, QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QWidget
+
+from lesna.desktop.app import Running, application, start
+from lesna.desktop.recovery import recovery_folder
+from lesna.desktop.theme import DAY, THEME
+
+APP = application()
+
+
+def wait_for(condition: Callable[[], bool], seconds: float = 10.0) -> None:
+    """Runs the event loop until something holds; fails after a while."""
+    deadline = QDeadlineTimer(int(seconds * 1000))
+    while not condition():
+        if deadline.hasExpired():
+            raise AssertionError("it did not happen in time")
+        APP.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+
+
+class WindowTest(unittest.TestCase):
+    """Each test has a shown window with the demo job and its map."""
+
+    running: Running
+
+    def setUp(self) -> None:
+        shutil.rmtree(recovery_folder(), ignore_errors=True)
+        self.threads = threading.active_count()
+        self.start()
+
+    def start(self, path: Path | None = None, *, recover: bool = False) -> None:
+        """A fresh window."""
+        THEME.use(DAY)
+        self.running = start(path, recover=recover)
+        self.running.window.resize(1280, 800)
+        self.running.window.show()
+        self.wait_for_map()
+
+    def wait_for_map(self) -> None:
+        """Until the map of the chosen cut is drawn."""
+        wait_for(lambda: not self.running.background.is_busy("map") and self.session.map is not None)
+        APP.processEvents()
+
+    def tearDown(self) -> None:
+        running = self.running
+        running.session.stack.setClean()
+        running.window.close()
+        running.close()
+        running.window.deleteLater()
+        APP.processEvents()
+        self.assertEqual(
+            QApplication.topLevelWidgets() and [w for w in QApplication.topLevelWidgets() if w.isVisible()], []
+        )
+        self.assertLessEqual(threading.active_count(), self.threads)
+
+    @property
+    def session(self):  # type: ignore[no-untyped-def]
+        """The window's session."""
+        return self.running.session
+
+    @property
+    def bench(self):  # type: ignore[no-untyped-def]
+        """The workbench."""
+        return self.running.bench
+
+    # ------------------------------------------------------------ gestures
+
+    def type_into(self, edit: QWidget, text: str, key: Qt.Key = Qt.Key.Key_Return) -> None:
+        """Selects all, types, presses Enter."""
+        edit.setFocus()
+        QTest.keyClick(edit, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+        QTest.keyClick(edit, Qt.Key.Key_Delete)
+        QTest.keyClicks(edit, text)
+        QTest.keyClick(edit, key)
+
+    def drag(self, widget: QWidget, start: QPointF, end: QPointF, *, steps: int = 4,
+             modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:  # fmt: skip
+        """Presses, moves in steps, releases."""
+
+        def at(share: float) -> QPoint:
+            return (start + (end - start) * share).toPoint()
+
+        QTest.mousePress(widget, Qt.MouseButton.LeftButton, modifier, at(0))
+        for step in range(1, steps + 1):
+            self.move(widget, at(step / steps), modifier)
+        QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, modifier, at(1))
+
+    def move(self, widget: QWidget, place: QPoint, modifier: Qt.KeyboardModifier) -> None:
+        """A mouse move with the left button down (QTest's own forgets buttons and modifiers)."""
+        from PySide6.QtCore import QEvent
+        from PySide6.QtGui import QMouseEvent
+
+        event = QMouseEvent(QEvent.Type.MouseMove, QPointF(place), QPointF(widget.mapToGlobal(place)),
+                            Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, modifier)  # fmt: skip
+        QApplication.sendEvent(widget, event)

@@ -1,0 +1,259 @@
+"""The Cut step: map, ladder, fields, tooth, readouts, Working."""
+
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from tests.desktop.driver import WindowTest
+from tests.support import DEMOS
+
+ALT, SHIFT = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+class CutStep(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.select(1)
+        self.bench.show_step(1)
+        self.wait_for_map()
+        self.map = self.bench.cut.map
+        self.fields = self.bench.cut.bound.fields
+
+
+class Map(CutStep):
+    def test_a_drag_moves_the_cut_and_is_one_step_of_undo(self) -> None:
+        before, steps = self.session.job, self.session.stack.count()
+        end = self.map.at(3.0, 10.0)
+        self.drag(self.map, self.map.at(1.2, 24.0), end, steps=6)
+        ae, ap = self.map.engagement_at(QPointF(end.toPoint()))
+        self.assertAlmostEqual(self.session.cut.ae_mm, ae, places=3)
+        self.assertAlmostEqual(self.session.cut.ap_mm, ap, places=3)
+        self.assertEqual(self.session.stack.count(), steps + 1)
+        self.bench.undo()
+        self.assertEqual(self.session.job, before)
+
+    def test_two_drags_are_two_steps(self) -> None:
+        for target in (3.0, 4.0):
+            self.drag(self.map, self.map.at(self.session.cut.ae_mm, 20.0), self.map.at(target, 20.0))
+        self.assertEqual(self.session.stack.count(), 2)
+
+    def test_alt_drag_keeps_the_removal_rate(self) -> None:
+        q = self.session.result.state.q
+        self.drag(self.map, self.map.at(1.2, 24.0), self.map.at(3.0, 24.0), modifier=ALT)
+        self.assertGreater(self.session.cut.ae_mm, 2.5)
+        self.assertAlmostEqual(self.session.result.state.q / q, 1.0, delta=0.03)
+
+    def test_arrows_nudge_one_percent_and_shift_a_tenth(self) -> None:
+        for key, modifier, field, change in (
+            (Qt.Key.Key_Right, Qt.KeyboardModifier.NoModifier, "ae_mm", 0.12),
+            (Qt.Key.Key_Left, SHIFT, "ae_mm", -0.012),
+            (Qt.Key.Key_Up, Qt.KeyboardModifier.NoModifier, "ap_mm", 0.12),
+            (Qt.Key.Key_Down, SHIFT, "ap_mm", -0.012),
+        ):
+            before = getattr(self.session.cut, field)
+            QTest.keyClick(self.map, key, modifier)
+            self.assertAlmostEqual(getattr(self.session.cut, field) - before, change, places=6)
+
+    def test_nudging_stops_at_the_edges(self) -> None:
+        self.session.edit_cut("Change", ae_mm=12.0)
+        QTest.keyClick(self.map, Qt.Key.Key_Right)
+        self.assertEqual(self.session.cut.ae_mm, 12.0)
+
+    def test_b_goes_to_the_best_point_of_the_school(self) -> None:
+        best = self.session.map.map.best_in_school
+        QTest.keyClick(self.map, Qt.Key.Key_B)
+        self.assertAlmostEqual(self.session.cut.ae_mm, best.ae, places=3)
+        self.assertAlmostEqual(self.session.cut.ap_mm, best.ap, places=3)
+        self.assertNotEqual(self.session.result.standing, "over")
+
+    def test_locked_fields_stay_where_they_are(self) -> None:
+        QTest.mouseClick(self.fields["ap_mm"].lock, Qt.MouseButton.LeftButton)
+        self.assertEqual(self.session.cut.locks, ("ap_mm",))
+        self.drag(self.map, self.map.at(1.2, 24.0), self.map.at(3.0, 5.0))
+        self.assertEqual(self.session.cut.ap_mm, 24.0)
+        QTest.mouseClick(self.fields["ae_mm"].lock, Qt.MouseButton.LeftButton)
+        QTest.keyClick(self.map, Qt.Key.Key_Right)
+        self.assertIn("both locked", self.bench.banner.text.text())
+
+    def test_no_admissible_point_is_said(self) -> None:
+        self.session.edit_cut("Change", hex_mm=0.2)
+        self.wait_for_map()
+        QTest.keyClick(self.map, Qt.Key.Key_B)
+        self.assertIn("No point of this school", self.bench.banner.text.text())
+
+    def test_a_drag_asks_for_no_new_map_but_a_new_speed_does(self) -> None:
+        picture = self.session.map
+        self.drag(self.map, self.map.at(1.2, 24.0), self.map.at(2.0, 20.0))
+        self.assertIs(self.session.map, picture)
+        self.session.edit_cut("Change", vc_m_min=100.0)
+        self.wait_for_map()
+        self.assertIsNot(self.session.map, picture)
+
+    def test_names_of_limits_never_overlap(self) -> None:
+        for path in DEMOS:
+            self.bench.open_path(path)
+            for index in range(len(self.session.job.cuts)):
+                self.session.select(index)
+                self.wait_for_map()
+                for size in ((1280, 800), (1100, 700)):
+                    self.running.window.resize(*size)
+                    QApplication.processEvents()
+                    places = self.placed_names()
+                    for i, a in enumerate(places):
+                        self.assertFalse(any(a.intersects(b) for b in places[i + 1 :]))
+
+    def placed_names(self):  # type: ignore[no-untyped-def]
+        from unittest import mock
+
+        from lesna.desktop.widgets import map_view
+
+        drawn = []
+        self.map._ground = None
+        with mock.patch.object(
+            map_view, "label_plate", lambda painter, rect, text, face, **colours: drawn.append((rect, text))
+        ):
+            self.map._ground_image()
+        self.map._ground = None
+        return [rect for rect, _ in drawn]
+
+    def test_pointing_tells_what_holds_that_point_back(self) -> None:
+        name, use = self.session.map.holding_back(11.9, 30.0)
+        self.assertGreater(use, 1.0)
+        self.assertIn(name, ("Spindle power", "Spindle torque"))
+
+
+class Fields(CutStep):
+    def test_typed_entry_understands_what_people_type(self) -> None:
+        for text, field, value in (("10%", "ae_mm", 1.2), ("1.5xD", "ap_mm", 18.0), ("1/16 in", "ae_mm", 1.5875),
+                                   (".5\"", "ap_mm", 12.7), ("400 sfm", "vc_m_min", 121.92), ("1.5 thou", "hex_mm", 0.0381),
+                                   ("1,4", "ae_mm", 1.4)):  # fmt: skip
+            with self.subTest(text=text):
+                self.type_into(self.fields[field].edit, text)
+                self.assertAlmostEqual(getattr(self.session.cut, field), value, places=6)
+
+    def test_what_cannot_be_used_stays_with_a_sentence(self) -> None:
+        field = self.fields["ae_mm"]
+        for text, words in (
+            ("abc", "cannot be read here"),
+            ("14", "at most the diameter DC = 12 mm"),
+            ("-1", "above 0"),
+            ("", "A value is needed"),
+        ):
+            self.type_into(field.edit, text)
+            self.assertTrue(field.trouble.isVisibleTo(self.bench))
+            self.assertIn(words, field.trouble.text())
+            self.assertEqual(field.edit.text(), text)
+            self.assertEqual(self.session.cut.ae_mm, 1.2)
+        self.session.edit_cut("Change", vc_m_min=110.0)
+        self.assertEqual(field.edit.text(), "", "typing survives changes elsewhere")
+        QTest.keyClick(field.edit, Qt.Key.Key_Escape)
+        self.assertEqual(field.edit.text(), "1.20 mm")
+        self.assertFalse(field.trouble.isVisibleTo(self.bench))
+
+    def test_a_good_value_after_a_bad_one_is_taken(self) -> None:
+        field = self.fields["ap_mm"]
+        self.type_into(field.edit, "99")
+        self.type_into(field.edit, "20")
+        self.assertEqual(self.session.cut.ap_mm, 20.0)
+        self.assertFalse(field.edit.property("wrong"))
+
+    def test_another_cut_shows_its_own_values(self) -> None:
+        self.type_into(self.fields["ae_mm"].edit, "abc")
+        self.session.select(2)
+        self.assertEqual(self.fields["ae_mm"].edit.text(), "1.00 mm")
+
+    def test_ways_to_give_speed_and_feed(self) -> None:
+        cut, n = self.bench.cut, self.session.result.state.n
+        cut.speed_by.chosen.emit("n_rpm")
+        self.assertAlmostEqual(self.session.cut.n_rpm, n, places=0)
+        self.assertTrue(
+            self.fields["n_rpm"].isVisibleTo(self.bench) and not self.fields["vc_m_min"].isVisibleTo(self.bench)
+        )
+        self.type_into(self.fields["n_rpm"].edit, "4k")
+        self.assertEqual(self.session.result.state.n, 4000.0)
+        fz = self.session.result.state.fz
+        cut.feed_by.chosen.emit("book")
+        self.assertAlmostEqual(self.session.result.state.fz, fz, places=4)
+        self.type_into(self.fields["book_ae"].edit, "50%")
+        self.assertEqual(self.session.cut.book.ae_over_dc, 0.5)
+        self.type_into(self.fields["book_ae"].edit, "")
+        self.assertIsNone(self.session.cut.book.ae_over_dc)
+        cut.feed_by.chosen.emit("fz_mm")
+        self.assertFalse(cut.school.isVisibleTo(self.bench))
+        cut.feed_by.chosen.emit("hex_mm")
+        self.assertIsNotNone(self.session.cut.hex_mm)
+
+    def test_choices_write_back(self) -> None:
+        cut = self.bench.cut
+        chosen = (
+            (cut.school, "compensation", "mean_chip"),
+            (cut.strategy, "strategy", "heavy_radial"),
+            (cut.role, "role", "semi"),
+            (cut.direction, "direction", "up"),
+            (cut.coolant, "coolant", "mist"),
+        )
+        for field, key, value in chosen:
+            place = field.combo.findData(value)
+            field.combo.setCurrentIndex(place)
+            field.combo.activated.emit(place)
+            self.assertEqual(getattr(self.session.cut, key), value)
+
+    def test_starting_values_come_from_the_tables(self) -> None:
+        self.bench.cut._on_starting_values()
+        self.assertEqual(self.session.cut.vc_m_min, 130)  # 90 x 1.45 = 130.5, to the even whole number
+
+
+class Following(CutStep):
+    def test_ladder_keeps_its_order_while_dragging_and_sorts_after(self) -> None:
+        ladder = self.bench.cut.ladder
+        self.session.is_dragging = True
+        order = [row.rule.id for row in ladder.rows()]
+        self.session.edit_cut("Drag", ap_mm=0.5)
+        self.assertEqual([row.rule.id for row in ladder.rows()], order)
+        self.session.is_dragging = False
+        self.session.result_changed.emit()
+        uses = [row.use for row in ladder.rows()]
+        self.assertEqual(uses, sorted(uses, reverse=True))
+
+    def test_a_click_on_the_ladder_explains_the_limit(self) -> None:
+        ladder = self.bench.cut.ladder
+        QTest.mouseClick(ladder, Qt.MouseButton.LeftButton, pos=QPoint(40, 12))
+        self.assertTrue(self.bench.working.isVisible())
+        self.assertIn(ladder.rows()[0].rule.name, self.bench.working.text.text())
+
+    def test_ladder_by_keyboard(self) -> None:
+        ladder = self.bench.cut.ladder
+        ladder.setFocus()
+        QTest.keyClick(ladder, Qt.Key.Key_Down)
+        QTest.keyClick(ladder, Qt.Key.Key_Return)
+        self.assertEqual(self.bench.working.subject, ladder.rows()[1].rule.id)
+
+    def test_f1_opens_and_closes_working_and_links_lead_on(self) -> None:
+        working = self.bench.working
+        self.bench.readouts.cells["vf"].setFocus()
+        QTest.keyClick(self.running.window, Qt.Key.Key_F1)
+        self.assertIn("vf = n z fz", working.text.text())
+        working.text.linkActivated.emit("n")
+        self.assertIn("1000 vc", working.text.text())
+        self.session.edit_cut("Change", vc_m_min=111.0)
+        self.assertIn("111 m/min", working.text.text())
+        QTest.keyClick(self.running.window, Qt.Key.Key_F1)
+        self.assertFalse(working.isVisible())
+
+    def test_a_readout_copies_its_value_and_explains_itself(self) -> None:
+        cell = self.bench.readouts.cells["n"]
+        QTest.mouseClick(cell, Qt.MouseButton.LeftButton, pos=QPoint(30, 40))
+        self.assertEqual(QApplication.clipboard().text(), f"{self.session.result.state.n:.0f}")
+        QTest.mouseClick(cell, Qt.MouseButton.LeftButton, pos=cell._how().center().toPoint())
+        self.assertEqual(self.bench.working.subject, "n")
+
+    def test_a_clipped_readout_says_what_was_asked(self) -> None:
+        self.session.edit_cut("Change", vc_m_min=900.0, hex_mm=0.02)
+        self.assertIn("asked for 23873 rpm", self.bench.readouts.cells["n"].accessibleDescription())
+        self.running.window.grab()
+
+    def test_tooth_and_tables_draw_in_every_situation(self) -> None:
+        for values in ({"direction": "up"}, {"ae_mm": 12.0}, {"ae_mm": 0.02, "hex_mm": 0.01}, {"hex_mm": 0.2}):
+            self.session.edit_cut("Change", **values)
+            self.wait_for_map()
+            self.running.window.grab()
