@@ -102,6 +102,7 @@ class Editing(WindowTest):
         text, unit = self.bench.readouts.cells["vf"].readout.text(self.session.result, "inch")
         self.assertEqual(unit, "ipm")
         self.assertIn("in", self.bench.cut.bound.fields["ae_mm"].edit.text())
+        self.bench.show_step(0)
         self.assertIn("ft-lb", " ".join(c.text for c in self.bench.setup.readiness.checks))
 
     def test_night_and_back(self) -> None:

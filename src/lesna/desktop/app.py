@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import builtins
+import gc
 import os
 import sys
 import threading
@@ -105,6 +106,7 @@ def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool =
     lost = find_recovered(recovery_folder()) if recover else None
     if lost is not None:
         _offer(bench, lost)
+    gc.freeze()  # what is loaded now stays: collections during a drag need not look at it again
     return Running(window, bench, session, background, autosave)
 
 

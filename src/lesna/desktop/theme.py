@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase
@@ -78,8 +79,9 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFont(str(path))
 
 
+@cache
 def font(px: float, *, bold: bool = False, mono: bool = False) -> QFont:
-    """The shipped type at a size in pixels of the design."""
+    """The shipped type at a size in pixels of the design; made once for each size."""
     face = QFont("B612 Mono" if mono else "B612")
     face.setPointSizeF(px * 0.75)
     face.setBold(bold)

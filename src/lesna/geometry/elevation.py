@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 from lesna.model.library_records import Tool
 from lesna.model.resolve import CutParts
@@ -41,7 +42,7 @@ class Elevation:
     ae: float
     helix_lines: tuple[tuple[Point, Point], ...]
 
-    @property
+    @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
         """Left, bottom, right, top of everything."""
         points = (*self.flutes, *self.body, *self.holder, *self.part)

@@ -7,6 +7,7 @@ from html import escape
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QWidget
 
+from lesna.desktop.following import Following
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 
@@ -23,13 +24,10 @@ class CautionsList(QLabel):
         self.setTextFormat(Qt.TextFormat.RichText)
         self.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.setAccessibleName("Cautions")
-        session.result_changed.connect(self.refresh)
-        THEME.changed.connect(self.refresh)
+        THEME.changed.connect(Following(self, session, self.refresh).now)
 
     def refresh(self) -> None:
         """Follows the Result."""
-        if not self.session.results:
-            return
         lines = []
         for caution in self.session.result.cautions:
             word, role = _WORDS[caution.severity]

@@ -30,7 +30,8 @@ class ElevationView(Canvas):
         self.setMinimumSize(190, 240)
         self._held = ""
         self._frozen: tuple[float, float, float, float] | None = None
-        session.result_changed.connect(self.update)
+        self._view: Elevation | None = None
+        session.result_changed.connect(self._on_result)
 
     def sizeHint(self) -> QSize:
         return QSize(300, 420)
@@ -38,8 +39,14 @@ class ElevationView(Canvas):
     # ------------------------------------------------------------ geometry
 
     def view(self) -> Elevation:
-        """What is drawn."""
-        return elevation_of(self.session.result.setup.parts)
+        """What is drawn, made once for each Result."""
+        if self._view is None:
+            self._view = elevation_of(self.session.result.setup.parts)
+        return self._view
+
+    def _on_result(self) -> None:
+        self._view = None
+        self.update()
 
     def _bounds(self) -> tuple[float, float, float, float]:
         """What the drawing spans; it does not rescale under the hand that drags."""

@@ -14,6 +14,7 @@ from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.painting import Canvas, hatch, label_plate, text_width
 from lesna.model import units
 from lesna.model.errors import InputError
+from lesna.physics import Array
 from lesna.planning.limits import BY_ID
 
 _MARGIN_LEFT, _MARGIN_RIGHT, _MARGIN_TOP, _MARGIN_BOTTOM = 76.0, 18.0, 40.0, 40.0
@@ -241,8 +242,12 @@ class MapView(Canvas):
         colour = QColor(_LINE_COLOURS[number % len(_LINE_COLOURS)])
         return colour if THEME.palette.name == "day" else colour.lighter(165)
 
-    def _polygon(self, points: object) -> QPolygonF:
-        return QPolygonF([self.at(float(ae), float(ap)) for ae, ap in points])  # type: ignore[attr-defined]
+    def _polygon(self, points: Array) -> QPolygonF:
+        """Points of the map, (n, 2) in mm, on the widget."""
+        setup, plot = self.session.result.setup, self.plot()
+        across = plot.left() + plot.width() / setup.shape.DC * points[:, 0]
+        up = plot.bottom() - plot.height() / setup.depth_top * points[:, 1]
+        return QPolygonF([QPointF(x, y) for x, y in zip(across.tolist(), up.tolist(), strict=True)])
 
     def _paint_school(self, painter: QPainter, picture: MapPicture) -> list[QRectF]:
         taken: list[QRectF] = []

@@ -103,7 +103,7 @@ class CutRail(Panel):
             self._column.removeWidget(card)
             card.deleteLater()
         for card in self.cards:
-            card.refresh()
+            card.follow()
         times = [result.cut_time for result in self.session.results]
         known = [time for time in times if time is not None]
         missing = f", {len(times) - len(known)} unknown" if len(known) < len(times) else " a part"
@@ -121,6 +121,7 @@ class CutCard(Canvas):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAcceptDrops(True)
         self._pressed: QPointF | None = None
+        self._shown: tuple[Result, bool] | None = None
 
     def sizeHint(self) -> QSize:
         return QSize(194, 76)
@@ -130,8 +131,12 @@ class CutCard(Canvas):
         """The cut's Result."""
         return self.rail.session.results[self.index]
 
-    def refresh(self) -> None:
-        """Follows the Result."""
+    def follow(self) -> None:
+        """Follows its Result and the choice; what is already shown is left alone."""
+        shown = (self.result, self.index == self.rail.session.index)
+        if self._shown is not None and self._shown[0] is shown[0] and self._shown[1] == shown[1]:
+            return
+        self._shown = shown
         result = self.result
         limited = result.limited_by
         why = f", {limited.rule.name.lower()} {limited.use:.0%}" if limited else ""

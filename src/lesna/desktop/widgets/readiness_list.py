@@ -7,6 +7,7 @@ from html import escape
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
+from lesna.desktop.following import Following
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.planning.readiness import Check, readiness_of
@@ -28,13 +29,10 @@ class ReadinessList(QWidget):
         self._grid.setColumnStretch(1, 1)
         self._rows: list[tuple[QLabel, QLabel]] = []
         self.checks: tuple[Check, ...] = ()
-        session.result_changed.connect(self.refresh)
-        THEME.changed.connect(self.refresh)
+        THEME.changed.connect(Following(self, session, self.refresh).now)
 
     def refresh(self) -> None:
         """Shows the checks of the chosen cut."""
-        if not self.session.results:
-            return
         self.checks = readiness_of(self.session.result, self.session.system)
         while len(self._rows) < len(self.checks):
             row = (QLabel(), QLabel())
@@ -45,8 +43,7 @@ class ReadinessList(QWidget):
             self._rows.append(row)
         for (mark, text), check in zip(self._rows, self.checks, strict=True):
             sign, role = _MARKS[check.verdict]
-            mark.setText(sign)
-            mark.setStyleSheet(f"color: {THEME.color(role).name()}; font-weight: bold;")
+            mark.setText(f"<b style='color:{THEME.color(role).name()}'>{sign}</b>")
             mark.setAccessibleName(check.verdict)
             faint = THEME.color("faint").name()
             text.setText(f"{escape(check.title)} <span style='color:{faint}'>&nbsp;{escape(check.text)}</span>")

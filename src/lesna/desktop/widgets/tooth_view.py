@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
@@ -97,22 +98,18 @@ class ToothView(Canvas):
         result = self.session.result
         s, R = result.state, result.state.d_eff / 2
         start, end = self._angles()
-        steps = [start + (end - start) * i / _ARC_STEPS for i in range(_ARC_STEPS + 1)]
-        chips = [max(0.0, float(thickness_at(phi, s.fz, R, s.z))) for phi in steps]
-        thickest = max(chips) or 1e-9
+        steps = np.linspace(start, end, _ARC_STEPS + 1)
+        chips = np.maximum(thickness_at(steps, s.fz, R, s.z), 0.0)
+        thickest = float(chips.max()) or 1e-9
         most = result.setup.chip.most or s.hex or 1e-9
-        for (a, ha), (b, hb) in zip(
-            zip(steps, chips, strict=True), list(zip(steps, chips, strict=True))[1:], strict=False
-        ):
-            inner = [radius * (1 - _DRAWN_THICKNESS * h / thickest) for h in (ha, hb)]
-            quad = QPolygonF([
-                self._on(centre, radius, a), self._on(centre, radius, b), self._on(centre, inner[1], b),
-                self._on(centre, inner[0], a),
-            ])  # fmt: skip
-            colour = temper((ha + hb) / 2 * s.s_top / most)
+        inner = radius * (1 - _DRAWN_THICKNESS * chips / thickest)
+        rim = [self._on(centre, radius, float(phi)) for phi in steps]
+        root = [self._on(centre, float(r), float(phi)) for r, phi in zip(inner, steps, strict=True)]
+        for k in range(_ARC_STEPS):
+            colour = temper(float(chips[k] + chips[k + 1]) / 2 * s.s_top / most)
             painter.setPen(QPen(colour, 0.5))
             painter.setBrush(colour)
-            painter.drawPolygon(quad)
+            painter.drawPolygon(QPolygonF([rim[k], rim[k + 1], root[k + 1], root[k]]))
         painter.setPen(QPen(THEME.color("ink"), 0.8, Qt.PenStyle.DotLine))
         for phi in (start, end):
             painter.drawLine(centre, self._on(centre, radius, phi))

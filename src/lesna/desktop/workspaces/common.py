@@ -8,6 +8,7 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
+from lesna.desktop.following import Following
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.fields import NumberField
 from lesna.model import units
@@ -22,11 +23,11 @@ class Bound:
     A field shows what its getter reads after every change, and hands what is typed to its setter.
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, page: QWidget) -> None:
         self.session = session
         self.fields: dict[str, NumberField] = {}
         self._readers: dict[str, tuple[Getter, Hint | None]] = {}
-        session.result_changed.connect(self.refresh)
+        self._following = Following(page, session, self.refresh)
         session.cut_selected.connect(self.forget_typing)
         session.opened.connect(self.forget_typing)
 
@@ -42,8 +43,6 @@ class Bound:
 
     def refresh(self) -> None:
         """Shows the document's values."""
-        if not self.session.results:
-            return
         system, diameter = self.session.system, self.session.result.setup.shape.DC
         for key, field in self.fields.items():
             read, hint = self._readers[key]

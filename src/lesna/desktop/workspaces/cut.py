@@ -10,6 +10,7 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from lesna.desktop.following import Following
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.fields import ChoiceField, NumberField
 from lesna.desktop.widgets.ladder import LoadLadder
@@ -88,7 +89,7 @@ class FigureTable(Panel):
             self.values[figure.id] = value
         self.body.addLayout(grid)
         self.body.addStretch(1)
-        session.result_changed.connect(self._refresh)
+        Following(self, session, self._refresh)
 
     def _refresh(self) -> None:
         for figure in FIGURES:
@@ -104,7 +105,7 @@ class CutWorkspace(QWidget):
         self.map = MapView(session)
         self.ladder = LoadLadder(session)
         self.tooth = ToothView(session)
-        self.bound = Bound(session)
+        self.bound = Bound(session, self)
         below = QHBoxLayout()
         tooth = Panel("One tooth, seen from above")
         tooth.body.addWidget(self.tooth, 1)
@@ -128,7 +129,7 @@ class CutWorkspace(QWidget):
         self.side.setMinimumWidth(412)
         self.side.setMaximumWidth(438)
         row.addWidget(self.side, 1)
-        session.result_changed.connect(self._refresh)
+        Following(self, session, self._refresh)
 
     # ------------------------------------------------------------ fields
 

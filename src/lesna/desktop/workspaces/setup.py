@@ -7,6 +7,7 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from lesna.desktop.following import Following
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.cautions_list import CautionsList
 from lesna.desktop.widgets.elevation_view import ElevationView
@@ -51,7 +52,7 @@ class SetupWorkspace(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.bound = Bound(session)
+        self.bound = Bound(session, self)
         self.elevation = ElevationView(session)
         drawing = Panel("Tool in its holder, to scale")
         drawing.body.addWidget(self.elevation, 1)
@@ -78,7 +79,7 @@ class SetupWorkspace(QWidget):
         fields = self._fields()
         fields.setFixedWidth(318)
         row.addWidget(fields)
-        session.result_changed.connect(self._refresh)
+        Following(self, session, self._refresh)
 
     # ------------------------------------------------------------ fields
 
