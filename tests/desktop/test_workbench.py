@@ -70,6 +70,13 @@ class Opening(WindowTest):
         recent.actions()[0].trigger()
         self.assertEqual(self.session.document.path, DEMOS[0])
 
+    def test_samples_open_without_a_file(self) -> None:
+        self.bench._fill_menu()
+        samples = next(a.menu() for a in self.bench.top.job_menu.actions() if a.text() == "Sample jobs")
+        self.assertEqual(len(samples.actions()), len(DEMOS))
+        samples.actions()[0].trigger()
+        self.assertEqual((self.session.job.title, self.session.document.path), ("Gauge panel", None))
+
 
 class Editing(WindowTest):
     def test_undo_and_redo_by_keyboard_for_each_kind_of_change(self) -> None:

@@ -79,11 +79,6 @@ class LeadAngle(unittest.TestCase):
         for value in (envelope.sin_kappa_top(tool, 0.4), envelope.sin_kappa_mean(tool, 0.4)):
             self.assertAlmostEqual(float(value), math.sin(math.radians(17)))
 
-    def test_edge_length_is_the_arc_and_the_flank(self) -> None:
-        self.assertAlmostEqual(float(envelope.edge_length(shape(), 2.0)), math.pi)  # a quarter of r = 2
-        self.assertAlmostEqual(float(envelope.edge_length(shape(), 5.0)), math.pi + 3.0)
-        self.assertAlmostEqual(float(envelope.edge_length(shape("straight", kappa=45.0), 1.0)), math.sqrt(2))
-
 
 class Flutes(unittest.TestCase):
     def test_tip_of_a_ball_has_only_the_flutes_that_reach_it(self) -> None:

@@ -28,6 +28,7 @@ class Cautions(unittest.TestCase):
         "chip_target_unreachable": {"ae_mm": 0.03, "hex_mm": 0.05},
         "thinning_factor": {"ae_mm": 0.2},
         "book_reference": {"hex_mm": None, "book": {"fz_mm": 0.05}},
+        "corner_engagement": {"feature": {**POCKET, "corner_radius_mm": 8.0}},
         "ball_centre": {"tool": BALL, "ap_mm": 0.3, "ae_mm": 0.4},
         "tilt_ignored": {"tilt_deg": 10.0},
         "plunge": {"tool": {"centre_cutting": False}, "feature": POCKET},

@@ -59,6 +59,19 @@ class Features(unittest.TestCase):
         tight = result(feature={**POCKET, "corner_radius_mm": 6.0}).corner_angle or 0
         self.assertAlmostEqual(tight, result().state.phi_s + math.pi / 2, places=6)
 
+    def test_a_trochoid_loop_is_wider_than_its_advance(self) -> None:
+        slot = {"kind": "slot", "length_mm": 90.0, "width_mm": 20.0, "depth_mm": 12.0}
+        r = result(strategy="trochoidal", ae_mm=1.0, feature=slot)
+        self.assertAlmostEqual(math.degrees(r.corner_angle or 0), 52.8, places=1)  # R 6, loop 4, advance 1
+        narrow = result(strategy="trochoidal", feature={**slot, "width_mm": 12.0})
+        self.assertIsNone(narrow.corner_angle)
+
+    def test_the_corner_caution_gives_the_feed_that_keeps_the_chip(self) -> None:
+        r = result(feature=POCKET)
+        text = next(c.text for c in r.cautions if c.id == "corner_engagement")
+        growth = math.sin(r.corner_angle or 0) / 0.6
+        self.assertIn(f"{r.state.vf / growth:,.0f} mm/min".replace(",", "\u202f"), text)
+
 
 class WorkingOut(unittest.TestCase):
     def test_everything_shown_can_be_explained(self) -> None:

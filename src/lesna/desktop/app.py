@@ -132,21 +132,28 @@ class _Loader(QObject):
     """Loads the heavy packages in a thread while the window is already up."""
 
     loaded = Signal()
+    failed = Signal(str)
 
     def begin(self) -> None:
-        """Starts loading; `loaded` follows."""
+        """Starts loading; `loaded` or `failed` follows."""
         threading.Thread(target=self._load, name="lesna-loader", daemon=True).start()
 
     def _load(self) -> None:
-        import lesna.data.library
-        import lesna.desktop.map_picture
-        import lesna.desktop.workbench  # noqa: F401
-
-        self.loaded.emit()
+        try:
+            import lesna.data.library
+            import lesna.desktop.map_picture
+            import lesna.desktop.workbench  # noqa: F401
+        except ImportError as error:
+            self.failed.emit(f"a part of Lesna cannot be loaded: {error}. Install it anew.")
+        else:
+            self.loaded.emit()
 
 
 def open_window(job_file: Path | None, *, demo: bool = False) -> int:
-    """Shows the window and runs until it is closed; gives the exit code."""
+    """Shows the window and runs until it is closed; gives the exit code.
+
+    Without a job it opens the one that was open last, the first time the demo.
+    """
     app = application()
     window = MainWindow(Memory())
     geometry = window.memory.geometry
@@ -157,13 +164,14 @@ def open_window(job_file: Path | None, *, demo: bool = False) -> int:
 
     def on_loaded() -> None:
         app.setWindowIcon(QIcon(str(shipped_folder() / "icons" / "lesna.svg")))
-        running.append(furnish(window, None if demo else job_file))
+        running.append(furnish(window, None if demo else job_file or next(iter(window.memory.recent()), None)))
         bench = running[0].bench
         if not window.memory.tour_seen and not bench.banner.isVisible():
             QTimer.singleShot(300, bench.start_tour)
 
     loader = _Loader()
     loader.loaded.connect(on_loaded)
+    loader.failed.connect(window.say)
     QTimer.singleShot(0, loader.begin)
     code = app.exec()
     for window_with_job in running:

@@ -114,6 +114,9 @@ def _outside(found: EngagementMap) -> list[list[Array]]:
     worst = np.maximum.reduce([np.minimum(use, 1e6) for key, use in found.uses.items() if not BY_ID[key].is_capped])
     generator: Any = contour_generator(found.ae, found.ap, worst, fill_type=FillType.OuterOffset)
     polygons, offsets = generator.filled(1.0 + 1e-9, 1e9)
+    for points in polygons:  # the grid begins one step off the axes; the region does not
+        points[points[:, 0] <= found.ae[0], 0] = 0.0
+        points[points[:, 1] <= found.ap[0], 1] = 0.0
     return [
         [points[a:b] for a, b in zip(marks[:-1], marks[1:], strict=True)]
         for points, marks in zip(polygons, offsets, strict=True)

@@ -28,7 +28,8 @@ class MainWindow(QMainWindow):
         THEME.changed.connect(self._restyle)
         THEME.use(NIGHT if memory.theme == "night" else DAY)
         self._restyle()
-        self.setCentralWidget(_Ground())
+        self._ground = _Ground()
+        self.setCentralWidget(self._ground)
 
     def furnish(self, bench: Workbench) -> None:
         """Takes in the workbench."""
@@ -36,6 +37,11 @@ class MainWindow(QMainWindow):
         bench.title_changed.connect(self._show_title)
         bench.close_asked.connect(self.close)
         self.setCentralWidget(bench)
+
+    def say(self, text: str) -> None:
+        """Shows a sentence in place of the workbench that could not be loaded."""
+        self._ground.word = text
+        self._ground.update()
 
     def _show_title(self, title: str, modified: bool) -> None:
         self.setWindowTitle(title)
@@ -55,6 +61,8 @@ class MainWindow(QMainWindow):
 class _Ground(QWidget):
     """What stands in the window while the workbench is loaded: its own bar and paper, and a word."""
 
+    word = "opening the job"
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), THEME.color("paper"))
@@ -66,4 +74,4 @@ class _Ground(QWidget):
         painter.drawText(QRectF(16, 0, 400, 46), Qt.AlignmentFlag.AlignVCenter, "Lesna")
         painter.setPen(THEME.color("faint"))
         painter.setFont(font(13))
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "opening the job")
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.word)

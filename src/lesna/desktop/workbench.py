@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from lesna.data.places import shipped_folder
 from lesna.desktop import actions, tour
 from lesna.desktop.memory import Memory
 from lesna.desktop.session import Session
@@ -151,6 +152,9 @@ class Workbench(QWidget):
                 for path in self.memory.recent():
                     recent.addAction(path.name, partial(self.open_asking, path)).setToolTip(str(path))
                 recent.setEnabled(bool(self.memory.recent()))
+                samples = menu.addMenu("Sample jobs")
+                for path in sorted((shipped_folder() / "demo").glob("*.lesna")):
+                    samples.addAction(path.stem.replace("-", " ").capitalize(), partial(self.open_sample, path))
 
     # ------------------------------------------------------------ following
 
@@ -191,6 +195,11 @@ class Workbench(QWidget):
         """Opens a job file after asking about unsaved work."""
         if self.may_leave():
             self.open_path(path)
+
+    def open_sample(self, path: Path) -> None:
+        """Opens a shipped sample as a job without a file, so that saving asks where to."""
+        if self.may_leave():
+            self.session.attempt(lambda: self.session.open(load_job(path), None))
 
     def open_dialog(self) -> None:
         """Asks for a job file and opens it."""

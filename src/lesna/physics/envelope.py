@@ -175,27 +175,6 @@ def sin_kappa_mean(shape: Envelope, ap: Num) -> Num:
     return edge + weight * (flank - edge)
 
 
-def edge_length(shape: Envelope, ap: Num) -> Num:
-    """Length of edge from the tip to the depth: ``ap / sin(kappa)``, along the arc on round parts.
-
-    Parameters
-    ----------
-    shape : Envelope
-        The cutter.
-    ap : float or array
-        Axial depth [mm].
-
-    Returns
-    -------
-    float or array
-        Engaged edge length, helix left out [mm].
-    """
-    if shape.form != "round" or shape.r <= 0:
-        return ap / np.sin(shape.kappa)
-    share = np.minimum(ap / shape.r, 1.0)
-    return shape.r * np.arccos(1 - share) + np.maximum(ap - shape.r, 0.0) / np.sin(shape.kappa)
-
-
 def flutes_in_cut(shape: Envelope, d_eff: Num) -> Num:
     """Flutes that reach the material: on a ball whose contact is below 0.2 DC only those cut to the centre.
 

@@ -5,13 +5,14 @@ Adding a caution is adding one decorated function: it returns the sentence, or N
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 from lesna.model import units
-from lesna.physics import chip, envelope
+from lesna.physics import chip, engagement, envelope
 from lesna.planning.result import Caution, Severity
 from lesna.planning.setup import CutSetup
-from lesna.planning.solve import REFERENCE_ENGAGEMENT, State
+from lesna.planning.solve import REFERENCE_ENGAGEMENT, State, corner_angle
 
 Said = Callable[[CutSetup, State], str | None]
 
@@ -161,6 +162,27 @@ def _book(setup: CutSetup, state: State) -> str | None:
     return (
         f"The book value names no engagement; it is taken at {REFERENCE_ENGAGEMENT:.0%} of the diameter. If it was "
         "given for another, the feed changes in proportion to the chip."
+    )
+
+
+#: a corner that thickens the chip by less than this is part of every path
+_CORNER_GROWTH = 1.15
+
+
+@_caution("corner_engagement", "caution")
+def _corner(setup: CutSetup, state: State) -> str | None:
+    angle = corner_angle(setup, state)
+    if angle is None:
+        return None
+    growth = math.sin(min(angle, math.pi / 2)) / math.sin(min(state.phi_s, math.pi / 2))
+    if growth < _CORNER_GROWTH:
+        return None
+    where = "loop" if setup.parts.cut.strategy == "trochoidal" else "corner"
+    straight = float(engagement.straight_equivalent(state.d_eff / 2, angle))
+    return (
+        f"In the {where} the engagement grows from {math.degrees(state.phi_s):.0f} to {math.degrees(angle):.0f} deg, as at a "
+        f"stepover of {_in(setup, units.LENGTH, straight)}: the chip thickens to {_in(setup, units.CHIP, state.hex * growth)} "
+        f"unless the path holds its engagement or the feed falls to {_in(setup, units.FEED, state.vf / growth)} there."
     )
 
 

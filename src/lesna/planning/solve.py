@@ -197,8 +197,12 @@ def constant_force_depth(setup: CutSetup) -> float | None:
 
 
 def corner_angle(setup: CutSetup, state: State) -> float | None:
-    """Engagement angle in the feature's inner corner [rad], None where it has none that matters."""
-    feature = setup.parts.cut.feature
+    """Widest engagement angle on the way [rad]: in an inner corner, or in a trochoid's loop; None where neither is known."""
+    cut = setup.parts.cut
+    feature = cut.feature
+    if cut.strategy == "trochoidal" and feature is not None and feature.kind == "slot" and feature.width_mm is not None:
+        loop = (feature.width_mm - setup.shape.DC) / 2
+        return float(engagement.trochoid_angle(setup.shape.DC / 2, loop, state.ae)) if loop > 0 else None
     if feature is None or feature.corner_radius_mm is None or feature.kind not in ("pocket", "shelf"):
         return None
     R = float(state.d_eff) / 2

@@ -438,10 +438,10 @@ def _corner(result: Result, where: Where) -> Working:
     radius = feature.corner_radius_mm if feature else None
     angle = None if result.corner_angle is None else math.degrees(result.corner_angle)
     return Working(
-        "In the corner",
+        "In corner or loop",
         angle,
         units.ANGLE,
-        "law of cosines with the tool centre on ρ = corner radius - R",
+        "law of cosines with the tool centre on ρ: corner radius - R in a corner, (W - DC)/2 in a trochoid's loop",
         (_ae(result), _d_eff(result, where), Input("rc", "inner radius of the feature", radius, units.LENGTH, _TYPED)),
         "docs/physics.md section 3",
         "A path that keeps its engagement in corners.",

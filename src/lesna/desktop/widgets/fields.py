@@ -151,8 +151,11 @@ class _Lock(QToolButton):
         self.setAutoRaise(True)
         self._label = label
         self.toggled.connect(self.show_state)
-        THEME.changed.connect(lambda: self.show_state(self.isChecked()))
+        THEME.changed.connect(self._restyle)
         self.show_state(False)
+
+    def _restyle(self) -> None:
+        self.show_state(self.isChecked())
 
     def show_state(self, locked: bool) -> None:
         """Shows and tells whether it is shut."""

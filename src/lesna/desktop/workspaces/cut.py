@@ -58,7 +58,7 @@ def _degrees(angle: float | None) -> float | None:
 FIGURES = (
     Figure("vc", "Surface speed", lambda r: r.state.vc, units.SURFACE_SPEED),
     Figure("phi_s", "Engagement", lambda r: math.degrees(r.state.phi_s), units.ANGLE),
-    Figure("phi_corner", "In the corner", lambda r: _degrees(r.corner_angle), units.ANGLE),
+    Figure("phi_corner", "In corner or loop", lambda r: _degrees(r.corner_angle), units.ANGLE),
     Figure("hm", "Mean chip", lambda r: r.state.hm, units.CHIP),
     Figure("contacts", "Teeth in the cut", lambda r: r.state.contacts, units.RATIO),
     Figure("ap_constant_force", "Constant-force ap", lambda r: r.constant_force_depth, units.LENGTH),
