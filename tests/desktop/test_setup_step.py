@@ -156,6 +156,17 @@ class Rail(WindowTest):
         self.assertEqual(self.names()[:2], ["Rough cavity", "Face top"])
         self.assertEqual(self.session.cut.name, "Face top")
 
+    def test_a_card_dropped_on_another_takes_its_place(self) -> None:
+        from PySide6.QtCore import QMimeData
+        from PySide6.QtGui import QDropEvent
+
+        mime = QMimeData()
+        mime.setData("application/x-lesna-cut", b"4")
+        event = QDropEvent(QPointF(5, 5), Qt.DropAction.MoveAction, mime, Qt.MouseButton.LeftButton,
+                           Qt.KeyboardModifier.NoModifier)  # fmt: skip
+        self.bench.rail.cards[1].dropEvent(event)
+        self.assertEqual(self.names()[:3], ["Face top", "Cavity walls", "Rough cavity"])
+
     def test_a_card_says_its_state_in_words(self) -> None:
         self.session.select(1)
         self.session.edit_cut("Change", hex_mm=0.1)

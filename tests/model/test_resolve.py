@@ -32,6 +32,10 @@ class Resolve(unittest.TestCase):
         holder = parts_of(job(holder={"kind": "hydraulic", "grip_torque_nm": 70.0}), 0, LIBRARY).holder
         self.assertEqual((holder.id, holder.grip_torque_nm, holder.torque_d12_nm), ("hydraulic", 70.0, 85.0))
 
+    def test_the_documents_name_of_a_kind_serves_as_an_id(self) -> None:
+        for name in ("shrink", "collet", "mechanical_lock", {"id": "side_lock"}):
+            self.assertTrue(parts_of(job(holder=name), 0, LIBRARY).holder.name)
+
     def test_an_unknown_id_with_a_whole_object_is_just_a_name(self) -> None:
         self.assertEqual(parts_of(job(tool={"id": "our own"}), 0, LIBRARY).tool.id, "our own")
 

@@ -49,11 +49,12 @@ def tool_of(cut: Cut, shelf: Shelf) -> Tool:
 
 
 def holder_of(cut: Cut, shelf: Shelf) -> Holder:
-    """The cut's holder; a bare kind stands on the shipped row of that kind."""
+    """The cut's holder; a kind, bare or as the id, stands on the shipped row of that kind."""
     written = cut.holder.written()
-    if "id" not in written and "kind" in written:
-        row = shelf.holders[names.HOLDER_ROWS[written["kind"]]]
-        return row.with_values(**written, id=row.id)
+    name = written.get("id", written.get("kind", ""))
+    if name in names.HOLDER_ROWS and ("id" not in written or name not in shelf.holders):
+        row = shelf.holders[names.HOLDER_ROWS[name]]
+        return row.with_values(**{**written, "id": row.id})
     return _whole(cut.holder, Holder, shelf.holders, "holder")
 
 
