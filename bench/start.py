@@ -15,7 +15,7 @@ print(time.perf_counter() - start)
 """
 SHOWN = """
 import time; start = time.perf_counter()
-import lesna.cli.main
+import lesna.__main__
 from lesna.desktop import app as desktop
 app = desktop.application(); window = desktop.MainWindow(desktop.Memory()); window.show(); app.processEvents()
 print(time.perf_counter() - start)

@@ -5,8 +5,6 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from lesna.cli.main import Front, run
-
 
 def _open_window(job_file: Path | None, demo: bool) -> int:
     from lesna.desktop.app import open_window
@@ -22,7 +20,12 @@ def _pdf_of(html: str) -> bytes:
 
 def main() -> None:
     """The `lesna` command."""
-    sys.exit(run(Front(_open_window, _pdf_of)))
+    arguments = sys.argv[1:]
+    if arguments in ([], ["--demo"]):  # nothing to parse: the window is up sooner without the parser
+        sys.exit(_open_window(None, bool(arguments)))
+    from lesna.cli.main import Front, run
+
+    sys.exit(run(Front(_open_window, _pdf_of), arguments))
 
 
 if __name__ == "__main__":

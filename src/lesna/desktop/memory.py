@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QSettings
+from PySide6.QtCore import QByteArray, QSettings, QStandardPaths
 
 _MOST_RECENT = 8
 
@@ -13,10 +13,8 @@ class Memory:
     """Settings in the XDG configuration directory."""
 
     def __init__(self) -> None:
-        import platformdirs
-
-        path = Path(platformdirs.user_config_dir("lesna")) / "window.ini"
-        self._settings = QSettings(str(path), QSettings.Format.IniFormat)
+        folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.GenericConfigLocation)
+        self._settings = QSettings(f"{folder}/lesna/window.ini", QSettings.Format.IniFormat)
 
     def recent(self) -> list[Path]:
         """Jobs opened lately that still exist, the latest first."""
