@@ -257,3 +257,25 @@ class Following(CutStep):
             self.session.edit_cut("Change", **values)
             self.wait_for_map()
             self.running.window.grab()
+
+    def test_the_second_face_shows_cost_over_speed_also_without_a_feature(self) -> None:
+        faces = self.bench.cut.faces
+        QTest.mouseClick(faces.buttons[1], Qt.MouseButton.LeftButton)
+        self.assertEqual(faces.stack.currentIndex(), 1)
+        for values in ({"vc_m_min": 60.0}, {"vc_m_min": 400.0, "hex_mm": 0.02}, {"feature": None}):
+            self.session.edit_cut("Change", **values)
+            faces.grab()
+
+    def test_starting_speed_takes_the_chosen_factor(self) -> None:
+        cut = self.bench.cut
+        cut.heat_share.setCurrentIndex(cut.heat_share.findData("none"))
+        cut._on_starting_values()
+        self.assertEqual(self.session.cut.vc_m_min, 90.0)
+        self.assertIn("Kv", cut.heat.text())
+
+    def test_life_and_cost_stand_in_the_strip(self) -> None:
+        cells = self.bench.readouts.cells
+        for id, unit in (("life", "min"), ("safe_life", "min"), ("part_time", "min:s"), ("cost", "a part")):
+            text, shown = cells[id].readout.text(self.session.result, "metric")
+            self.assertTrue(any(ch.isdigit() for ch in text))
+            self.assertEqual(shown, unit)

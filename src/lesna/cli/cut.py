@@ -45,6 +45,17 @@ def _text(result: Result) -> str:
         ("removal", units.REMOVAL.full(s.q, system), "motor", units.POWER.full(s.power_motor, system)),
         ("torque", units.TORQUE.full(s.torque, system), "side force", units.FORCE.full(s.fxy_mean, system)),
     ]
+    if result.economy is not None:
+        e = result.economy
+        rows.append(
+            (
+                "edge life",
+                units.LONG_MINUTES.full(e.life, system),
+                "safe alone",
+                units.LONG_MINUTES.full(e.safe_life, system),
+            )
+        )
+        rows.append(("part", units.clock(e.time_per_part), "cost", units.MONEY.text(e.cost_per_part, system)))
     lines = [head] + [f"  {a:14}{b:>16}   {c:14}{d:>16}" for a, b, c, d in rows]
     lines += [f"  ! {c.text}" for c in result.cautions if c.severity != "note"]
     return "\n".join(lines)

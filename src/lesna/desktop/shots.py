@@ -34,6 +34,11 @@ def _working(running: Running) -> None:
     running.session.working_asked.emit("fz")
 
 
+def _cost(running: Running) -> None:
+    _cut(running)
+    running.bench.cut.faces.show_face(1)
+
+
 def _night(running: Running) -> None:
     _cut(running)
     THEME.use(NIGHT)
@@ -54,6 +59,7 @@ VIEWS: dict[str, tuple[Callable[[Running], None], tuple[int, int]]] = {
     "cut": (_cut, (1280, 800)),
     "setup": (_setup, (1280, 800)),
     "working": (_working, (1280, 800)),
+    "cut-cost": (_cost, (1280, 800)),
     "cut-night": (_night, (1280, 800)),
     "cut-inch": (_inch, (1280, 800)),
     "setup-titanium": (_titanium, (1100, 700)),

@@ -120,6 +120,10 @@ def style_sheet(p: Palette) -> str:
     QPushButton {{ background: {p.field}; border: 1px solid {p.hairline}; border-radius: 3px; padding: 3px 9px; }}
     QPushButton:hover, QPushButton:focus {{ border-color: {p.accent}; }}
     QPushButton:disabled {{ color: {p.faint}; }}
+    QPushButton#face {{ background: transparent; border: none; border-bottom: 2px solid transparent; padding: 1px 0;
+        color: {p.faint}; font-weight: bold; font-size: 9.75pt; }}
+    QPushButton#face:checked {{ color: {p.ink}; border-bottom-color: {p.accent}; }}
+    QPushButton#face:focus {{ border-bottom-color: {p.ink}; }}
     QPushButton#link {{ background: transparent; border: none; color: {p.accent}; text-align: left; padding: 2px 4px; }}
     QPushButton#link:focus, QPushButton#link:hover {{ text-decoration: underline; }}
     QPushButton#link:disabled {{ color: {p.faint}; }}

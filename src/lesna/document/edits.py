@@ -7,7 +7,7 @@ from typing import Any
 from lesna.model.errors import InputError
 from lesna.model.job import Cut, Job
 from lesna.model.resolve import Shelf, material_of, tool_of
-from lesna.planning.starting import starting_values
+from lesna.planning.starting import HeatShare, starting_values
 
 #: fields of which a cut has exactly one: setting one clears the others
 _SPEEDS = ("vc_m_min", "n_rpm")
@@ -74,7 +74,7 @@ def _stick_out(cut: Cut, reach: float, length: float | None) -> float:
     return min(wanted, 0.75 * length) if length is not None else wanted
 
 
-def with_starting_values(job: Job, index: int, shelf: Shelf) -> Job:
+def with_starting_values(job: Job, index: int, shelf: Shelf, *, heat_share: HeatShare = "table") -> Job:
     """The job with speed, chip and engagement of one cut set to the tables' proposal.
 
     Raises
@@ -84,7 +84,7 @@ def with_starting_values(job: Job, index: int, shelf: Shelf) -> Job:
     """
     cut = job.cuts[index]
     tool, material = tool_of(cut, shelf), material_of(job, shelf)
-    start = starting_values(tool, material, cut.strategy, shelf)
+    start = starting_values(tool, material, cut.strategy, shelf, heat_share=heat_share)
     if start is None:
         raise InputError(f"the tables have no starting values for this tool in {material.name}; type your own")
     depth = min(start.ap, tool.usable_length, cut.stick_out_mm)

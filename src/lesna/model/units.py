@@ -166,6 +166,7 @@ COUNT = Quantity("", "", 1.0, (0, 0), {"": 1.0}, "24")
 MONEY = Quantity("", "", 1.0, (2, 2), {"": 1.0}, "62.00")
 STRESS = Quantity("N/mm²", "ksi", 6.894757293, (0, 0), {"n/mm2": 1.0, "mpa": 1.0, "ksi": 6.894757293}, "2000")
 AREA = Quantity("mm²", "in²", INCH * INCH, (-2, -2), {"mm2": 1.0}, "4 mm2")
+LONG_MINUTES = Quantity("min", "min", 1.0, (0, 0), {"min": 1.0, "h": 60.0}, "45 min or 2 h")
 MINUTES = Quantity("min", "min", 1.0, (-2, -2), {"min": 1.0, "s": 1 / 60, "h": 60.0}, "0.2 or 12 s")
 
 

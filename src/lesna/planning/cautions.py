@@ -10,6 +10,7 @@ from collections.abc import Callable
 
 from lesna.model import units
 from lesna.physics import chip, engagement, envelope
+from lesna.planning.economy import Economy
 from lesna.planning.result import Caution, Severity
 from lesna.planning.setup import CutSetup
 from lesna.planning.solve import REFERENCE_ENGAGEMENT, State, corner_angle
@@ -17,6 +18,10 @@ from lesna.planning.solve import REFERENCE_ENGAGEMENT, State, corner_angle
 Said = Callable[[CutSetup, State], str | None]
 
 _ENTRIES: list[tuple[str, Severity, Said]] = []
+_LIFE_OUT_OF_RANGE = (
+    "The chip is outside the range in which the life formula holds: below it the edge rubs, above it it chips, and the "
+    "life is shorter than the number shown."
+)
 _ORDER: dict[Severity, int] = {"danger": 0, "caution": 1, "note": 2}
 
 
@@ -33,9 +38,11 @@ def _in(setup: CutSetup, quantity: units.Quantity, value: float | None) -> str:
     return quantity.full(value, setup.parts.job.units)
 
 
-def cautions_of(setup: CutSetup, state: State) -> tuple[Caution, ...]:
+def cautions_of(setup: CutSetup, state: State, economy: Economy | None) -> tuple[Caution, ...]:
     """Every caution that applies, the gravest first."""
-    said = ((id, severity, say(setup, state)) for id, severity, say in _ENTRIES)
+    said = [(id, severity, say(setup, state)) for id, severity, say in _ENTRIES]
+    if economy is not None and not economy.is_valid:
+        said.append(("life_out_of_range", "note", _LIFE_OUT_OF_RANGE))
     found = [Caution(id, severity, text) for id, severity, text in said if text]
     return tuple(sorted(found, key=lambda caution: _ORDER[caution.severity]))
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from lesna.model.job import Job
 from lesna.model.resolve import Shelf, parts_of
 from lesna.planning.cautions import cautions_of
+from lesna.planning.economy import economy_of
 from lesna.planning.features import volume
 from lesna.planning.limits import limits_of
 from lesna.planning.result import Result
@@ -38,12 +39,15 @@ def result_of(setup: CutSetup) -> Result:
     state = solve(setup, cut.ae_mm, cut.ap_mm).scalar()
     limits = limits_of(setup, state)
     solid = volume(cut.feature)
+    cut_time = None if solid is None else solid / state.q
+    economy = economy_of(setup, state, cut_time)
     return Result(
         setup=setup,
         state=state,
         limits=limits,
-        cautions=cautions_of(setup, state),
+        cautions=cautions_of(setup, state, economy),
         constant_force_depth=constant_force_depth(setup),
         corner_angle=corner_angle(setup, state),
-        cut_time=None if solid is None else solid / state.q,
+        cut_time=cut_time,
+        economy=economy,
     )

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from lesna.model import units
+from lesna.planning.economy import Economy
 from lesna.planning.limits import NEAR, LimitUse
 from lesna.planning.setup import CutSetup
 from lesna.planning.solve import State
@@ -35,6 +36,7 @@ class Result:
     constant_force_depth: float | None
     corner_angle: float | None
     cut_time: float | None
+    economy: Economy | None
 
     @property
     def name(self) -> str:
@@ -115,6 +117,7 @@ class Result:
         return {
             "name": self.name,
             **values,
+            **self._economy_json(),
             "limits": [
                 {
                     "id": entry.rule.id,
@@ -130,6 +133,19 @@ class Result:
             "standing": self.standing,
             "cautions": [{"id": c.id, "severity": c.severity, "text": c.text} for c in self.cautions],
         }
+
+    def _economy_json(self) -> dict[str, Any]:
+        if self.economy is None:
+            return dict.fromkeys(_ECONOMY_KEYS)
+        return {key: getattr(self.economy, field) for key, field in _ECONOMY_KEYS.items()}
+
+
+_ECONOMY_KEYS = {
+    "life_min": "life", "life_p95_min": "safe_life", "cost_per_part": "cost_per_part", "edges_per_part": "edges_per_part",
+    "time_per_part_min": "time_per_part", "change_after_parts": "change_after", "cm3_per_edge": "volume_per_edge",
+    "life_in_valid_range": "is_valid", "speed_factor_equal_temperature": "kv", "vc_cheapest_m_min": "vc_cheapest",
+    "vc_quickest_m_min": "vc_quickest",
+}  # fmt: skip
 
 
 def _differs(a: float, b: float) -> bool:

@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from lesna.model import names
 from lesna.model.library_records import Material, Tool
 from lesna.model.resolve import Shelf
+from lesna.physics.heat import equal_temperature_factor
 from lesna.planning.schools import window_of
+
+#: where the factor on the starting speed comes from
+HeatShare = Literal["table", "none", "half", "full"]
 
 
 @dataclass(frozen=True)
@@ -21,11 +26,14 @@ class StartingValues:
     source: str
 
 
-def starting_values(tool: Tool, material: Material, strategy: str, shelf: Shelf) -> StartingValues | None:
+def starting_values(
+    tool: Tool, material: Material, strategy: str, shelf: Shelf, *, heat_share: HeatShare = "table"
+) -> StartingValues | None:
     """The tables' proposal, None where they have none for this pair.
 
-    ``vc = vc_typ vc_factor vc_mult``; hex the typical chip at this diameter; the engagement at the middle of the
-    school's stepovers and at most the flute length.
+    ``vc = vc_typ vc_factor f`` with f the table's multiplier of the school, or 1, half or all of the
+    equal-temperature factor: one of them, never two, because they stand for the same effect. hex is the typical
+    chip at this diameter; the engagement lies at the middle of the school's stepovers, at most the flute length deep.
 
     Parameters
     ----------
@@ -37,6 +45,8 @@ def starting_values(tool: Tool, material: Material, strategy: str, shelf: Shelf)
         School of roughing.
     shelf : Shelf
         Library with the cutting data.
+    heat_share : {'table', 'none', 'half', 'full'}
+        Where the factor on the speed comes from.
     """
     key = (material.data_group, names.data_substrate(tool.substrate, tool.coating))
     data = shelf.cutting_data.get(key)
@@ -44,9 +54,13 @@ def starting_values(tool: Tool, material: Material, strategy: str, shelf: Shelf)
     if data is None or h_ex is None or data.vc_typ_m_min is None:
         return None
     window = window_of(strategy, data, tool)
-    factor = window.vc_factor if window else 1.0
     ae = (window.ae_min + window.ae_max) / 2 if window else data.ref_ae_over_d * tool.DC
     ap = window.ap_max if window else min(data.ref_ap_over_d * tool.DC, tool.APMX)
+    if heat_share == "table":
+        factor = window.vc_factor if window else 1.0
+    else:
+        kv = float(equal_temperature_factor(min(ae / tool.DC, 1.0), material.mc or 0.0))
+        factor = 1.0 + {"none": 0.0, "half": 0.5, "full": 1.0}[heat_share] * (kv - 1.0)
     return StartingValues(
         vc=data.vc_typ_m_min * material.vc_factor * factor,
         hex=h_ex,

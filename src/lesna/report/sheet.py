@@ -169,5 +169,19 @@ def _rows(result: Result, system: units.System) -> list[Row]:
         _both("Motor", units.POWER, s.power_motor, system),
         Row("Spindle load S1", f"{s.power_motor / s.power_s1:.0%}"),
         _both("Torque", units.TORQUE, s.torque, system),
+        *_economy_rows(result),
         Row("In the cut, a part", f"{units.clock(result.cut_time)} min:s" if result.cut_time is not None else "–"),
     ]
+
+
+def _economy_rows(result: Result) -> list[Row]:
+    """When to change the edge: the first thing to know when nobody stands beside the machine."""
+    e = result.economy
+    if e is None:
+        return []
+    rows = [Row("Edge life, median", units.LONG_MINUTES.full(e.life, "metric"))]
+    if e.change_after:
+        rows.append(Row("Change the edge after", f"{e.change_after} part" + ("s" if e.change_after > 1 else "")))
+    else:
+        rows.append(Row("Change the edge after", units.LONG_MINUTES.full(e.safe_life, "metric")))
+    return rows

@@ -27,20 +27,26 @@ class Readout:
 
     def text(self, result: Result, system: units.System) -> tuple[str, str]:
         """Number and unit."""
-        if self.id == "time":
+        if self.id == "part_time":
             return units.clock(self.value(result)), "min:s"
-        return self.quantity.text(self.value(result), system), self.quantity.unit(system)
+        unit = "a part" if self.id == "cost" else self.quantity.unit(system)
+        return self.quantity.text(self.value(result), system), unit
+
+
+def _of_economy(name: str) -> Callable[[Result], float | None]:
+    return lambda result: None if result.economy is None else getattr(result.economy, name)
 
 
 READOUTS = (
     Readout("n", "Spindle", lambda r: r.state.n, units.SPINDLE_SPEED),
     Readout("vf", "Feed", lambda r: r.state.vf, units.FEED),
     Readout("fz", "Per tooth", lambda r: r.state.fz, units.CHIP),
-    Readout("hex", "Thickest chip", lambda r: r.state.hex, units.CHIP),
     Readout("q", "Removal", lambda r: r.state.q, units.REMOVAL),
     Readout("power_motor", "Motor", lambda r: r.state.power_motor, units.POWER),
-    Readout("torque", "Torque", lambda r: r.state.torque, units.TORQUE),
-    Readout("time", "In the cut", lambda r: r.cut_time, units.MINUTES),
+    Readout("life", "Edge life", _of_economy("life"), units.LONG_MINUTES),
+    Readout("safe_life", "Safe alone", _of_economy("safe_life"), units.LONG_MINUTES),
+    Readout("part_time", "Part", _of_economy("time_per_part"), units.MINUTES),
+    Readout("cost", "Cost", _of_economy("cost_per_part"), units.MONEY),
 )
 
 

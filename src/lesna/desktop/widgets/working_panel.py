@@ -67,6 +67,9 @@ class WorkingPanel(Panel):
 #: readouts that the texts refer to with "see ..."
 _SUBJECTS = {
     "see Spindle": "n", "see Feed": "vf", "see Per tooth": "fz", "see Mean chip": "hm", "see Removal": "q",
+    "see Edge life": "life",
+    "see In the cut": "time",
+    "see Part": "part_time",
     "see Motor": "power_motor", "see Specific force": "kc",
 }  # fmt: skip
 

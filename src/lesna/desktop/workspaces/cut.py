@@ -8,10 +8,20 @@ from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from lesna.desktop.following import Following
 from lesna.desktop.session import Session
+from lesna.desktop.widgets.cost_chart import CostChart
 from lesna.desktop.widgets.fields import ChoiceField, NumberField
 from lesna.desktop.widgets.ladder import LoadLadder
 from lesna.desktop.widgets.map_view import MapView
@@ -38,6 +48,9 @@ COOLANTS = (
 )  # fmt: skip
 SPEED_BY = (("vc_m_min", "surface speed"), ("n_rpm", "spindle speed"))
 FEED_BY = (("hex_mm", "chip thickness"), ("fz_mm", "feed per tooth"), ("book", "book value"))
+HEAT_SHARES = (
+    ("table", "table's factor"), ("none", "no factor"), ("half", "half of Kv"), ("full", "full Kv"),
+)  # fmt: skip
 SCHOOLS = (("max_chip", "hold the thickest chip"), ("mean_chip", "hold the mean chip"))
 
 
@@ -56,25 +69,27 @@ def _degrees(angle: float | None) -> float | None:
 
 
 FIGURES = (
-    Figure("vc", "Surface speed", lambda r: r.state.vc, units.SURFACE_SPEED),
     Figure("phi_s", "Engagement", lambda r: math.degrees(r.state.phi_s), units.ANGLE),
     Figure("phi_corner", "In corner or loop", lambda r: _degrees(r.corner_angle), units.ANGLE),
+    Figure("hex", "Thickest chip", lambda r: r.state.hex, units.CHIP),
     Figure("hm", "Mean chip", lambda r: r.state.hm, units.CHIP),
     Figure("contacts", "Teeth in the cut", lambda r: r.state.contacts, units.RATIO),
     Figure("ap_constant_force", "Constant-force ap", lambda r: r.constant_force_depth, units.LENGTH),
     Figure("fxy", "Mean side force", lambda r: r.state.fxy_mean, units.FORCE),
+    Figure("torque", "Mean torque", lambda r: r.state.torque, units.TORQUE),
     Figure("kc", "Specific force", lambda r: r.state.kc, units.STRESS),
 )
 
 
-class FigureTable(Panel):
+class FigureTable(QWidget):
     """Derived numbers; each is a link to its working."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__("In numbers")
+        super().__init__()
         self.session = session
-        grid = QGridLayout()
-        grid.setVerticalSpacing(1)
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(0)
         grid.setColumnStretch(1, 1)
         self.values: dict[str, QLabel] = {}
         for row, figure in enumerate(FIGURES):
@@ -87,13 +102,42 @@ class FigureTable(Panel):
             grid.addWidget(link, row, 0)
             grid.addWidget(value, row, 1)
             self.values[figure.id] = value
-        self.body.addLayout(grid)
-        self.body.addStretch(1)
+        grid.setRowStretch(len(FIGURES), 1)
         Following(self, session, self._refresh)
 
     def _refresh(self) -> None:
         for figure in FIGURES:
             self.values[figure.id].setText(figure.quantity.full(figure.value(self.session.result), self.session.system))
+
+
+class FacesPanel(Panel):
+    """A panel with several faces, one shown at a time; its title is the row of their names."""
+
+    def __init__(self, faces: dict[str, QWidget]) -> None:
+        super().__init__("")
+        self.title.hide()
+        self.stack = QStackedWidget()
+        self.buttons: list[QPushButton] = []
+        row = QHBoxLayout()
+        row.setSpacing(10)
+        for place, (name, face) in enumerate(faces.items()):
+            button = QPushButton(name)
+            button.setObjectName("face")
+            button.setCheckable(True)
+            button.clicked.connect(lambda checked=False, place=place: self.show_face(place))
+            row.addWidget(button)
+            self.buttons.append(button)
+            self.stack.addWidget(face)
+        row.addStretch(1)
+        self.body.addLayout(row)
+        self.body.addWidget(self.stack, 1)
+        self.show_face(0)
+
+    def show_face(self, place: int) -> None:
+        """Shows one of the faces."""
+        self.stack.setCurrentIndex(place)
+        for number, button in enumerate(self.buttons):
+            button.setChecked(number == place)
 
 
 class CutWorkspace(QWidget):
@@ -110,7 +154,8 @@ class CutWorkspace(QWidget):
         tooth = Panel("One tooth, seen from above")
         tooth.body.addWidget(self.tooth, 1)
         below.addWidget(tooth, 3)
-        below.addWidget(FigureTable(session), 2)
+        self.faces = FacesPanel({"In numbers": FigureTable(session), "Cost over speed": CostChart(session)})
+        below.addWidget(self.faces, 2)
         left = QVBoxLayout()
         left.addWidget(self.map, 5)
         left.addLayout(below, 2)
@@ -182,8 +227,17 @@ class CutWorkspace(QWidget):
             button.setToolTip(tip)
             button.clicked.connect(slot)
             row.addWidget(button)
+        self.heat_share = QComboBox()
+        self.heat_share.setAccessibleName("Factor on the starting speed")
+        self.heat_share.setToolTip("Where the factor on the starting speed of a thin engagement comes from")
+        for value, text in HEAT_SHARES:
+            self.heat_share.addItem(text, value)
+        row.addWidget(self.heat_share)
         row.addStretch(1)
         panel.body.addLayout(row)
+        self.heat = QLabel()
+        self.heat.setObjectName("faint")
+        panel.body.addWidget(self.heat)
         return panel
 
     def _number(self, key: str, label: str, quantity: units.Quantity, **options: Any) -> NumberField:
@@ -245,8 +299,12 @@ class CutWorkspace(QWidget):
         self.session.edit_cut("Change the book value", book=book.with_values(**values))
 
     def _on_starting_values(self) -> None:
-        s = self.session
-        s.attempt(lambda: s.edit("Take starting values", edits.with_starting_values(s.job, s.index, s.library)))
+        s, share = self.session, self.heat_share.currentData()
+        s.attempt(
+            lambda: s.edit(
+                "Take starting values", edits.with_starting_values(s.job, s.index, s.library, heat_share=share)
+            )
+        )
 
     # ------------------------------------------------------------ following
 
@@ -268,6 +326,10 @@ class CutWorkspace(QWidget):
         self._tilt.setVisible(self.session.result.setup.shape.is_ball)
         for key in ("ae_mm", "ap_mm"):
             self.bound.fields[key].show_lock(key in cut.locks)
+        economy = self.session.result.economy
+        self.heat.setText(
+            "" if economy is None else f"Same edge heat as at half engagement: {economy.kv:.2f} × the speed (Kv)"
+        )
 
 
 def _feed_key(cut: Cut) -> str:

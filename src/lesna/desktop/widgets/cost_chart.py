@@ -1,0 +1,114 @@
+"""Time and cost of a part over the surface speed: both least points, and where this cut stands."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from lesna.desktop.session import Session
+from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.painting import Canvas, text_width
+from lesna.model import units
+from lesna.physics import Array
+from lesna.planning.economy import Economy, over_speed
+
+_POINTS = 120
+#: the chart ends where a part takes this many times the least
+_TOP = 2.2
+
+
+class CostChart(Canvas):
+    """Each curve as a multiple of its own least value, so that both share one scale."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__("Time and cost of a part over the surface speed", parent)
+        self.session = session
+        self.setMinimumSize(150, 120)
+        session.result_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(220, 180)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        result = self.session.result
+        if result.economy is None or result.cut_time is None or result.economy.vc_quickest is None:
+            painter.setPen(THEME.color("faint"))
+            painter.setFont(self.face(11))
+            words = (
+                "Give the sizes of the feature (Setup), a price and a change time to see time and cost over the speed."
+            )
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            return
+        self._paint_chart(painter, result.economy, result.cut_time)
+
+    def _paint_chart(self, painter: QPainter, economy: Economy, cut_time: float) -> None:
+        state = self.session.result.state
+        optima = [vc for vc in (economy.vc_cheapest, economy.vc_quickest, state.vc) if vc is not None]
+        vc = np.linspace(0.55 * min(optima), 1.3 * max(optima), _POINTS)
+        curve = over_speed(economy, state, cut_time, vc)
+        area = QRectF(6, 16, self.width() - 14, self.height() - 52)
+        painter.setPen(QPen(THEME.color("hairline"), 1))
+        painter.drawLine(area.bottomLeft(), area.bottomRight())
+        painter.setFont(self.face(10))
+        painter.setPen(THEME.color("faint"))
+        painter.drawText(area, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, "× the least")
+        taken: list[QRectF] = []
+        self._paint_curve(painter, area, vc, curve.time, "ink", Qt.PenStyle.DashLine)
+        self._paint_least(painter, area, vc, curve.time, economy.vc_quickest, "quickest", "ink", taken)
+        if curve.cost is not None:
+            self._paint_curve(painter, area, vc, curve.cost, "accent", Qt.PenStyle.SolidLine)
+            self._paint_least(painter, area, vc, curve.cost, economy.vc_cheapest, "cheapest", "accent", taken)
+        self._paint_now(painter, area, vc, state.vc)
+
+    @staticmethod
+    def _at(area: QRectF, vc: Array, speed: float, multiple: float) -> QPointF:
+        share = (speed - vc[0]) / (vc[-1] - vc[0])
+        height = (min(multiple, _TOP) - 0.95) / (_TOP - 0.95)
+        return QPointF(area.left() + area.width() * float(share), area.bottom() - area.height() * float(height))
+
+    def _paint_curve(
+        self, painter: QPainter, area: QRectF, vc: Array, values: Array, role: str, style: Qt.PenStyle
+    ) -> None:
+        multiples = values / values.min()
+        shown = multiples <= _TOP
+        points = [self._at(area, vc, float(s), float(m)) for s, m in zip(vc[shown], multiples[shown], strict=True)]
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(THEME.color(role), 1.6, style))
+        painter.drawPolyline(QPolygonF(points))
+
+    def _paint_least(
+        self, painter: QPainter, area: QRectF, vc: Array, values: Array, best: float | None, word: str, role: str,
+        taken: list[QRectF],
+    ) -> None:  # fmt: skip
+        if best is None:
+            return
+        place = self._at(area, vc, best, 1.0)
+        painter.setPen(QPen(THEME.color("panel"), 1.5))
+        painter.setBrush(THEME.color(role))
+        painter.drawEllipse(place, 4.5, 4.5)
+        face = self.face(10.5)
+        text = f"{word} {units.SURFACE_SPEED.full(best, self.session.system)}"
+        width = text_width(face, text)
+        left = min(max(place.x() - width / 2, 0.0), self.width() - width)
+        row = QRectF(left, area.bottom() + 4, width, 14)
+        if any(row.intersects(other) for other in taken):
+            row.moveTop(row.top() + 15)
+        taken.append(row)
+        painter.setFont(face)
+        painter.setPen(THEME.color(role))
+        painter.drawText(row, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_now(self, painter: QPainter, area: QRectF, vc: Array, speed: float) -> None:
+        top, bottom = self._at(area, vc, speed, _TOP), self._at(area, vc, speed, 0.95)
+        painter.setPen(QPen(THEME.color("ink"), 1.2, Qt.PenStyle.DotLine))
+        painter.drawLine(top, bottom)
+        painter.setFont(self.face(10.5))
+        text = f"now {units.SURFACE_SPEED.full(speed, self.session.system)}"
+        width = text_width(self.face(10.5), text)
+        painter.setPen(THEME.color("ink"))
+        left = min(max(top.x() - width / 2, 0.0), self.width() - width)
+        painter.drawText(QRectF(left, 0, width, 14), Qt.AlignmentFlag.AlignCenter, text)
