@@ -159,6 +159,15 @@ class Commands(unittest.TestCase):
 
 
 class AsAProgram(unittest.TestCase):
+    def test_a_window_without_a_display_is_refused_in_words(self) -> None:
+        environment = {
+            k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+        }
+        done = subprocess.run([sys.executable, "-m", "lesna", "--demo"], capture_output=True, text=True, env=environment,
+                              timeout=60, check=False)  # fmt: skip
+        self.assertEqual((done.returncode, done.stdout), (2, ""))
+        self.assertIn("there is no display", done.stderr)
+
     def test_python_m_lesna_without_a_display(self) -> None:
         environment = {
             k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")

@@ -58,6 +58,8 @@ def _size(text: str) -> tuple[int, int]:
 
 def _data(found: EngagementMap) -> dict[str, Any]:
     return {
+        "over": ["ae", "ap"],
+        "size": [len(found.ae), len(found.ap)],
         "ae_mm": _rounded(found.ae),
         "ap_mm": _rounded(found.ap),
         "q_cm3_min": _rounded(found.q),

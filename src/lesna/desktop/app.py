@@ -73,6 +73,11 @@ def application() -> QApplication:
     return app
 
 
+def _has_display() -> bool:
+    named = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    return sys.platform != "linux" or any(os.environ.get(name) for name in named)
+
+
 def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool = True) -> Running:
     """Puts the workbench with a job into a window.
 
@@ -154,6 +159,9 @@ def open_window(job_file: Path | None, *, demo: bool = False) -> int:
 
     Without a job it opens the one that was open last, the first time the demo.
     """
+    if not _has_display():
+        print("lesna: there is no display for the window; lesna cut, map and sheet work without one", file=sys.stderr)
+        return 2
     app = application()
     window = MainWindow(Memory())
     geometry = window.memory.geometry

@@ -291,6 +291,15 @@ class Machine(Record):
     confidence: str = ""
     notes: str = ""
 
+    @model_validator(mode="before")
+    @classmethod
+    def _speed_of_the_curve(cls, raw: Any) -> Any:
+        """A machine given by its curve alone turns as fast as the curve goes."""
+        if not isinstance(raw, dict) or raw.get("rpm_max") is not None or raw.get("curve") is None:
+            return raw
+        curve = raw["curve"] if isinstance(raw["curve"], Curve) else Curve.read(raw["curve"])
+        return {**raw, "curve": curve, "rpm_max": curve.duty["S1"].points[-1].speed_rpm}
+
     @field_validator("spindle_steps_rpm", "feed_steps_mm_min", mode="before")
     @classmethod
     def _steps(cls, value: Any) -> Any:

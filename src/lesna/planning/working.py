@@ -553,7 +553,7 @@ def _corner(result: Result, where: Where) -> Working:
         "In corner or loop",
         angle,
         units.ANGLE,
-        "law of cosines with the tool centre on ρ: corner radius - R in a corner, (W - DC)/2 in a trochoid's loop",
+        "law of cosines with the tool centre on a radius: corner radius - R in a corner, (W - DC)/2 in a trochoid's loop",
         (_ae(result), _d_eff(result, where), Input("rc", "inner radius of the feature", radius, units.LENGTH, _TYPED)),
         "docs/physics.md section 3",
         "A path that keeps its engagement in corners.",

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QEvent, QObject, Qt, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QEvent, QObject, QPointF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QSizePolicy, QToolButton, QWidget
 
 from lesna.desktop.theme import THEME
@@ -142,30 +142,31 @@ class NumberField(QWidget):
 
 
 class _Lock(QToolButton):
-    """Holds a field where it is when a better point is sought; drawn as an open or shut ring."""
+    """Holds a field where it is when a better point is sought; drawn as a ring, filled when it holds."""
 
     def __init__(self, label: str) -> None:
         super().__init__()
         self.setCheckable(True)
         self.setFixedSize(20, 20)
-        self.setAutoRaise(True)
         self._label = label
         self.toggled.connect(self.show_state)
-        THEME.changed.connect(self._restyle)
+        THEME.changed.connect(self.update)
         self.show_state(False)
 
-    def _restyle(self) -> None:
-        self.show_state(self.isChecked())
-
     def show_state(self, locked: bool) -> None:
-        """Shows and tells whether it is shut."""
+        """Shows and tells whether it holds."""
         self.setChecked(locked)
-        self.setText("●" if locked else "○")
-        role = "accent" if locked else "faint"
-        self.setStyleSheet(f"QToolButton {{ border: none; color: {THEME.color(role).name()}; }}")
         word = "held" if locked else "free"
         self.setToolTip(f"{self._label} is {word} when a better point is sought")
         self.setAccessibleName(f"hold {self._label}, {word}")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        lit = self.isChecked() or self.hasFocus() or self.underMouse()
+        painter.setPen(QPen(THEME.color("accent" if lit else "faint"), 1.6 if self.hasFocus() else 1.2))
+        painter.setBrush(THEME.color("accent") if self.isChecked() else Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(QPointF(10, 10), 4.2, 4.2)
 
 
 class ChoiceField(QWidget):

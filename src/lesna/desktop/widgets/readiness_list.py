@@ -12,7 +12,7 @@ from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.planning.readiness import Check, readiness_of
 
-_MARKS = {"good": ("✓", "good"), "look": ("◆", "amber"), "stop": ("✕", "alarm")}
+_MARKS = {"good": ("✓", "good"), "look": ("!", "amber"), "stop": ("×", "alarm")}
 
 
 class ReadinessList(QWidget):

@@ -130,7 +130,7 @@ class ReadoutCell(Canvas):
             painter.setPen(THEME.color("amber"))
             asked = result.state.n_asked if self.readout.id == "n" else result.state.vf_asked
             painter.drawText(QRectF(10, 55, self.width() - 12, 14), Qt.AlignmentFlag.AlignVCenter,
-                             f"◣ asked {self.readout.quantity.text(asked, system)}")  # fmt: skip
+                             f"▾ asked {self.readout.quantity.text(asked, system)}")  # fmt: skip
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(THEME.color("accent"), 1))

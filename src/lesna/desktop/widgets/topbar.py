@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QToolButton, QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import font
+
+#: a longer title is cut short, its tip tells the whole
+_TITLE_WIDTH = 360
 
 
 class TopBar(QFrame):
@@ -53,7 +57,9 @@ class TopBar(QFrame):
     def refresh(self) -> None:
         """Follows the job."""
         job = self.session.job
-        self.title.setText((job.title or "Untitled job") + ("  •" if self.session.is_dirty else ""))
+        title = (job.title or "Untitled job") + ("  •" if self.session.is_dirty else "")
+        self.title.setText(self.title.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, _TITLE_WIDTH))
+        self.title.setToolTip(job.title)
         parts = self.session.result.setup.parts
         piece = job.workpiece
         hard = (

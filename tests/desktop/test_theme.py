@@ -1,0 +1,66 @@
+"""Both palettes are readable, the shipped type holds every sign, every control has a name."""
+
+import re
+import unittest
+from pathlib import Path
+
+from PySide6.QtGui import QColor, QRawFont
+from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
+
+import lesna
+from lesna.data.places import shipped_folder
+from lesna.desktop.theme import DAY, NIGHT, TEMPER, Palette, temper
+from tests.desktop.driver import WindowTest
+
+
+def contrast(a: str, b: str) -> float:
+    """Contrast ratio of two colours (WCAG 2.2, relative luminance)."""
+
+    def luminance(name: str) -> float:
+        parts = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in QColor(name).getRgbF()[:3]]
+        return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+    high, low = sorted((luminance(a), luminance(b)), reverse=True)
+    return (high + 0.05) / (low + 0.05)
+
+
+class Palettes(unittest.TestCase):
+    PAIRS = (("ink", "paper", 7.0), ("ink", "panel", 7.0), ("ink", "field", 7.0), ("faint", "panel", 4.5), ("faint", "paper", 4.5),
+             ("accent", "panel", 4.5), ("alarm", "panel", 4.0), ("amber", "panel", 4.0), ("bar_ink", "bar", 7.0))  # fmt: skip
+
+    def test_words_stand_out_from_their_ground(self) -> None:
+        palettes: tuple[Palette, ...] = (DAY, NIGHT)
+        for palette in palettes:
+            for ink, ground, least in self.PAIRS:
+                with self.subTest(palette=palette.name, ink=ink, ground=ground):
+                    self.assertGreaterEqual(contrast(getattr(palette, ink), getattr(palette, ground)), least)
+
+    def test_temper_scale_runs_through_its_colours(self) -> None:
+        for place, name in enumerate(TEMPER):
+            self.assertEqual(temper(place / (len(TEMPER) - 1)).name(), QColor(name).name())
+        self.assertEqual(temper(5.0).name(), QColor(TEMPER[-1]).name())
+
+    def test_the_shipped_type_has_every_sign_that_is_used(self) -> None:
+        face = QRawFont(str(shipped_folder() / "fonts" / "B612-Regular.otf"), 12)
+        for path in (*Path(lesna.__file__).parent.rglob("*.py"), *Path(lesna.__file__).parent.rglob("*.j2")):
+            for sign in set(re.findall(r"[^\x00-\x7f]", path.read_text(encoding="utf-8"))):
+                with self.subTest(file=path.name, sign=sign):
+                    self.assertTrue(face.supportsCharacter(ord(sign)))
+
+
+class Names(WindowTest):
+    def test_every_control_has_an_accessible_name(self) -> None:
+        for kind in (QAbstractButton, QLineEdit, QComboBox):
+            for widget in self.running.window.findChildren(kind):
+                words = widget.accessibleName() or (widget.text() if isinstance(widget, QAbstractButton) else "")
+                with self.subTest(widget=type(widget).__name__, parent=type(widget.parent()).__name__):
+                    self.assertTrue(words)
+
+    def test_long_names_stay_inside(self) -> None:
+        job = self.session.job.with_values(title="A very long title " * 8)
+        self.session.edit("Rename", job)
+        self.session.edit_cut("Rename", name="A very long name of a cut " * 4)
+        self.running.window.resize(1100, 700)
+        self.running.window.grab()
+        self.assertLessEqual(self.bench.width(), self.running.window.width())
+        self.assertLess(self.bench.top.title.width(), 380)
