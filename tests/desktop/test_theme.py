@@ -26,7 +26,8 @@ def contrast(a: str, b: str) -> float:
 
 class Palettes(unittest.TestCase):
     PAIRS = (("ink", "paper", 7.0), ("ink", "panel", 7.0), ("ink", "field", 7.0), ("faint", "panel", 4.5), ("faint", "paper", 4.5),
-             ("accent", "panel", 4.5), ("alarm", "panel", 4.0), ("amber", "panel", 4.0), ("bar_ink", "bar", 7.0))  # fmt: skip
+             ("accent", "panel", 4.5), ("alarm", "panel", 4.0), ("amber", "panel", 4.0), ("bar_ink", "bar", 7.0),
+             ("paper", "alarm", 4.0))  # fmt: skip
 
     def test_words_stand_out_from_their_ground(self) -> None:
         palettes: tuple[Palette, ...] = (DAY, NIGHT)

@@ -23,7 +23,7 @@ class Typed(unittest.TestCase):
             ("4 thou", CHIP, 0.1016), ("4 thou/tooth", CHIP, 0.1016), ("0.06 mm/z", CHIP, 0.06), ("0.004 ipt", CHIP, 0.1016),
             ("60 um", CHIP, 0.06), ("200 sfm", SPEED, 60.96), ("60 m/min", SPEED, 60.0), ("2 m/s", SPEED, 120.0),
             ("35 HRC", units.HARDNESS, 35.0), ("35hrc", units.HARDNESS, 35.0), ("300 HB", units.BRINELL, 300.0),
-            ("5k rpm", RPM, 5000.0), ("5.5k", RPM, 5500.0), ("5 279", RPM, 5279.0), ("5\u202f279 rpm", RPM, 5279.0),
+            ("5k rpm", RPM, 5000.0), ("5.5k", RPM, 5500.0), ("5 279", RPM, 5279.0), ("5\xa0279 rpm", RPM, 5279.0), ("5\u202f279", RPM, 5279.0),
             ("2.6 m/min", units.FEED, 2600.0), ("100 ipm", units.FEED, 2540.0), ("50%", units.RATIO, 0.5),
             ("12 s", units.MINUTES, 0.2), ("8 um", units.SMALL, 8.0), ("0.3 thou", units.SMALL, 7.62),
             ("18 kN", units.FORCE, 18000.0), ("40 lb", units.MASS, 18.1436948),
@@ -71,9 +71,9 @@ class Shown(unittest.TestCase):
     def test_sensible_digits_in_both_systems(self) -> None:
         cases = (
             (LENGTH, 1.2, "1.20 mm", "0.0472 in"), (CHIP, 0.1016, "0.102 mm", "4.00 thou"),
-            (SPEED, 190.0, "190 m/min", "623 sfm"), (units.FEED, 2640.0, "2\u202f640 mm/min", "103.9 ipm"),
+            (SPEED, 190.0, "190 m/min", "623 sfm"), (units.FEED, 2640.0, "2\xa0640 mm/min", "103.9 ipm"),
             (units.REMOVAL, 66.5, "66.5 cm³/min", "4.06 in³/min"), (units.POWER, 5.1, "5.1 kW", "6.8 hp"),
-            (units.TORQUE, 10.0, "10.0 Nm", "7.38 ft-lb"), (RPM, 5279.4, "5\u202f279 rpm", "5\u202f279 rpm"),
+            (units.TORQUE, 10.0, "10.0 Nm", "7.38 ft-lb"), (RPM, 5279.4, "5\xa0279 rpm", "5\xa0279 rpm"),
             (units.DIMENSION, 12.0, "12 mm", "0.4724 in"), (units.DIMENSION, 9.525, "9.525 mm", "0.375 in"),
         )  # fmt: skip
         for quantity, value, metric, inch in cases:

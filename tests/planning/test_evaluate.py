@@ -71,7 +71,7 @@ class Features(unittest.TestCase):
         r = result(feature=POCKET)
         text = next(c.text for c in r.cautions if c.id == "corner_engagement")
         growth = math.sin(r.corner_angle or 0) / 0.6
-        self.assertIn(f"{r.state.vf / growth:,.0f} mm/min".replace(",", "\u202f"), text)
+        self.assertIn(f"{r.state.vf / growth:,.0f} mm/min".replace(",", "\xa0"), text)
 
 
 class WorkingOut(unittest.TestCase):

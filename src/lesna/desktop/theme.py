@@ -148,6 +148,6 @@ def style_sheet(p: Palette) -> str:
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
     QFrame#banner {{ background: {p.accent_soft}; border-bottom: 1px solid {p.hairline}; }}
     QFrame#banner[kind="wrong"] {{ background: {p.alarm}; }}
-    QFrame#banner[kind="wrong"] QLabel {{ color: #FFFFFF; }}
+    QFrame#banner[kind="wrong"] QLabel {{ color: {p.paper}; }}
     QDialog, QMessageBox {{ background: {p.panel}; }}
     """

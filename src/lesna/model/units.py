@@ -76,14 +76,14 @@ def grouped(number: float, digits: int) -> str:
     Examples
     --------
     >>> grouped(12345.6, 0)
-    '12\\u202f346'
+    '12\\xa0346'
     >>> grouped(0.12345, -3)
     '0.123'
     """
     if digits < 0 and number:
         digits = max(0, -digits - 1 - math.floor(math.log10(abs(number))))
-    text = f"{number:,.{max(digits, 0)}f}".replace(",", "\u202f")
-    return text[1:] if text.startswith("-") and not text.strip("-0.\u202f") else text
+    text = f"{number:,.{max(digits, 0)}f}".replace(",", "\xa0")
+    return text[1:] if text.startswith("-") and not text.strip("-0.\xa0") else text
 
 
 _LENGTHS = {
@@ -166,7 +166,7 @@ COUNT = Quantity("", "", 1.0, (0, 0), {"": 1.0}, "24")
 MONEY = Quantity("", "", 1.0, (2, 2), {"": 1.0}, "62.00")
 STRESS = Quantity("N/mm²", "ksi", 6.894757293, (0, 0), {"n/mm2": 1.0, "mpa": 1.0, "ksi": 6.894757293}, "2000")
 AREA = Quantity("mm²", "in²", INCH * INCH, (-2, -2), {"mm2": 1.0}, "4 mm2")
-LONG_MINUTES = Quantity("min", "min", 1.0, (0, 0), {"min": 1.0, "h": 60.0}, "45 min or 2 h")
+LONG_MINUTES = Quantity("min", "min", 1.0, (-2, -2), {"min": 1.0, "h": 60.0}, "45 min or 2 h")
 MINUTES = Quantity("min", "min", 1.0, (-2, -2), {"min": 1.0, "s": 1 / 60, "h": 60.0}, "0.2 or 12 s")
 
 
@@ -189,7 +189,7 @@ _NUMBER = re.compile(
     r"""^\s*(?P<sign>-?)(?:
         (?P<whole>\d+)(?:\s*-\s*|\s+)(?P<mnum>\d+)\s*/\s*(?P<mden>\d+)       # 1-1/4, 1 1/4
         |(?P<num>\d+)\s*/\s*(?P<den>\d+)                                     # 1/2
-        |(?P<plain>\d{1,3}(?:[ \u202f\u00a0]\d{3})+(?:[.,]\d+)?|\d+[.,](?!\d)|\d*[.,]?\d+)
+        |(?P<plain>\d{1,3}(?:[ \xa0\u202f]\d{3})+(?:[.,]\d+)?|\d+[.,](?!\d)|\d*[.,]?\d+)
     )(?P<kilo>\s*k(?![a-zA-Z]))?\s*(?P<unit>.*)$""",
     re.VERBOSE,
 )
@@ -256,7 +256,7 @@ def _value(match: re.Match[str], text: str, quantity: Quantity) -> float:
     sign = -1.0 if match["sign"] else 1.0
     kilo = 1000.0 if match["kilo"] else 1.0
     if match["plain"] is not None:
-        plain = re.sub(r"[ \u202f\u00a0]", "", match["plain"])
+        plain = re.sub(r"[ \xa0\u202f]", "", match["plain"])
         if quantity.digits[0] == 0 and re.fullmatch(r"\d{1,3},\d{3}", plain):
             raise InputError(
                 f"'{text}' can be read in two ways; write {plain.replace(',', '')} or {plain.replace(',', '.')}"

@@ -81,7 +81,7 @@ class ReadoutCell(Canvas):
     def copy(self) -> None:
         """Puts the number, as shown but without its unit and thousands spaces, on the clipboard."""
         text, _ = self.readout.text(self.session.result, self.session.system)
-        QApplication.clipboard().setText(text.replace("\u202f", ""))
+        QApplication.clipboard().setText(text.replace("\xa0", ""))
         self.session.said.emit("note", f"{self.readout.label} {text} copied")
 
     def _on_result(self) -> None:
