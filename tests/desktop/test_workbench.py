@@ -9,7 +9,7 @@ from unittest import mock
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox
 
 from lesna.desktop.theme import NIGHT, THEME
 from lesna.model.files import load_job
@@ -154,6 +154,62 @@ class Editing(WindowTest):
         self.assertTrue(self.running.window.memory.tour_seen)
         banner._buttons[-1].click()
         self.assertFalse(banner.isVisible())
+
+
+class Commands(WindowTest):
+    def test_rename_cut_and_job(self) -> None:
+        answers = [("Rough pocket", True), ("Hinge, side one", True)]
+        with mock.patch.object(QInputDialog, "getText", side_effect=answers):
+            QTest.keyClick(self.running.window, Qt.Key.Key_F2)
+        self.assertEqual((self.session.cut.name, self.session.job.title), ("Rough pocket", "Hinge, side one"))
+        with mock.patch.object(QInputDialog, "getText", side_effect=[("Pin slot", True), ("", False)]):
+            self.bench.rename()
+        self.assertIn("names two cuts", self.bench.banner.text.text())
+
+    def test_next_and_former_cut(self) -> None:
+        control = Qt.KeyboardModifier.ControlModifier
+        QTest.keyClick(self.running.window, Qt.Key.Key_PageDown, control)
+        QTest.keyClick(self.running.window, Qt.Key.Key_PageDown, control)
+        QTest.keyClick(self.running.window, Qt.Key.Key_PageUp, control)
+        self.assertEqual(self.session.index, 1)
+        for _ in range(9):
+            self.bench.next_cut()
+        self.assertEqual(self.session.index, 4)
+
+    def test_best_point_from_any_step(self) -> None:
+        self.session.select(1)
+        self.wait_for_map()
+        self.bench.show_step(0)
+        QTest.keyClick(self.running.window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
+        self.assertAlmostEqual(self.session.cut.ae_mm, self.session.map.map.best_in_school.ae, places=3)
+
+    def test_open_and_sheet_by_dialog(self) -> None:
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(DEMOS[1]), "")):
+            self.bench.open_dialog()
+        self.assertEqual(self.session.document.path, DEMOS[1])
+        with tempfile.TemporaryDirectory() as folder:
+            target = Path(folder) / "sheet"
+            with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")):
+                QTest.mouseClick(self.bench.top.sheet, Qt.MouseButton.LeftButton)
+            self.assertTrue(target.with_suffix(".pdf").read_bytes().startswith(b"%PDF"))
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")):
+            self.bench.open_dialog()
+        self.assertEqual(self.session.document.path, DEMOS[1])
+
+    def test_route_by_arrow_keys_and_its_tips(self) -> None:
+        route = self.bench.route
+        route.setFocus()
+        QTest.keyClick(route, Qt.Key.Key_Left)
+        self.assertEqual(self.bench.pages.currentIndex(), 0)
+        QTest.keyClick(route, Qt.Key.Key_Right)
+        self.assertEqual(self.bench.pages.currentIndex(), 1)
+        self.session.edit_cut("Change", hex_mm=0.5)
+        QTest.mouseMove(route, QPoint(150, 17))
+        self.running.window.grab()
+
+    def test_quitting_by_keyboard(self) -> None:
+        QTest.keyClick(self.running.window, Qt.Key.Key_Q, Qt.KeyboardModifier.ControlModifier)
+        self.assertFalse(self.running.window.isVisible())
 
 
 class SavingAndLeaving(WindowTest):

@@ -15,6 +15,7 @@ class Match(NamedTuple):
     id: str
     name: str
     score: float
+    detail: str = ""
 
 
 def ranked(text: str, table: Table[Any], fields: Sequence[str]) -> list[Match]:
@@ -30,7 +31,7 @@ def ranked(text: str, table: Table[Any], fields: Sequence[str]) -> list[Match]:
         row = table.raw(key)
         score = sum(_best(word, row, fields) for word in words) if words else 1.0
         if not words or all(_best(word, row, fields) > 0 for word in words):
-            found.append(Match(str(key), str(row.get("name", key)), score))
+            found.append(Match(str(key), str(row.get("name", key)), score, str(row.get("condition", ""))))
     return sorted(found, key=lambda match: (-match.score, match.name))
 
 

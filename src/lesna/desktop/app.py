@@ -174,7 +174,8 @@ def open_window(job_file: Path | None, *, demo: bool = False) -> int:
         app.setWindowIcon(QIcon(str(shipped_folder() / "icons" / "lesna.svg")))
         running.append(furnish(window, None if demo else job_file or next(iter(window.memory.recent()), None)))
         bench = running[0].bench
-        if not window.memory.tour_seen and not bench.banner.isVisible():
+        is_sample = running[0].session.document.path is None
+        if is_sample and not window.memory.tour_seen and not bench.banner.isVisible():
             QTimer.singleShot(300, bench.start_tour)
 
     loader = _Loader()

@@ -49,7 +49,7 @@ class SearchBox(QLineEdit):
         found = self._find(text)
         self.list.clear()
         for match in found:
-            item = QListWidgetItem(match.name)
+            item = QListWidgetItem(f"{match.name}, {match.detail}" if match.detail else match.name)
             item.setData(Qt.ItemDataRole.UserRole, match.id)
             self.list.addItem(item)
         if not found:
