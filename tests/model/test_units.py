@@ -23,7 +23,8 @@ class Typed(unittest.TestCase):
             ("4 thou", CHIP, 0.1016), ("4 thou/tooth", CHIP, 0.1016), ("0.06 mm/z", CHIP, 0.06), ("0.004 ipt", CHIP, 0.1016),
             ("60 um", CHIP, 0.06), ("200 sfm", SPEED, 60.96), ("60 m/min", SPEED, 60.0), ("2 m/s", SPEED, 120.0),
             ("35 HRC", units.HARDNESS, 35.0), ("35hrc", units.HARDNESS, 35.0), ("300 HB", units.BRINELL, 300.0),
-            ("5k rpm", RPM, 5000.0), ("5.5k", RPM, 5500.0), ("5 279", RPM, 5279.0), ("5\xa0279 rpm", RPM, 5279.0), ("5\u202f279", RPM, 5279.0),
+            ("5k rpm", RPM, 5000.0), ("5.5k", RPM, 5500.0), ("5 279", RPM, 5279.0),
+            ("5\xa0279 rpm", RPM, 5279.0), ("5\u202f279", RPM, 5279.0),
 
             ("2.6 m/min", units.FEED, 2600.0), ("100 ipm", units.FEED, 2540.0), ("50%", units.RATIO, 0.5),
             ("12 s", units.MINUTES, 0.2), ("8 um", units.SMALL, 8.0), ("0.3 thou", units.SMALL, 7.62),

@@ -18,6 +18,8 @@ from lesna.physics import Array
 from lesna.planning.limits import BY_ID
 
 _MARGIN_LEFT, _MARGIN_RIGHT, _MARGIN_TOP, _MARGIN_BOTTOM = 76.0, 18.0, 40.0, 40.0
+#: ink on the coloured map, which is the same by day and by night
+_GRAPHITE = QColor("#1F2B36")
 #: one nudge, and one fine nudge, as a share of the diameter
 _NUDGE, _FINE = 0.01, 0.001
 _LINE_COLOURS = ("#7A3B22", "#5B3F78", "#2F5B93", "#6B5A16", "#8C4A52", "#37624A", "#54432F", "#3B5560", "#70326B")
@@ -255,7 +257,7 @@ class MapView(Canvas):
         if best is not None:
             centre = self.at(best.ae, best.ap)
             diamond = QPolygonF([centre + QPointF(*d) for d in ((0, -7), (7, 0), (0, 7), (-7, 0))])
-            painter.setPen(QPen(QColor("#1F2B36"), 1.4))
+            painter.setPen(QPen(_GRAPHITE, 1.4))
             painter.setBrush(QColor("#FFFFFF"))
             painter.drawPolygon(diamond)
             taken.append(QRectF(centre.x() - 8, centre.y() - 8, 16, 16))
@@ -266,7 +268,7 @@ class MapView(Canvas):
             high = self.at(max(window.ae_max, window.ae_min), min(window.ap_max, picture.depth_top))
             rect = QRectF(low, high).normalized()
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(THEME.color("ink"), 1, Qt.PenStyle.DotLine))
+            painter.setPen(QPen(_GRAPHITE, 1, Qt.PenStyle.DotLine))
             painter.drawRect(rect)
             name = self.session.cut.strategy.replace("_", " ")
             foot = QPointF(rect.left() + 28, rect.bottom() - 10)
@@ -365,9 +367,13 @@ class MapView(Canvas):
     def _paint_iso_removal(self, painter: QPainter, picture: MapPicture) -> None:
         painter.save()
         painter.setClipRect(self.plot())
-        painter.setPen(QPen(QColor("#FFFFFF"), 1.6, Qt.PenStyle.DashLine))
-        for line in picture.iso_removal(self.session.result.state.q):
-            painter.drawPolyline(self._polygon(line))
+        lines = [self._polygon(line) for line in picture.iso_removal(self.session.result.state.q)]
+        shade = QColor(_GRAPHITE)
+        shade.setAlpha(110)
+        for pen in (QPen(shade, 3.0), QPen(QColor("#FFFFFF"), 1.6, Qt.PenStyle.DashLine)):  # reads on pale and on dark
+            painter.setPen(pen)
+            for line in lines:
+                painter.drawPolyline(line)
         painter.restore()
 
     def _paint_point(self, painter: QPainter) -> list[QRectF]:
@@ -377,7 +383,7 @@ class MapView(Canvas):
         painter.setPen(QPen(QColor("#FFFFFF"), 4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(place, 8, 8)
-        painter.setPen(QPen(QColor("#1F2B36"), 2))
+        painter.setPen(QPen(_GRAPHITE, 2))
         painter.drawEllipse(place, 8, 8)
         for dx, dy in ((-1, 0), (1, 0), (0, -1), (0, 1)):
             painter.drawLine(place + QPointF(4 * dx, 4 * dy), place + QPointF(13 * dx, 13 * dy))
