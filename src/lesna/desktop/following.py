@@ -21,11 +21,16 @@ class Following(QObject):
         Where Results come from.
     refresh : callable
         Shows the session's Result.
+    rests_in_drag : bool
+        True for sentences, which nobody reads while they reflow under a drag: they follow when it ends.
     """
 
-    def __init__(self, widget: QWidget, session: Session, refresh: Callable[[], None]) -> None:
+    def __init__(
+        self, widget: QWidget, session: Session, refresh: Callable[[], None], *, rests_in_drag: bool = False
+    ) -> None:
         super().__init__(widget)
         self._widget, self._session, self._refresh = widget, session, refresh
+        self._rests_in_drag = rests_in_drag
         self._is_stale = True
         session.result_changed.connect(self.now)
         widget.installEventFilter(self)
@@ -33,7 +38,7 @@ class Following(QObject):
     def now(self) -> None:
         """Something new is to be shown."""
         self._is_stale = True
-        if self._widget.isVisible():
+        if self._widget.isVisible() and not (self._rests_in_drag and self._session.is_dragging):
             self._catch_up()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:

@@ -89,8 +89,16 @@ def font(px: float, *, bold: bool = False, mono: bool = False) -> QFont:
 
 
 def temper(share: float) -> QColor:
-    """Colour of the temper scale at 0 (pale) to 1 (blue)."""
-    place = min(max(share, 0.0), 1.0) * (len(TEMPER) - 1)
+    """Colour of the temper scale at 0 (pale) to 1 (blue), in steps too fine to see."""
+    return _temper_step(round(min(max(share, 0.0), 1.0) * _TEMPER_STEPS))
+
+
+_TEMPER_STEPS = 250
+
+
+@cache
+def _temper_step(step: int) -> QColor:
+    place = step / _TEMPER_STEPS * (len(TEMPER) - 1)
     low = min(int(place), len(TEMPER) - 2)
     a, b, t = QColor(TEMPER[low]), QColor(TEMPER[low + 1]), place - low
     red, green, blue = (

@@ -85,7 +85,9 @@ def explain(error: ValidationError, cls: type[BaseModel]) -> InputError:
     cls : type
         The record that was being read; its field names serve to guess the meant key.
     """
-    first = error.errors(include_url=False)[0]
+    found = error.errors(include_url=False)
+    # a mistyped key is also a missing one: the key that was written says more
+    first = next((entry for entry in found if entry["type"] == "extra_forbidden"), found[0])
     loc = tuple(first["loc"])
     kind, context, given = first["type"], first.get("ctx", {}), first.get("input")
     path = _path(loc)

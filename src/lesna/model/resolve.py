@@ -118,7 +118,24 @@ def check_fit(cut: Cut, tool: Tool) -> None:
         )
 
 
+#: records made lately: a drag asks for the same ones many times a second
+_RECENT: dict[tuple[int, int], tuple[Reference, Mapping[str, Record], Record]] = {}
+_RECENT_MOST = 256
+
+
 def _whole(spec: Reference, cls: type[R], shelf: Mapping[str, R], field: str) -> R:
+    key = (id(spec), id(shelf))
+    known = _RECENT.get(key)
+    if known is not None and known[0] is spec and known[1] is shelf and isinstance(known[2], cls):
+        return known[2]
+    record = _made(spec, cls, shelf, field)
+    if len(_RECENT) >= _RECENT_MOST:
+        _RECENT.clear()
+    _RECENT[key] = (spec, shelf, record)
+    return record
+
+
+def _made(spec: Reference, cls: type[R], shelf: Mapping[str, R], field: str) -> R:
     written = spec.written()
     known = written.get("id", "")
     base: dict[str, object] = {}

@@ -196,15 +196,28 @@ def constant_force_depth(setup: CutSetup) -> float | None:
     return pitch if math.isfinite(pitch) else None
 
 
-def corner_angle(setup: CutSetup, state: State) -> float | None:
-    """Widest engagement angle on the way [rad]: in an inner corner, or in a trochoid's loop; None where neither is known."""
+def curve_radius(setup: CutSetup, state: State) -> float | None:
+    """Radius of the tool centre's path where it curves most [mm]: an inner corner, or a trochoid's loop.
+
+    0 where the tool is as round as the corner; None where neither is known.
+    """
     cut = setup.parts.cut
     feature = cut.feature
-    if cut.strategy == "trochoidal" and feature is not None and feature.kind == "slot" and feature.width_mm is not None:
-        loop = (feature.width_mm - setup.shape.DC) / 2
-        return float(engagement.trochoid_angle(setup.shape.DC / 2, loop, state.ae)) if loop > 0 else None
-    if feature is None or feature.corner_radius_mm is None or feature.kind not in ("pocket", "shelf"):
+    if feature is None:
         return None
-    R = float(state.d_eff) / 2
-    rho = max(0.0, feature.corner_radius_mm - R)
-    return float(engagement.concave_angle(R, float(state.ae), rho))
+    if cut.strategy == "trochoidal" and feature.kind == "slot" and feature.width_mm is not None:
+        loop = (feature.width_mm - setup.shape.DC) / 2
+        return loop if loop > 0 else None
+    if feature.corner_radius_mm is None or feature.kind not in ("pocket", "shelf"):
+        return None
+    return max(0.0, feature.corner_radius_mm - float(state.d_eff) / 2)
+
+
+def corner_angle(setup: CutSetup, state: State) -> float | None:
+    """Widest engagement angle on the way [rad]: in an inner corner, or in a trochoid's loop; None where neither is known."""
+    rho, feature = curve_radius(setup, state), setup.parts.cut.feature
+    if rho is None or feature is None:
+        return None
+    if feature.kind == "slot":
+        return float(engagement.trochoid_angle(setup.shape.DC / 2, rho, state.ae))
+    return float(engagement.concave_angle(float(state.d_eff) / 2, float(state.ae), rho))

@@ -14,7 +14,7 @@ from lesna.model import names, units
 from lesna.planning.economy import Economy
 from lesna.planning.limits import BY_ID, LimitUse
 from lesna.planning.result import Result
-from lesna.planning.solve import REFERENCE_ENGAGEMENT, chip_target
+from lesna.planning.solve import REFERENCE_ENGAGEMENT, chip_target, curve_radius
 
 #: finds the table and row of a library record: (table, id) -> text
 Where = Callable[[str, object], str]
@@ -548,13 +548,21 @@ def _phi(result: Result, where: Where) -> Working:
 def _corner(result: Result, where: Where) -> Working:
     feature = result.setup.parts.cut.feature
     radius = feature.corner_radius_mm if feature else None
+    centre = curve_radius(result.setup, result.state)
     angle = None if result.corner_angle is None else math.degrees(result.corner_angle)
     return Working(
         "In corner or loop",
         angle,
         units.ANGLE,
         "law of cosines with the tool centre on a radius: corner radius - R in a corner, (W - DC)/2 in a trochoid's loop",
-        (_ae(result), _d_eff(result, where), Input("rc", "inner radius of the feature", radius, units.LENGTH, _TYPED)),
+        (
+            _ae(result),
+            _d_eff(result, where),
+            Input("rc", "inner radius of the feature", radius, units.LENGTH, _TYPED),
+            Input(
+                "rm", "radius of the tool centre's path", centre, units.LENGTH, "rc - Deff/2, or (W - DC)/2 in a loop"
+            ),
+        ),
         "docs/physics.md section 3",
         "A path that keeps its engagement in corners.",
     )

@@ -24,7 +24,7 @@ class CautionsList(QLabel):
         self.setTextFormat(Qt.TextFormat.RichText)
         self.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.setAccessibleName("Cautions")
-        THEME.changed.connect(Following(self, session, self.refresh).now)
+        THEME.changed.connect(Following(self, session, self.refresh, rests_in_drag=True).now)
 
     def refresh(self) -> None:
         """Follows the Result."""

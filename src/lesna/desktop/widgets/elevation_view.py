@@ -161,7 +161,10 @@ class ElevationView(Canvas):
         self._paint_dimension(painter, right, view.ap, units.LENGTH.full(view.ap, system), 1)
 
     def _polygon(self, outline: Outline) -> QPolygonF:
-        return QPolygonF([self.at(x, y) for x, y in outline])
+        left, bottom, right, top = self._bounds()
+        scale = self._scale()
+        across, up = self.width() / 2 - scale * (left + right) / 2, self.height() / 2 + scale * (bottom + top) / 2
+        return QPolygonF([QPointF(across + scale * x, up - scale * y) for x, y in outline])
 
     def _fill(self, painter: QPainter, outline: Outline, role: str, *, hatched: bool = False) -> None:
         painter.setPen(QPen(THEME.color("ink"), 1.2))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QToolTip, QWidget
@@ -37,8 +38,6 @@ class MapView(Canvas):
         self.setMouseTracking(True)
         self.setMinimumSize(380, 260)
         self._drag_q: float | None = None
-        self._ground: QImage | None = None
-        self._ground_of: tuple[object, ...] = ()
         session.map_changed.connect(self.update)
         session.result_changed.connect(self.update)
 
@@ -174,7 +173,8 @@ class MapView(Canvas):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.drawImage(QPointF(0, 0), self._ground_image())
+        key = (id(self.picture), self.session.index, self.session.system, self.session.cut.strategy)
+        painter.drawImage(QPointF(0, 0), self.still(key, self._paint_ground))
         if self.picture is not None:
             self._paint_iso_removal(painter, self.picture)
         tags = self._paint_point(painter)
@@ -183,23 +183,6 @@ class MapView(Canvas):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(THEME.color("accent"), 2))
             painter.drawRect(self.plot())
-
-    def _ground_image(self) -> QImage:
-        """All that a drag does not change, drawn once."""
-        ratio = self.devicePixelRatioF()
-        key = (id(self.picture), self.width(), self.height(), ratio, THEME.palette.name, self.session.index,
-               self.session.system, self.session.cut.strategy)  # fmt: skip
-        if self._ground is None or key != self._ground_of:
-            image = QImage(QSize(round(self.width() * ratio), round(self.height() * ratio)),
-                           QImage.Format.Format_ARGB32_Premultiplied)  # fmt: skip
-            image.setDevicePixelRatio(ratio)
-            image.fill(Qt.GlobalColor.transparent)
-            painter = QPainter(image)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._paint_ground(painter)
-            painter.end()
-            self._ground, self._ground_of = image, key
-        return self._ground
 
     def _paint_ground(self, painter: QPainter) -> None:
         plot = self.plot()
@@ -367,7 +350,9 @@ class MapView(Canvas):
     def _paint_iso_removal(self, painter: QPainter, picture: MapPicture) -> None:
         painter.save()
         painter.setClipRect(self.plot())
-        lines = [self._polygon(line) for line in picture.iso_removal(self.session.result.state.q)]
+        # every third vertex: a smooth curve needs no more, and this line is stroked anew at every move
+        found = picture.iso_removal(self.session.result.state.q)
+        lines = [self._polygon(np.vstack((line[:-1:3], line[-1:]))) for line in found]
         shade = QColor(_GRAPHITE)
         shade.setAlpha(110)
         for pen in (QPen(shade, 3.0), QPen(QColor("#FFFFFF"), 1.6, Qt.PenStyle.DashLine)):  # reads on pale and on dark

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPen, QPixmap
+from collections.abc import Callable
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QImage, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
 
 from lesna.desktop.theme import THEME, font
@@ -58,7 +60,25 @@ class Canvas(QWidget):
     def __init__(self, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setAccessibleName(name)
+        self._still: QImage | None = None
+        self._still_key: tuple[object, ...] = ()
         THEME.changed.connect(self.update)
+
+    def still(self, key: tuple[object, ...], paint: Callable[[QPainter], None]) -> QImage:
+        """All that a drag does not change, painted once for each key, size and theme."""
+        ratio = self.devicePixelRatioF()
+        whole = (*key, self.width(), self.height(), ratio, THEME.palette.name)
+        if self._still is None or whole != self._still_key:
+            image = QImage(QSize(round(self.width() * ratio), round(self.height() * ratio)),
+                           QImage.Format.Format_ARGB32_Premultiplied)  # fmt: skip
+            image.setDevicePixelRatio(ratio)
+            image.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(image)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            paint(painter)
+            painter.end()
+            self._still, self._still_key = image, whole
+        return self._still
 
     @staticmethod
     def face(px: float, *, bold: bool = False) -> QFont:

@@ -29,7 +29,7 @@ class ReadinessList(QWidget):
         self._grid.setColumnStretch(1, 1)
         self._rows: list[tuple[QLabel, QLabel]] = []
         self.checks: tuple[Check, ...] = ()
-        THEME.changed.connect(Following(self, session, self.refresh).now)
+        THEME.changed.connect(Following(self, session, self.refresh, rests_in_drag=True).now)
 
     def refresh(self) -> None:
         """Shows the checks of the chosen cut."""

@@ -34,56 +34,77 @@ class SpindleChart(Canvas):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         state, drive = self.session.result.state, self.session.result.setup.drive
+        faces = (
+            (units.POWER, drive.s1.power, drive.s6.power, state.power_motor, state.power_s1),
+            (units.TORQUE, drive.s1.torque, drive.s6.torque, state.torque, state.torque_s1),
+        )
         low = max(drive.rpm_min, drive.rpm_max / 200, 1.0)
         speeds = np.linspace(low, drive.rpm_max, _POINTS)
-        half = (self.height() - 34) / 2
-        upper = QRectF(46, 16, self.width() - 72, half - 18)
-        lower = QRectF(46, 16 + half, self.width() - 72, half - 18)
-        self._paint_face(painter, upper, units.POWER, (drive.s1.power(speeds), drive.s6.power(speeds)),
-                         (state.n, state.power_motor, state.power_s1), drive.rpm_max)  # fmt: skip
-        self._paint_face(painter, lower, units.TORQUE, (drive.s1.torque(speeds), drive.s6.torque(speeds)),
-                         (state.n, state.torque, state.torque_s1), drive.rpm_max)  # fmt: skip
-        self._paint_speeds(painter, lower, drive.rpm_max)
+        tops = [1.08 * max(float(s1(speeds).max()), float(s6(speeds).max()), value) for _, s1, s6, value, _ in faces]
 
-    def _paint_face(
-        self, painter: QPainter, area: QRectF, quantity: units.Quantity, curves: tuple[Array, Array],
-        point: tuple[float, float, float], rpm_max: float,
+        def ground(on: QPainter) -> None:
+            for area, top, (quantity, s1, s6, _, _) in zip(self._areas(), tops, faces, strict=True):
+                self._paint_curves(on, area, quantity, speeds, (s1(speeds), s6(speeds)), top)
+            self._paint_speeds(on, self._areas()[1], drive.rpm_max)
+
+        machine = self.session.result.setup.parts.machine
+        key = (machine.id, id(machine.curve), self.session.system, *(round(top, 6) for top in tops))
+        painter.drawImage(QPointF(0, 0), self.still(key, ground))
+        for area, top, (quantity, _, _, value, limit) in zip(self._areas(), tops, faces, strict=True):
+            self._paint_point(painter, area, quantity, (state.n / drive.rpm_max, value, limit), top)
+
+    def _areas(self) -> tuple[QRectF, QRectF]:
+        half = (self.height() - 34) / 2
+        return tuple(QRectF(46, 16 + shift, self.width() - 72, half - 18) for shift in (0.0, half))  # type: ignore[return-value]
+
+    def _paint_curves(
+        self, painter: QPainter, area: QRectF, quantity: units.Quantity, speeds: Array, curves: tuple[Array, Array],
+        top: float,
     ) -> None:  # fmt: skip
         system = self.session.system
-        n, value, limit = point
-        top = 1.08 * max(float(curves[1].max()), float(curves[0].max()), value)
+        across = (area.left() + area.width() * speeds / speeds[-1]).tolist()
 
-        def at(speed: float, height: float) -> QPointF:
-            return QPointF(area.left() + area.width() * speed / rpm_max, area.bottom() - area.height() * height / top)
+        def line(values: Array) -> list[QPointF]:
+            up = (area.bottom() - area.height() * values / top).tolist()
+            return [QPointF(x, y) for x, y in zip(across, up, strict=True)]
 
-        low = max(self.session.result.setup.drive.rpm_min, rpm_max / 200, 1.0)
-        speeds = np.linspace(low, rpm_max, _POINTS)
-        line = [at(float(s), float(v)) for s, v in zip(speeds, curves[0], strict=True)]
+        s1 = line(curves[0])
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(THEME.color("accent_soft"))
-        painter.drawPolygon(QPolygonF([at(low, 0), *line, at(rpm_max, 0)]))
+        painter.drawPolygon(QPolygonF([QPointF(across[0], area.bottom()), *s1, area.bottomRight()]))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(THEME.color("faint"), 1.2, Qt.PenStyle.DashLine))
-        painter.drawPolyline(QPolygonF([at(float(s), float(v)) for s, v in zip(speeds, curves[1], strict=True)]))
+        painter.drawPolyline(QPolygonF(line(curves[1])))
         painter.setPen(QPen(THEME.color("ink"), 1.6))
-        painter.drawPolyline(QPolygonF(line))
+        painter.drawPolyline(QPolygonF(s1))
         painter.setPen(QPen(THEME.color("hairline"), 1))
         painter.drawLine(area.bottomLeft(), area.bottomRight())
         painter.drawLine(area.topLeft(), area.bottomLeft())
-        over = value > limit * (1 + 1e-9)
-        role = "alarm" if over else "accent"
-        painter.setPen(QPen(THEME.color(role), 1, Qt.PenStyle.DotLine))
-        painter.drawLine(at(n, 0), at(n, limit))
-        painter.setPen(QPen(THEME.color("panel"), 2))
-        painter.setBrush(THEME.color(role))
-        painter.drawEllipse(at(n, value), 5.5, 5.5)
         painter.setFont(self.face(10.5))
         painter.setPen(THEME.color("faint"))
         for height in (0.0, _round_below(quantity.shown(top, system) / 1.05)):
-            y = at(0, height * (1 if system == "metric" else quantity.per_inch)).y()
+            y = area.bottom() - area.height() * height * (1 if system == "metric" else quantity.per_inch) / top
             painter.drawText(QRectF(0, y - 8, 42, 16), Qt.AlignmentFlag.AlignRight, f"{height:g}")
-        margin = f"{quantity.full(value, system)} of {quantity.full(limit, system)} S1, {value / limit:.0%}"
         painter.drawText(QPointF(0, area.top() - 5), quantity.unit(system))
+
+    def _paint_point(
+        self, painter: QPainter, area: QRectF, quantity: units.Quantity, point: tuple[float, float, float], top: float
+    ) -> None:
+        share, value, limit = point
+        system = self.session.system
+
+        def at(height: float) -> QPointF:
+            return QPointF(area.left() + area.width() * share, area.bottom() - area.height() * height / top)
+
+        over = value > limit * (1 + 1e-9)
+        role = "alarm" if over else "accent"
+        painter.setPen(QPen(THEME.color(role), 1, Qt.PenStyle.DotLine))
+        painter.drawLine(at(0), at(limit))
+        painter.setPen(QPen(THEME.color("panel"), 2))
+        painter.setBrush(THEME.color(role))
+        painter.drawEllipse(at(value), 5.5, 5.5)
+        painter.setFont(self.face(10.5))
+        margin = f"{quantity.full(value, system)} of {quantity.full(limit, system)} S1, {value / limit:.0%}"
         painter.setPen(THEME.color("alarm" if over else "ink"))
         painter.drawText(QRectF(area.left(), area.top() - 17, area.width(), 15), Qt.AlignmentFlag.AlignRight, margin)
 
