@@ -13,6 +13,7 @@ from lesna.data.library import Library
 from lesna.data.places import shop_folder
 from lesna.model.files import load_job
 from lesna.model.job import Job
+from lesna.physics import engine
 
 
 def open_library() -> Library:
@@ -30,6 +31,22 @@ def open_job(path: Path) -> Job:
     """The job of a file; ends the command where it cannot be read."""
     with about(path):
         return load_job(path)
+
+
+def open_kernels(*, needed: bool) -> None:
+    """Loads the compiled sums: always where a command cannot do without, else only where they lie ready.
+
+    Compiling takes half a minute on a fresh machine and is said on standard error.
+    """
+    if not needed and not engine.is_cached():
+        return
+
+    def say(done: int, total: int) -> None:
+        if not cached:
+            click.echo(f"lesna: preparing the force sums of this machine, once: {done} of {total}", err=True)
+
+    cached = engine.is_cached()
+    engine.ready(say)
 
 
 def chosen(job: Job, path: Path, name: str | None) -> list[int]:

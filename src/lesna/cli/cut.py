@@ -6,10 +6,10 @@ from pathlib import Path
 
 import click
 
-from lesna.cli.common import chosen, mention_problems, open_job, open_library, print_json
+from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
 from lesna.cli.refusal import LIMIT_EXCEEDED, about
 from lesna.model import units
-from lesna.planning.evaluate import evaluate
+from lesna.planning.evaluate import evaluate_fully
 from lesna.planning.result import Result
 
 
@@ -22,8 +22,9 @@ def cut(job_file: Path, name: str | None, as_json: bool, strict: bool) -> None:
     """Compute every cut of JOB, or one."""
     job = open_job(job_file)
     library = open_library()
+    open_kernels(needed=False)
     with about(job_file):
-        results = [evaluate(job, index, library) for index in chosen(job, job_file, name)]
+        results = [evaluate_fully(job, index, library) for index in chosen(job, job_file, name)]
     mention_problems(library)
     if as_json:
         print_json({"lesna": 1, "title": job.title, "cuts": [result.to_json() for result in results]})
@@ -43,7 +44,9 @@ def _text(result: Result) -> str:
         ("feed", units.FEED.full(s.vf, system), "per tooth", units.CHIP.full(s.fz, system)),
         ("thickest chip", units.CHIP.full(s.hex, system), "mean chip", units.CHIP.full(s.hm, system)),
         ("removal", units.REMOVAL.full(s.q, system), "motor", units.POWER.full(s.power_motor, system)),
-        ("torque", units.TORQUE.full(s.torque, system), "side force", units.FORCE.full(s.fxy_mean, system)),
+        ("torque", units.TORQUE.full(s.torque, system), "peak torque", units.TORQUE.full(s.torque_peak, system)),
+        ("peak force", units.FORCE.full(s.fxy_peak, system), "pull-out", units.FORCE.full(s.pull_out, system)),
+        ("deflection", units.SMALL.full(s.deflection, system), "ripple", units.RATIO.text(result.ripple, system)),
     ]
     if result.economy is not None:
         e = result.economy

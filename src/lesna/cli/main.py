@@ -109,6 +109,7 @@ def _register() -> None:
     from lesna.cli.cut import cut
     from lesna.cli.map import map_command
     from lesna.cli.sheet import sheet
+    from lesna.cli.stability import stability_command
 
-    for command in (cut, map_command, sheet):
+    for command in (cut, map_command, sheet, stability_command):
         lesna.add_command(command)

@@ -9,12 +9,13 @@ from typing import Any
 import click
 import numpy as np
 
-from lesna.cli.common import chosen, mention_problems, open_job, open_library, print_json
+from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
 from lesna.cli.refusal import about, fail
 from lesna.model import units
 from lesna.model.resolve import parts_of
 from lesna.planning.engagement_map import BestPoint, EngagementMap, map_of
 from lesna.planning.setup import setup_of
+from lesna.planning.stability import over_stepover
 
 #: more points than any screen shows
 _LARGEST_SIDE = 1024
@@ -35,7 +36,9 @@ def map_command(job_file: Path, name: str, over: str, size: str, as_json: bool) 
     library = open_library()
     with about(job_file):
         index = chosen(job, job_file, name)[0]
-        found = map_of(setup_of(parts_of(job, index, library)), columns, rows)
+        open_kernels(needed=True)
+        setup = setup_of(parts_of(job, index, library))
+        found = map_of(setup, columns, rows, field=over_stepover(setup))
     mention_problems(library)
     if as_json:
         print_json({"lesna": 1, "title": job.title, "cut": name, **_data(found)})

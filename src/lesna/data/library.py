@@ -13,13 +13,14 @@ from lesna.data.tables_io import Table, csv_rows, json_rows
 from lesna.model import names
 from lesna.model.errors import FileProblem, InputError
 from lesna.model.files import read_text
-from lesna.model.library_records import CuttingData, Holder, Machine, Material, Tool
+from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
 
 _FILES = {
     "tools": "tools-generic.csv",
     "holders": "holders-generic.csv",
     "machines": "machines-generic.csv",
     "materials": "workpiece-materials.csv",
+    "tapers": "tapers.csv",
     "cutting_data": "cutting-data-baseline.csv",
 }
 
@@ -67,6 +68,11 @@ class Library:
     def cutting_data(self) -> Table[CuttingData]:
         """Starting values by (data group, substrate)."""
         return self._table("cutting_data", CuttingData, {}, key=("data_group", "substrate"))
+
+    @cached_property
+    def tapers(self) -> Table[Taper]:
+        """Spindle noses by id."""
+        return self._table("tapers", Taper, {})
 
     def find_materials(self, text: str) -> list[Match]:
         """Materials that answer to a designation, best first (see `lesna.data.search`)."""

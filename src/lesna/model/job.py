@@ -96,6 +96,7 @@ class Batch(Record):
     parts: int = Field(1, description="parts in the batch", ge=1, json_schema_extra={"unit": "1"})
     machine_rate_per_h: float | None = number("money/h", "machine rate; the machine's own where left out", None, ge=0)
     tool_change_min: float | None = number("min", "time to change a worn edge", None, ge=0)
+    survivors: float = number("1", "share of edges that outlives the safe minutes", 0.95, gt=0.5, lt=1)
 
 
 class Workpiece(Record):
@@ -164,6 +165,7 @@ class Cut(Record):
     fz_mm: float | None = number("mm", "feed per tooth", None, gt=0, le=20)
     book: Book | None = None
     tilt_deg: float = number("deg", "tilt of a ball away from its centre", 0.0, ge=0, lt=90)
+    wear_vb_mm: float = number("mm", "flank wear VB of the edge as it cuts", 0.0, ge=0, le=1)
     deflection_limit_um: float | None = number("um", "largest deflection at the tip", None, gt=0)
     feature: Feature | None = None
     tap_modes: tuple[TapMode, ...] = ()

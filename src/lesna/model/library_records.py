@@ -46,6 +46,14 @@ class Tool(Record):
     pitch_deg: tuple[float, ...] | None = Field(
         None, description="angle from each tooth to the next", json_schema_extra={"unit": "deg"}
     )
+    helix_deg: tuple[float, ...] | None = Field(
+        None, description="helix of each tooth, where they differ", json_schema_extra={"unit": "deg"}
+    )
+    wave_depth_mm: float | None = number("mm", "amplitude of a serrated edge", None, ge=0, le=5)
+    wave_length_mm: float | None = number("mm", "wavelength of a serrated edge", None, gt=0, le=50)
+    notch_depth_mm: float | None = number("mm", "depth of a chip splitter's notches", None, ge=0, le=10)
+    notch_width_mm: float | None = number("mm", "width of a chip splitter's notches", None, gt=0, le=20)
+    notch_spacing_mm: float | None = number("mm", "distance of the notches on one tooth", None, gt=0, le=100)
     runout_um: float | None = number("um", "total indicator reading at the edge", None, ge=0, le=1000)
     core_dia_ratio: float | None = number("1", "core diameter over DC", None, gt=0, lt=1)
     gullet_area_per_flute_mm2_hint: float | None = number("mm2", "cross section of one gullet", None, gt=0)
@@ -90,7 +98,18 @@ class Tool(Record):
         if self.tip_diameter_mm is not None and self.tip_diameter_mm > self.DC:
             raise InputError(f"must be at most DC = {self.DC:g} mm, got {self.tip_diameter_mm:g} mm", "tip_diameter_mm")
         self._check_pitch()
+        self._check_helix()
         return self
+
+    def _check_helix(self) -> None:
+        if self.helix_deg is None:
+            return
+        if len(self.helix_deg) != self.ZEFP:
+            raise InputError(
+                f"needs one angle for each of the {self.ZEFP} flutes, got {len(self.helix_deg)}", "helix_deg"
+            )
+        if min(self.helix_deg) < 0 or max(self.helix_deg) >= 75:
+            raise InputError("needs angles from 0 to below 75 deg", "helix_deg")
 
     def _check_pitch(self) -> None:
         if self.pitch_deg is None:
@@ -241,6 +260,19 @@ class Curve(Record):
         return duty
 
 
+class Taper(Record):
+    """A spindle nose: what it carries, and what moves with it (tapers.csv)."""
+
+    id: str = ""
+    name: str = ""
+    gauge_diameter_mm: float = number("mm", "diameter at the gauge line", gt=0)
+    projection_mm: float = number("mm", "usual distance from gauge line to holder face", gt=0)
+    moment_per_kn_mm: float = number("mm", "allowed bending moment over the drawbar's pull", gt=0)
+    nose_mass_kg: float = number("kg", "mass of holder and spindle nose that moves with the tool", gt=0)
+    confidence: str = ""
+    notes: str = ""
+
+
 class Machine(Record):
     """A milling machine as the cut sees it."""
 
@@ -248,6 +280,7 @@ class Machine(Record):
     name: str = ""
     kind: str = ""
     taper: str = ""
+    taper_moment_nm: float | None = number("Nm", "bending moment the builder allows at the gauge line", None, gt=0)
     drawbar_force_kn: float | None = number("kN", "pull of the drawbar", None, gt=0)
     rpm_min: float = number("1/min", "lowest spindle speed", 0.0, ge=0)
     rpm_max: float = number("1/min", "highest spindle speed", gt=0, le=500000)
@@ -354,6 +387,9 @@ class Material(Record):
     Kte_n_mm: float | None = number("N/mm", "tangential edge coefficient", None, ge=0)
     Kre_n_mm: float | None = number("N/mm", "radial edge coefficient", None, ge=0)
     Kae_n_mm: float | None = number("N/mm", "axial edge coefficient", None)
+    process_damping_wave_mm: float | None = number(
+        "mm", "chatter wavelength at which the rubbing flank adds 0.1 to the damping ratio; 0 leaves it out", None, ge=0
+    )
     rake_ref_deg: float = number("deg", "rake to which the coefficients belong", 6.0)
     kc_hardness_exp: float = number("1", "exponent of the hardness correction", 0.0, ge=0)
     kr_ratio: float = number("1", "radial over tangential force", 0.4, ge=0)

@@ -10,7 +10,7 @@ from lesna.model import names
 from lesna.model.base import Record, Reference, nearest
 from lesna.model.errors import InputError
 from lesna.model.job import Cut, Job
-from lesna.model.library_records import CuttingData, Holder, Machine, Material, Tool
+from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
 
 R = TypeVar("R", bound=Record)
 
@@ -27,6 +27,8 @@ class Shelf(Protocol):
     @property
     def materials(self) -> Mapping[str, Material]: ...
     @property
+    def tapers(self) -> Mapping[str, Taper]: ...
+    @property
     def cutting_data(self) -> Mapping[tuple[str, str], CuttingData]: ...
 
 
@@ -41,6 +43,12 @@ class CutParts:
     machine: Machine
     material: Material
     data: CuttingData | None
+    taper: Taper | None
+
+
+def taper_of(machine: Machine, shelf: Shelf) -> Taper | None:
+    """The spindle nose whose id begins the machine's taper designation, None where it is not known."""
+    return next((taper for key, taper in shelf.tapers.items() if machine.taper.startswith(key)), None)
 
 
 def tool_of(cut: Cut, shelf: Shelf) -> Tool:
@@ -88,7 +96,7 @@ def parts_of(job: Job, index: int, shelf: Shelf) -> CutParts:
     except InputError as error:
         raise error.inside(f"cuts[{index}]") from None
     key = (material.data_group, names.data_substrate(tool.substrate, tool.coating))
-    return CutParts(job, cut, tool, holder, machine, material, shelf.cutting_data.get(key))
+    return CutParts(job, cut, tool, holder, machine, material, shelf.cutting_data.get(key), taper_of(machine, shelf))
 
 
 def check_fit(cut: Cut, tool: Tool) -> None:

@@ -1,49 +1,72 @@
-"""Specific force and the mean forces, torque and power that follow from the mean chip thickness.
+"""Force per millimetre of edge over the chip thickness, and its corrections for hardness, rake and wear.
 
-The coefficients are taken at hm and held over the engaged arc, so that the closed forms for linear
-coefficients apply. docs/physics.md section 5 describes the law; peaks need the slice model.
+docs/physics.md section 5 describes the two laws. What a whole cutter feels stands in `turn` and `force_map`.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
-from lesna.physics import Num
+from lesna.physics import Array, Num
 
 #: the Kienzle curve is followed down to this chip thickness, its tangent below [mm]
 TANGENT_BELOW = 0.02
 
 
+def _zeros() -> Array:
+    return np.zeros((3, 2))
+
+
 @dataclass(frozen=True)
 class ForceLaw:
-    """Force per millimetre of edge over the chip thickness, with the ratios of its components.
+    """Force per millimetre of edge over the chip thickness: tangential, radial, axial.
+
+    ``F_i(h) = kienzle_i K(h) + linear_i0 h + linear_i1`` with K(h) = h^(1-mc), below 0.02 mm its tangent; one of
+    the two laws, never a mixture.
 
     Parameters
     ----------
-    kc11, mc : float
-        Kienzle pair [N/mm2], [-]; unused for the linear law.
-    Ktc, Kte : float
-        Linear law [N/mm2], [N/mm]; Ktc = 0 selects Kienzle.
-    kr, ka : float
-        Radial and axial over tangential force at this helix [-].
-    factor : float
-        Product of the hardness and rake corrections [-].
+    mc : float
+        Exponent of the chip thickness in kc [-].
+    kienzle : array (3,)
+        kc11 of each direction, corrections included [N/mm2].
+    linear : array (3, 2)
+        Cutting [N/mm2] and edge [N/mm] coefficient of each direction, corrections included.
     """
 
-    kc11: float
     mc: float
-    Ktc: float
-    Kte: float
-    kr: float
-    ka: float
-    factor: float
+    kienzle: Array
+    linear: Array = field(default_factory=_zeros)
 
     @property
     def is_linear(self) -> bool:
         """Whether the linear law is used."""
-        return self.Ktc > 0
+        return not self.kienzle.any()
+
+    def directions(self, h: Num) -> Num:
+        """Tangential, radial and axial force per millimetre of edge.
+
+        Parameters
+        ----------
+        h : float or array
+            Chip thickness [mm].
+
+        Returns
+        -------
+        array (3, ...)
+            F_t, F_r, F_a [N/mm].
+        """
+        h = np.asarray(h, dtype=float)
+        tail = (np.newaxis,) * h.ndim
+        straight = self.linear[(slice(None), 0, *tail)] * h + self.linear[(slice(None), 1, *tail)]
+        if self.is_linear:
+            return straight
+        h1 = TANGENT_BELOW
+        curve = np.maximum(h, h1) ** (1 - self.mc)
+        tangent = h1 ** (1 - self.mc) * (self.mc + (1 - self.mc) * h / h1)
+        return self.kienzle[(slice(None), *tail)] * np.where(h >= h1, curve, tangent) + straight
 
     def per_edge(self, h: Num) -> Num:
         """Tangential force per millimetre of edge.
@@ -56,15 +79,9 @@ class ForceLaw:
         Returns
         -------
         float or array
-            F(h), with the tangent of the Kienzle curve below 0.02 mm [N/mm].
+            F(h) [N/mm].
         """
-        if self.is_linear:
-            return self.factor * (self.Ktc * h + self.Kte)
-        h1 = TANGENT_BELOW
-        curve = self.kc11 * np.maximum(h, h1) ** (1 - self.mc)
-        start = self.kc11 * h1 ** (1 - self.mc)
-        tangent = start * (self.mc + (1 - self.mc) * h / h1)
-        return self.factor * np.where(h >= h1, curve, tangent)
+        return self.directions(h)[0]
 
     def specific(self, h: Num) -> Num:
         """Specific cutting force kc = F(h) / h.
@@ -80,6 +97,50 @@ class ForceLaw:
             kc [N/mm2].
         """
         return self.per_edge(h) / h
+
+    def slopes(self, h: Num) -> Num:
+        """Growth of the three forces with the chip thickness, for stability.
+
+        Parameters
+        ----------
+        h : float or array
+            Chip thickness at which the law is linearised [mm].
+
+        Returns
+        -------
+        array (3, ...)
+            dF/dh of each direction [N/mm2].
+        """
+        h = np.maximum(np.asarray(h, dtype=float), TANGENT_BELOW)
+        tail = (np.newaxis,) * h.ndim
+        bent = self.kienzle[(slice(None), *tail)] * (1 - self.mc) * h ** (-self.mc)
+        return bent + self.linear[(slice(None), 0, *tail)] * np.ones_like(h)
+
+
+#: at a wear land of 0.3 mm the tangential force has grown by the first, the radial by the second share
+_WEAR_LAND, _WEAR_TANGENTIAL, _WEAR_RADIAL = 0.3, 0.30, 0.75
+
+
+def wear_factors(vb: float) -> Array:
+    """Growth of the tangential, radial and axial force with the flank wear, in proportion to it.
+
+    Parameters
+    ----------
+    vb : float
+        Flank wear land VB (ISO 8688-2) [mm].
+
+    Returns
+    -------
+    array (3,)
+        Factors; the axial force grows like the tangential [-].
+
+    Examples
+    --------
+    >>> [round(float(f), 3) for f in wear_factors(0.3)]
+    [1.3, 1.75, 1.3]
+    """
+    share = vb / _WEAR_LAND
+    return 1.0 + share * np.array([_WEAR_TANGENTIAL, _WEAR_RADIAL, _WEAR_TANGENTIAL])
 
 
 def hardness_factor(hb: float | None, hb_mid: float | None, exponent: float) -> float:
@@ -184,62 +245,3 @@ def torque_from_power(power: Num, n: Num) -> Num:
         Torque [Nm].
     """
     return 60000.0 * power / (2 * np.pi * n)
-
-
-@dataclass(frozen=True)
-class MeanForces:
-    """Mean forces on the tool, x in feed direction, z towards the spindle [N]."""
-
-    fx: Num
-    fy: Num
-    fz: Num
-
-
-def mean_forces(
-    kc: Num,
-    kr: Num,
-    ka: Num,
-    *,
-    z: Num,
-    ap: Num,
-    fz: Num,
-    phi_st: Num,
-    phi_ex: Num,
-    kappa: Num,
-) -> MeanForces:
-    """Mean forces over one tooth period with the coefficient held at kc.
-
-    Closed forms of Altintas 2012, ch. 2, with the signs of physics.md section 5 (forces on the tool) and the
-    lead angle of the edge: ``h db = fz sin(phi) dz``.
-
-    Parameters
-    ----------
-    kc : float or array
-        Specific cutting force at hm [N/mm2].
-    kr, ka : float or array
-        Radial and axial ratios [-].
-    z : float or array
-        Effective flutes [-].
-    ap, fz : float or array
-        Axial depth and feed per tooth [mm].
-    phi_st, phi_ex : float or array
-        Entry and exit angle [rad].
-    kappa : float or array
-        Lead angle that stands for the whole edge [rad].
-
-    Returns
-    -------
-    MeanForces
-        Mean Fx, Fy, Fz [N].
-    """
-    lead = z * ap * fz * kc / (2 * np.pi)
-    sin2 = 0.5 * ((phi_ex - phi_st) - 0.5 * (np.sin(2 * phi_ex) - np.sin(2 * phi_st)))
-    sincos = 0.25 * (np.cos(2 * phi_st) - np.cos(2 * phi_ex))
-    sin1 = np.cos(phi_st) - np.cos(phi_ex)
-    radial = kr * np.sin(kappa) + ka * np.cos(kappa)
-    axial = kr * np.cos(kappa) - ka * np.sin(kappa)
-    return MeanForces(
-        fx=lead * (-radial * sin2 - sincos),
-        fy=lead * (-radial * sincos + sin2),
-        fz=lead * axial * sin1,
-    )

@@ -10,6 +10,8 @@ from collections.abc import Callable
 
 from lesna.model import units
 from lesna.physics import chip, engagement, envelope
+from lesna.physics.turn import Turn
+from lesna.physics.grip import CLAMPING_FRICTION, safe_acceleration
 from lesna.planning.economy import Economy
 from lesna.planning.result import Caution, Severity
 from lesna.planning.setup import CutSetup
@@ -38,7 +40,7 @@ def _in(setup: CutSetup, quantity: units.Quantity, value: float | None) -> str:
     return quantity.full(value, setup.parts.job.units)
 
 
-def cautions_of(setup: CutSetup, state: State, economy: Economy | None) -> tuple[Caution, ...]:
+def cautions_of(setup: CutSetup, state: State, turn: Turn, economy: Economy | None) -> tuple[Caution, ...]:
     """Every caution that applies, the gravest first."""
     said = [(id, severity, say(setup, state)) for id, severity, say in _ENTRIES]
     if economy is not None and not economy.is_valid:
@@ -310,6 +312,152 @@ def _estimated(setup: CutSetup, state: State) -> str | None:
     return "The force figures of this material are estimates (confidence C): power and torque may be 40 % off."
 
 
+#: pull-out over what a friction holder carries from which a colleague speaks up
+_PULL_SHARE = 0.3
+_LIGHT_TAPERS = ("30-taper", "R8")
+
+
+@_caution("friction_pull_out", "caution")
+def _pull(setup: CutSetup, state: State) -> str | None:
+    held = setup.structure
+    if held.is_locked or held.grip is None or state.pull_out < _PULL_SHARE * 2000.0 * held.grip / held.shank:
+        return None
+    return (
+        f"{_in(setup, units.FORCE, float(state.pull_out))} pull the tool out of a holder that holds by friction alone: it can creep. A "
+        "form lock, less helix, or a mark on the shank that is checked."
+    )
+
+
+@_caution("light_taper", "caution")
+def _light_taper(setup: CutSetup, state: State) -> str | None:
+    taper, held = setup.parts.machine.taper, setup.structure
+    if not taper.startswith(_LIGHT_TAPERS) or held.taper_moment is None or state.x < 0.3:
+        return None
+    share = float(state.fxy_peak) * held.lever / 1000.0 / held.taper_moment
+    if share < 0.5:
+        return None
+    return (
+        f"Heavy radial cut on a light taper ({taper}): {share:.0%} of the bending its seat takes. Thinner and deeper, or "
+        "high feed, loads it less."
+    )
+
+
+@_caution("long_stick_out", "caution")
+def _slender(setup: CutSetup, state: State) -> str | None:
+    slender = setup.parts.cut.stick_out_mm / setup.parts.tool.DC
+    if slender < 5:
+        return None
+    return (
+        f"Stick-out of {slender:.1f} x D: compliance grows with its cube. A shorter tool, or less force (thinner step, high "
+        "feed), before more speed."
+    )
+
+
+@_caution("part_slips_on_rapids", "danger")
+def _rapids(setup: CutSetup, state: State) -> str | None:
+    held, clamp = setup.structure, setup.parts.job.workpiece.clamp_force_n
+    if not clamp or held.mass <= 0 or held.mass * held.acceleration <= 0.8 * CLAMPING_FRICTION * clamp:
+        return None
+    safe = safe_acceleration(clamp, held.mass)
+    return (
+        f"{held.mass:g} kg at the machine's {held.acceleration:g} m/s² pull on the clamping as the cut does: the part begins to "
+        f"slip at {safe:.1f} m/s². Reduce rapids below {min(0.8 * safe / held.acceleration, 1.0):.0%} or clamp against a stop."
+    )
+
+
+@_caution("sharp_corner_hard_work", "caution")
+def _corner_strength(setup: CutSetup, state: State) -> str | None:
+    tool, material = setup.parts.tool, setup.parts.material
+    hard = setup.hb if setup.hb is not None else material.hb_mid
+    if tool.kind != "square" or tool.RE >= 0.2 or hard is None or hard < 400:
+        return None
+    return f"A sharp corner in work of {hard:.0f} HB chips first: a corner radius of 0.5 mm or more holds."
+
+
+@_caution("runout_share", "caution")
+def _runout_share(setup: CutSetup, state: State) -> str | None:
+    runout = setup.parts.tool.runout_um
+    if runout is None or runout / 1000.0 < 0.5 * state.hex:
+        return None
+    return (
+        f"Runout of {_in(setup, units.SMALL, runout)} is {runout / 1000.0 / state.hex:.0%} of the thickest chip: one tooth does much of "
+        "the work. Clean the seat, turn the tool in its holder, or feed more."
+    )
+
+
+@_caution("flutes_against_chips", "caution")
+def _flutes(setup: CutSetup, state: State) -> str | None:
+    material, tool = setup.parts.material, setup.parts.tool
+    if material.iso_group != "N" or material.chip_form != "long" or tool.ZEFP <= 3 or state.x < 0.3:
+        return None
+    return f"{tool.ZEFP} flutes in long-chipping {material.name}: two or three leave room for its chips in wide cuts."
+
+
+#: age-hardened martensitic stainless cuts like tool steel from here [HB]
+_AGED = 330.0
+
+
+@_caution("aged_stainless", "note")
+def _aged(setup: CutSetup, state: State) -> str | None:
+    material = setup.parts.material
+    hard = setup.hb if setup.hb is not None else material.hb_mid
+    words = f"{material.name} {material.en} {material.condition}".lower()
+    if hard is None or hard < _AGED or not ("ph " in words or "17-4" in words or "precipitation" in words):
+        return None
+    return f"Precipitation-hardened stainless at {hard:.0f} HB cuts like prehardened tool steel: its speeds and chips, not those of stainless."
+
+
+@_caution("general_geometry", "note")
+def _general(setup: CutSetup, state: State) -> str | None:
+    tool, material = setup.parts.tool, setup.parts.material
+    groups = tool.intended_iso_groups.split()
+    if material.iso_group != "P" or len(groups) < 4 or "P" not in groups:
+        return None
+    return "A geometry for everything gives away about a quarter of the feed in plain steel against one made for it."
+
+
+@_caution("more_flutes", "note")
+def _more_flutes(setup: CutSetup, state: State) -> str | None:
+    tool = setup.parts.tool
+    if setup.parts.cut.strategy != "light_radial" or state.chip_space > 0.25 * setup.gullet or tool.ZEFP >= 7:
+        return None
+    if setup.parts.material.iso_group == "N":
+        return None
+    return (
+        f"A chip fills {state.chip_space / setup.gullet:.0%} of a gullet: one flute more at the same chip load raises the feed by "
+        f"{1 / tool.ZEFP:.0%}; an odd count or unequal pitch is calmer."
+    )
+
+
+@_caution("same_tool_twice", "note")
+def _same_tool(setup: CutSetup, state: State) -> str | None:
+    me = setup.parts.cut
+    for other in setup.parts.job.cuts:
+        if other is me or other.tool.written().get("id", "") != me.tool.written().get("id", "-"):
+            continue
+        if (other.role == "finish") != (me.role == "finish"):
+            return (
+                f"'{other.name}' and this cut use tools that look alike, one for roughing and one for finishing: keep them apart in "
+                "the magazine and mark them."
+            )
+    return None
+
+
+@_caution("high_pressure_reliance", "note")
+def _pressure(setup: CutSetup, state: State) -> str | None:
+    if setup.parts.cut.coolant != "through" or setup.parts.material.iso_group != "S":
+        return None
+    return "This cut relies on coolant through the tool: a pump that does not start burns the edge in seconds. Let the program wait for its pressure."
+
+
+@_caution("pitch_angles_unknown", "note")
+def _unequal(setup: CutSetup, state: State) -> str | None:
+    tool = setup.parts.tool
+    if tool.pitch != "variable" or tool.pitch_deg is not None:
+        return None
+    return "The tool's pitch is unequal but its angles are not given: chatter and ripple are computed for equal pitch."
+
+
 @_caution("first_run", "note")
 def _first_run(setup: CutSetup, state: State) -> str | None:
     return "First run in single block with reduced rapid, guard closed, a hand on the feed override."
@@ -318,6 +466,6 @@ def _first_run(setup: CutSetup, state: State) -> str | None:
 @_caution("starting_values", "note")
 def _starting(setup: CutSetup, state: State) -> str | None:
     return (
-        "All figures are starting values and estimates. The toolmaker's data, the machine builder's limits and the "
-        "shop's own rules come first; chatter, deflection and grip are not judged by these limits."
+        "All figures are starting values and estimates. The toolmaker's data, the machine builder's limits, the shop's "
+        "own rules and licensed practice come first."
     )

@@ -107,7 +107,7 @@ def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy
         life.edge_life(state.vc, state.hex, kv=kv, vc_ref=vc_ref, hex_ref=hex_ref, life_ref=data.ref_life_min, n=n,
                        a=data.taylor_feed_exp or 0.0, coolant=factor)
     )  # fmt: skip
-    safe = float(life.safe_life(median))
+    safe = float(life.safe_life(median, parts.job.batch.survivors))
     change = parts.job.batch.tool_change_min if parts.job.batch.tool_change_min is not None else CHANGE_ASSUMED
     edge_cost, rate = edge_cost_of(parts), rate_of(parts)
     edges = None if cut_time is None else cut_time / median

@@ -10,10 +10,11 @@ from lesna.physics import Array
 from lesna.planning import limits
 from lesna.planning.schools import Window, window_of
 from lesna.planning.setup import CutSetup
-from lesna.planning.solve import solve
+from lesna.planning.solve import State, solve
+from lesna.planning.stability import Field
 
-#: rounds of refinement round the best grid point, and points a side in each
-_POLISH_ROUNDS, _POLISH_SIZE = 4, 17
+#: points a side of the first grid of a search, rounds of refinement round its best point, and points a side in each
+_FIRST_SIZE, _POLISH_ROUNDS, _POLISH_SIZE = 28, 4, 9
 
 
 @dataclass(frozen=True)
@@ -57,8 +58,10 @@ class EngagementMap:
     window: Window | None = field(default=None)
 
 
-def map_of(setup: CutSetup, columns: int = 96, rows: int = 96) -> EngagementMap:
-    """The engagement map of a cut, in one vectorised pass.
+def map_of(
+    setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Field | None = None
+) -> EngagementMap:
+    """The engagement map of a cut, in one pass.
 
     Parameters
     ----------
@@ -66,6 +69,8 @@ def map_of(setup: CutSetup, columns: int = 96, rows: int = 96) -> EngagementMap:
         The cut; its own ae and ap play no part.
     columns, rows : int
         Grid size over ae and ap [-].
+    field : Field or None
+        Where it chatters over the stepover; None leaves that limit out.
 
     Returns
     -------
@@ -74,8 +79,7 @@ def map_of(setup: CutSetup, columns: int = 96, rows: int = 96) -> EngagementMap:
     """
     ae = setup.shape.DC * np.arange(1, columns + 1) / columns
     ap = setup.depth_top * np.arange(1, rows + 1) / rows
-    state = solve(setup, ae[None, :], ap[:, None])
-    uses = limits.uses_over(setup, state)
+    state, uses = _judged(setup, ae, ap, field)
     inside = limits.admissible(uses)
     window = window_of(setup.parts.cut.strategy, setup.parts.data, setup.parts.tool)
     return EngagementMap(
@@ -85,43 +89,75 @@ def map_of(setup: CutSetup, columns: int = 96, rows: int = 96) -> EngagementMap:
         uses=uses,
         inside=inside,
         window=window,
-        best=_best(setup, (ae[0], setup.shape.DC), (ap[0], setup.depth_top)),
-        best_in_school=_best_in(setup, window, ae, ap),
+        best=_polished(setup, (ae, ap), np.where(inside, state.q, -1.0), field),
+        best_in_school=best_in_school(setup, field),
     )
 
 
-def _best_in(setup: CutSetup, window: Window | None, ae: Array, ap: Array) -> BestPoint | None:
-    """The best point of the school; a locked ae or ap stays where it is."""
-    cut = setup.parts.cut
-    wide = (window.ae_min, window.ae_max) if window else (float(ae[0]), float(ae[-1]))
-    deep = (float(ap[0]), min(window.ap_max, setup.depth_top) if window else setup.depth_top)
+def best_in_school(setup: CutSetup, field: Field | None = None) -> BestPoint | None:
+    """The best point within the window of the cut's strategy; a locked ae or ap stays where it is.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    field : Field or None
+        Where it chatters over the stepover.
+    """
+    cut, DC, top = setup.parts.cut, setup.shape.DC, setup.depth_top
+    window = window_of(cut.strategy, setup.parts.data, setup.parts.tool)
+    wide = (window.ae_min, window.ae_max) if window else (0.01 * DC, DC)
+    deep = (0.01 * top, min(window.ap_max, top) if window else top)
     if "ae_mm" in cut.locks:
         wide = (cut.ae_mm, cut.ae_mm)
     if "ap_mm" in cut.locks:
         deep = (cut.ap_mm, cut.ap_mm)
-    return _best(setup, wide, (min(deep), deep[1]))
+    return best_within(setup, wide, (min(deep), deep[1]), field)
 
 
-def _best(setup: CutSetup, wide: tuple[float, float], deep: tuple[float, float]) -> BestPoint | None:
+def best_within(
+    setup: CutSetup, wide: tuple[float, float], deep: tuple[float, float], field: Field | None = None
+) -> BestPoint | None:
     """Highest removal in a rectangle: a grid, then ever smaller grids round its best point.
 
     Every grid holds the point it is centred on, so that the answer never gets worse, and the same input
     gives the same answer.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    wide, deep : tuple of float
+        Ends of the stepover and of the depth [mm].
+    field : Field or None
+        Where it chatters over the stepover.
     """
-    best: BestPoint | None = None
-    size = 4 * _POLISH_SIZE
-    span = (wide[1] - wide[0], deep[1] - deep[0])
-    grid = _grid(wide, size), _grid(deep, size)
-    for _ in range(_POLISH_ROUNDS):
-        found = _best_on(setup, *grid)
-        if found is None:
-            return best
-        if best is None or found.q > best.q:
+    grid = _grid(wide, _FIRST_SIZE), _grid(deep, _FIRST_SIZE)
+    state, uses = _judged(setup, *grid, field)
+    return _polished(setup, grid, np.where(limits.admissible(uses), state.q, -1.0), field)
+
+
+def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Field | None) -> BestPoint | None:
+    """The best of a judged grid (q below 0 where it is not allowed), refined by ever smaller grids round it."""
+    wide, deep = ((float(ends[0]), float(ends[-1])) for ends in grid)
+    span = [(ends[1] - ends[0]) / max(len(line) - 1, 1) for ends, line in zip((wide, deep), grid, strict=True)]
+    best = _best_of(grid, q)
+    for _ in range(_POLISH_ROUNDS if best else 0):
+        assert best is not None  # the loop does not run without one
+        grid = (_grid(_around(best.ae, span[0], wide), _POLISH_SIZE), _grid(_around(best.ap, span[1], deep), _POLISH_SIZE))
+        state, uses = _judged(setup, *grid, field)
+        found = _best_of(grid, np.where(limits.admissible(uses), state.q, -1.0))
+        if found is not None and found.q > best.q:
             best = found
-        span = (span[0] * 2 / (size - 1), span[1] * 2 / (size - 1))
-        size = _POLISH_SIZE
-        grid = (_grid(_around(best.ae, span[0], wide), size), _grid(_around(best.ap, span[1], deep), size))
+        span = [2 * part / (_POLISH_SIZE - 1) for part in span]
     return best
+
+
+def _best_of(grid: tuple[Array, Array], q: Array) -> BestPoint | None:
+    row, column = np.unravel_index(int(np.argmax(q)), q.shape)
+    if q[row, column] < 0:
+        return None
+    return BestPoint(float(grid[0][column]), float(grid[1][row]), float(q[row, column]))
 
 
 def _grid(ends: tuple[float, float], size: int) -> Array:
@@ -132,10 +168,9 @@ def _around(centre: float, half: float, ends: tuple[float, float]) -> tuple[floa
     return max(ends[0], centre - half), min(ends[1], centre + half)
 
 
-def _best_on(setup: CutSetup, ae: Array, ap: Array) -> BestPoint | None:
-    state = solve(setup, ae[None, :], ap[:, None])
-    q = np.where(limits.admissible(limits.uses_over(setup, state)), state.q, -1.0)
-    row, column = np.unravel_index(int(np.argmax(q)), q.shape)
-    if q[row, column] < 0:
-        return None
-    return BestPoint(float(ae[column]), float(ap[row]), float(q[row, column]))
+def _judged(setup: CutSetup, ae: Array, ap: Array, field: Field | None) -> tuple[State, dict[str, Array]]:
+    state = solve(setup, ae, ap)
+    if field is None:
+        return state, limits.uses_over(setup, state)
+    chatter = np.column_stack([field.limits_at(float(place), ap) for place in ae])
+    return state, limits.uses_over(setup, state, chatter)

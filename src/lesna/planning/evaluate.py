@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from lesna.model.job import Job
 from lesna.model.resolve import Shelf, parts_of
 from lesna.planning.cautions import cautions_of
 from lesna.planning.economy import economy_of
 from lesna.planning.features import volume
 from lesna.planning.limits import limits_of
-from lesna.planning.result import Result
+from lesna.planning.result import Chatter, Result
 from lesna.planning.setup import CutSetup, setup_of
-from lesna.planning.solve import constant_force_depth, corner_angle, solve
+from lesna.planning.solve import constant_force_depth, corner_angle, solve_one
+from lesna.planning.stability import Field, over_stepover
 
 
 def evaluate(job: Job, index: int, shelf: Shelf) -> Result:
@@ -33,19 +36,39 @@ def evaluate(job: Job, index: int, shelf: Shelf) -> Result:
     return result_of(setup_of(parts_of(job, index, shelf)))
 
 
-def result_of(setup: CutSetup) -> Result:
-    """The Result of a set-up at the engagement of its own cut."""
+def evaluate_fully(job: Job, index: int, shelf: Shelf) -> Result:
+    """The same, waiting for the chatter limit, which the window brings in later (errors as in `evaluate`)."""
+    setup = setup_of(parts_of(job, index, shelf))
+    return result_of(setup, over_stepover(setup, np.array([setup.parts.cut.ae_mm])))
+
+
+def result_of(setup: CutSetup, field: Field | None = None) -> Result:
+    """The Result of a set-up at the engagement of its own cut.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    field : Field or None
+        Where it chatters over the stepover, None while that is not known.
+    """
     cut = setup.parts.cut
-    state = solve(setup, cut.ae_mm, cut.ap_mm).scalar()
-    limits = limits_of(setup, state)
+    state, turn = solve_one(setup, cut.ae_mm, cut.ap_mm)
+    chatter = None
+    if field is not None:
+        depth = float(field.limits_at(cut.ae_mm, np.array([cut.ap_mm]))[0])
+        chatter = Chatter(depth, field.frequency_at(cut.ae_mm), field.method_at(cut.ae_mm), field.deepest)
+    limits = limits_of(setup, state, None if chatter is None else chatter.depth)
     solid = volume(cut.feature)
     cut_time = None if solid is None else solid / state.q
     economy = economy_of(setup, state, cut_time)
     return Result(
         setup=setup,
         state=state,
+        turn=turn,
+        chatter=chatter,
         limits=limits,
-        cautions=cautions_of(setup, state, economy),
+        cautions=cautions_of(setup, state, turn, economy),
         constant_force_depth=constant_force_depth(setup),
         corner_angle=corner_angle(setup, state),
         cut_time=cut_time,

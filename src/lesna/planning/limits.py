@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lesna.model import units
-from lesna.physics import Num
+from lesna.physics import Num, grip
 from lesna.planning.setup import CutSetup
 from lesna.planning.solve import State
 
@@ -80,6 +80,34 @@ def _thickest(setup: CutSetup, state: State) -> Num | None:
     return most
 
 
+def _peak_rules(state: State) -> Num:
+    """Whether the peak torque uses more of S6-40 % than the mean torque of S1."""
+    return state.torque_peak / state.torque_s6 > state.torque / state.torque_s1
+
+
+def _torque(setup: CutSetup, state: State) -> Num:
+    return np.where(_peak_rules(state), state.torque_peak, state.torque)
+
+
+def _torque_limit(setup: CutSetup, state: State) -> Num:
+    return np.where(_peak_rules(state), state.torque_s6, state.torque_s1)
+
+
+def _grip_demand(setup: CutSetup, state: State) -> Num:
+    held = setup.structure
+    return grip.grip_demand(state.torque_peak, state.pull_out, held.shank, is_locked=held.is_locked)
+
+
+def _clamping_demand(setup: CutSetup, state: State) -> Num:
+    held = setup.structure
+    return grip.clamping_demand(state.fxy_peak, held.mass, held.acceleration)
+
+
+#: judged by a boundary that is computed apart from the state (see `stability`)
+STABILITY = Rule(
+    "stability", "Chatter margin", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: None
+)
+
 RULES: tuple[Rule, ...] = (
     Rule(
         "spindle_speed",
@@ -91,7 +119,7 @@ RULES: tuple[Rule, ...] = (
         is_capped=True,
     ),
     Rule("spindle_power", "Spindle power", units.POWER, "kW", lambda s, c: c.power_motor, lambda s, c: c.power_s1),
-    Rule("spindle_torque", "Spindle torque", units.TORQUE, "Nm", lambda s, c: c.torque, lambda s, c: c.torque_s1),
+    Rule("spindle_torque", "Spindle torque", units.TORQUE, "Nm", _torque, _torque_limit),
     Rule(
         "machine_feed",
         "Machine feed",
@@ -112,6 +140,18 @@ RULES: tuple[Rule, ...] = (
         lambda s, c: s.chip.least,
         is_floor=True,
     ),
+    Rule("deflection", "Deflection", units.SMALL, "um", lambda s, c: c.deflection,
+         lambda s, c: s.structure.deflection_limit),
+    Rule("tool_stress", "Tool stress", units.STRESS, "MPa", lambda s, c: c.stress,
+         lambda s, c: s.structure.allowed_stress),
+    Rule("tool_torsion", "Tool torsion", units.STRESS, "MPa", lambda s, c: c.shear,
+         lambda s, c: s.structure.allowed_stress / np.sqrt(3)),
+    Rule("grip", "Holder grip", units.TORQUE, "Nm", _grip_demand, lambda s, c: s.structure.grip),
+    Rule("taper_bending", "Taper bending", units.TORQUE, "Nm", lambda s, c: c.fxy_peak * s.structure.lever / 1000.0,
+         lambda s, c: s.structure.taper_moment),
+    Rule("part_clamping", "Part clamping", units.FORCE, "N", _clamping_demand,
+         lambda s, c: s.structure.friction_force or None),
+    STABILITY,
     Rule("chip_space", "Chip space", units.AREA, "mm2", lambda s, c: c.chip_space, lambda s, c: s.gullet),
     Rule("depth_available", "Flute length", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: s.parts.tool.APMX),
 )
@@ -139,9 +179,21 @@ class LimitUse:
         return self.is_exceeded and not self.rule.is_capped
 
 
-def limits_of(setup: CutSetup, state: State) -> tuple[LimitUse, ...]:
-    """Every limit that applies to one cut, the most used first."""
+def limits_of(setup: CutSetup, state: State, chatter_depth: float | None = None) -> tuple[LimitUse, ...]:
+    """Every limit that applies to one cut, the most used first.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    state : State
+        What it does (scalars).
+    chatter_depth : float or None
+        Depth at which it begins to chatter [mm], None while that is not known.
+    """
     found = []
+    if chatter_depth is not None:
+        found.append(LimitUse(STABILITY, state.ap / chatter_depth, state.ap, chatter_depth))
     for rule in RULES:
         use = rule.use(setup, state)
         if use is not None:
@@ -150,11 +202,24 @@ def limits_of(setup: CutSetup, state: State) -> tuple[LimitUse, ...]:
     return tuple(sorted(found, key=lambda entry: -entry.use))
 
 
-def uses_over(setup: CutSetup, state: State) -> dict[str, Num]:
-    """Use of every limit that applies, over the points of a map, by limit id."""
+def uses_over(setup: CutSetup, state: State, chatter_depth: Num | None = None) -> dict[str, Num]:
+    """Use of every limit that applies, over the points of a map, by limit id.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    state : State
+        Arrays (rows, columns).
+    chatter_depth : array (rows, columns) or None
+        Depth of chatter that each point is judged by [mm].
+    """
     shape = np.shape(state.ae)
     found = ((rule.id, rule.use(setup, state)) for rule in RULES)
-    return {key: np.broadcast_to(use, shape) for key, use in found if use is not None}
+    uses = {key: np.broadcast_to(use, shape) for key, use in found if use is not None}
+    if chatter_depth is not None:
+        uses[STABILITY.id] = state.ap / chatter_depth
+    return uses
 
 
 def admissible(uses: dict[str, Num]) -> Num:

@@ -6,13 +6,15 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-import numpy as np
-
 from lesna.model import units
+from lesna.physics.grip import CLAMPING_FRICTION
 from lesna.planning.limits import LimitUse
 from lesna.planning.result import Result
 
 Verdict = Literal["good", "look", "stop"]
+
+#: use of the grip from which a careful colleague speaks up
+_GRIP_LOOK = 0.6
 
 
 @dataclass(frozen=True)
@@ -82,40 +84,21 @@ def _geometry(result: Result, system: units.System) -> Check:
     return Check("Tool geometry", verdict, f"{tool.ZEFP} flutes, {room}")
 
 
-def grip_torque(result: Result) -> float | None:
-    """Torque the holder carries at this shank [Nm]: as given, or between the tabled shanks."""
-    holder, shank = result.setup.parts.holder, result.setup.parts.tool.DMM
-    if holder.grip_torque_nm is not None or shank is None:
-        return holder.grip_torque_nm
-    table = {
-        6: holder.torque_d6_nm,
-        10: holder.torque_d10_nm,
-        12: holder.torque_d12_nm,
-        16: holder.torque_d16_nm,
-        20: holder.torque_d20_nm,
-    }
-    known = [(d, torque) for d, torque in table.items() if torque is not None]
-    if not known:
-        return None
-    return float(np.interp(shank, [d for d, _ in known], [torque for _, torque in known]))
-
-
 @_question
 def _holder(result: Result, system: units.System) -> Check:
-    holder = result.setup.parts.holder
+    holder, held = result.setup.parts.holder, result.setup.structure
     if result.setup.parts.tool.kind == "face":
         return Check("Holder and grip", "good", "arbor mounted: the drive keys carry the torque")
-    grip = grip_torque(result)
-    lock = "form lock" if "form" in holder.axial_security else "friction only"
-    if grip is None:
+    limit = _limit(result, "grip")
+    lock = "form lock" if held.is_locked else "friction only"
+    if limit is None:
         return Check("Holder and grip", "look", f"{holder.name}: grip unknown, {lock}")
-    share = result.state.torque / grip
-    verdict: Verdict = "stop" if share > 1 else "look" if share > 0.3 else "good"
+    verdict: Verdict = "stop" if limit.is_broken else "look" if limit.use > _GRIP_LOOK else "good"
     return Check(
         "Holder and grip",
         verdict,
-        f"mean torque {units.TORQUE.full(result.state.torque, system)} of "
-        f"{units.TORQUE.full(grip, system)} grip ({share:.0%}), {lock}; peaks are higher",
+        f"{units.TORQUE.full(limit.value, system)} of {units.TORQUE.full(limit.limit, system)} at the peak "
+        f"({limit.use:.0%}), {lock}; pull-out {units.FORCE.full(result.state.pull_out, system)}",
     )
 
 
@@ -132,32 +115,80 @@ def _reach(result: Result, system: units.System) -> Check:
             f"{units.DIMENSION.full(-spare, system)} too short for a feature "
             f"{units.DIMENSION.full(depth, system)} deep: the holder meets the part",
         )
-    verdict: Verdict = "look" if slender > 4 else "good"
-    shorter = 1 - (0.9**3)
+    verdict = _verdict(_limit(result, "deflection"), _limit(result, "tool_stress"))
+    if verdict == "good" and slender > 4:
+        verdict = "look"
+    step = "mm" if system == "metric" else "0.04 in"
     return Check(
         "Stick-out",
         verdict,
-        f"{slender:.1f} x D, {units.DIMENSION.full(spare, system)} to spare; a tenth shorter bends {shorter:.0%} less",
+        f"{slender:.1f} x D, {units.DIMENSION.full(spare, system)} to spare; tip bends "
+        f"{units.SMALL.full(result.state.deflection, system)}, {result.stiffness_gain:.1%} less for each {step} shorter",
+    )
+
+
+@_question
+def _taper(result: Result, system: units.System) -> Check:
+    limit = _limit(result, "taper_bending")
+    machine = result.setup.parts.machine
+    if limit is None:
+        return Check("Taper", "look", f"{machine.taper or 'taper'}: allowed moment unknown")
+    return Check(
+        "Taper",
+        _verdict(limit),
+        f"{machine.taper}: {units.TORQUE.full(limit.value, system)} of {units.TORQUE.full(limit.limit, system)} bending",
+    )
+
+
+@_question
+def _runout(result: Result, system: units.System) -> Check:
+    tool, holder = result.setup.parts.tool, result.setup.parts.holder
+    if tool.runout_um is None:
+        usual = holder.runout_3xd_typ_um
+        more = f"; {units.SMALL.full(usual, system)} is usual in this holder at 3 x D" if usual is not None else ""
+        return Check("Runout", "look", f"not measured, computed as none{more}")
+    share = tool.runout_um / 1000.0 / max(result.state.hex, 1e-9)
+    verdict: Verdict = "stop" if result.overload > 1.0 else "look" if result.overload > 0.25 else "good"
+    return Check(
+        "Runout",
+        verdict,
+        f"{units.SMALL.full(tool.runout_um, system)} is {share:.0%} of the thickest chip: worst tooth "
+        f"{result.overload:+.0%}, {result.teeth_working} of {tool.ZEFP} teeth cut",
     )
 
 
 @_question
 def _work(result: Result, system: units.System) -> Check:
-    piece = result.setup.parts.job.workpiece
-    if piece.clamp_force_n is None:
-        return Check(
-            "Work holding",
-            "look",
-            f"clamping force not given; mean side force {units.FORCE.full(result.state.fxy_mean, system)}",
-        )
-    share = result.state.fxy_mean / (0.2 * piece.clamp_force_n) if piece.clamp_force_n else np.inf
-    verdict: Verdict = "stop" if share > 1 else "look" if share > 0.5 else "good"
+    limit, held = _limit(result, "part_clamping"), result.setup.structure
+    force = units.FORCE.full(result.state.fxy_peak, system)
+    if limit is None:
+        return Check("Work holding", "look", f"clamping force not given; peak side force {force}")
+    rapid = ""
+    if held.mass > 0 and held.acceleration > 0 and held.friction_force:
+        rapid = f"; rapids at {held.acceleration:g} m/s² take {held.mass * held.acceleration / held.friction_force:.0%}"
+    verdict: Verdict = "stop" if limit.is_broken else "look" if limit.use > 0.5 else "good"
     return Check(
         "Work holding",
         verdict,
-        f"mean side force {units.FORCE.full(result.state.fxy_mean, system)} is "
-        f"{share:.0%} of the friction of {units.FORCE.full(piece.clamp_force_n, system)} at 0.2",
+        f"{force} at the peak of {units.FORCE.full(limit.limit, system)} that friction holds at "
+        f"{CLAMPING_FRICTION:g}{rapid}",
     )
+
+
+@_question
+def _chatter(result: Result, system: units.System) -> Check:
+    chatter = result.chatter
+    even = result.setup.cutter.is_even or result.setup.cutter.eccentricity > 0 and result.setup.parts.tool.pitch_deg is None
+    advice = "; unequal pitch would disturb it" if even and result.setup.shape.z > 2 else ""
+    if chatter is None:
+        return Check("Chatter", "look", "being computed")
+    if chatter.is_open:
+        return Check("Chatter", "good", "no chatter found within the tool's reach")
+    text = (
+        f"begins at ap {units.LENGTH.full(chatter.depth, system)} near {chatter.frequency:.0f} Hz "
+        f"({chatter.method} method{advice})"
+    )
+    return Check("Chatter", _verdict(_limit(result, "stability")), text)
 
 
 @_question

@@ -6,7 +6,10 @@ import math
 from dataclasses import dataclass
 from typing import Any, Literal
 
+import numpy as np
+
 from lesna.model import units
+from lesna.physics.turn import Turn
 from lesna.planning.economy import Economy
 from lesna.planning.limits import NEAR, LimitUse
 from lesna.planning.setup import CutSetup
@@ -26,11 +29,31 @@ class Caution:
 
 
 @dataclass(frozen=True)
+class Chatter:
+    """The depth of chatter that a cut is judged by, at its own speed and stepover (see `stability.Field`).
+
+    Depths in mm, frequency in Hz (0 where none was found); ``method`` is fast or sure.
+    """
+
+    depth: float
+    frequency: float
+    method: str
+    deepest: float
+
+    @property
+    def is_open(self) -> bool:
+        """Whether no boundary was found down to the deepest depth looked at."""
+        return self.depth >= self.deepest * (1 - 1e-9)
+
+
+@dataclass(frozen=True)
 class Result:
     """What one cut does, what holds it back, and what to mind."""
 
     setup: CutSetup
     state: State
+    turn: Turn
+    chatter: Chatter | None
     limits: tuple[LimitUse, ...]
     cautions: tuple[Caution, ...]
     constant_force_depth: float | None
@@ -47,6 +70,60 @@ class Result:
     def limited_by(self) -> LimitUse | None:
         """The limit that is used most."""
         return self.limits[0] if self.limits else None
+
+    @property
+    def fxy_mean(self) -> float:
+        """Mean of the side force over a turn [N]."""
+        return float(self.turn.fxy.mean())
+
+    @property
+    def ripple(self) -> float:
+        """Swing of the side force over a turn, over its mean [-]."""
+        fxy = self.turn.fxy
+        return float((fxy.max() - fxy.min()) / fxy.mean())
+
+    @property
+    def wall_error(self) -> float:
+        """Deflection normal to the wall when the tooth that makes the wall passes it, at its worst height [um].
+
+        Positive leaves material, negative cuts into the wall.
+        """
+        bar, state, cut = self.setup.structure.beam, self.state, self.setup.parts.cut
+        at_wall = math.pi if cut.direction == "down" else 0.0
+        toward = 1.0 if cut.direction == "down" else -1.0
+        z = np.linspace(0.0, state.ap, 25)
+        theta = (at_wall + float(self.setup.cutter.leads[0]) * z) % (2 * math.pi)
+        order = np.argsort(self.turn.theta % (2 * math.pi))
+        grid = (self.turn.theta % (2 * math.pi))[order]
+        fy = np.interp(theta, grid, self.turn.fy[order], period=2 * math.pi)
+        error = 1000.0 * toward * fy * bar.compliance(np.minimum(z, bar.length), min(state.height, bar.length))
+        return float(error[int(np.argmax(np.abs(error)))])
+
+    @property
+    def load_deflection(self) -> float:
+        """Deflection where the force acts [um]."""
+        bar, at = self.setup.structure.beam, min(self.state.height, self.setup.structure.beam.length)
+        return float(1000.0 * self.state.fxy_peak * bar.compliance(at, at))
+
+    @property
+    def stiffness_gain(self) -> float:
+        """Share of the tip's compliance that goes for each millimetre of shorter stick-out [1/mm]."""
+        bar = self.setup.structure.beam
+        whole = float(bar.compliance(0.0, 0.0))
+        arm = bar.length * bar.angular * 2
+        d, E = float(bar.diameters[-1]), float(bar.E[-1])
+        return float((bar.length**2 / (E * math.pi * d**4 / 64) + arm) / whole)
+
+    @property
+    def overload(self) -> float:
+        """Chip of the worst tooth over that of an even cutter, less 1 [-]."""
+        nominal = self.state.fz * math.sin(min(self.state.phi_s, math.pi / 2)) * self.state.s_top
+        return float(self.turn.chips.max() / nominal - 1.0) if nominal > 0 else 0.0
+
+    @property
+    def teeth_working(self) -> int:
+        """Teeth that cut anything at all in a turn."""
+        return int((self.turn.chips > 0).sum())
 
     @property
     def standing(self) -> Standing:
@@ -96,11 +173,26 @@ class Result:
             "q_cm3_min": s.q,
             "contacts": s.contacts,
             "ap_constant_force_mm": self.constant_force_depth,
-            "fxy_mean_n": s.fxy_mean,
+            "fxy_peak_n": s.fxy_peak,
+            "fxy_mean_n": self.fxy_mean,
             "fx_mean_n": s.fx_mean,
             "fy_mean_n": s.fy_mean,
             "fz_mean_n": s.fz_mean,
+            "fz_max_n": s.fz_max,
+            "fz_min_n": s.fz_min,
+            "pull_out_n": s.pull_out,
+            "ripple": self.ripple,
             "torque_mean_nm": s.torque,
+            "torque_peak_nm": s.torque_peak,
+            "deflection_tip_um": s.deflection,
+            "deflection_load_um": self.load_deflection,
+            "wall_error_um": self.wall_error,
+            "stress_mpa": s.stress,
+            "torsion_mpa": s.shear,
+            "runout_overload_pct": 100.0 * self.overload,
+            "teeth_working": self.teeth_working,
+            "chatter_ap_mm": None if self.chatter is None else self.chatter.depth,
+            "chatter_frequency_hz": None if self.chatter is None else self.chatter.frequency,
             "power_cut_kw": s.power_cut,
             "power_motor_kw": s.power_motor,
             "power_s1_use": s.power_motor / s.power_s1,

@@ -9,8 +9,10 @@ import numpy as np
 
 from lesna.model.library_records import Curve, Machine, Tool
 from lesna.model.resolve import CutParts
-from lesna.physics import Array, Num, chipspace, forces
+from lesna.physics import Array, Num, beam, chipspace, forces
+from lesna.physics.cutter import Cutter, Profile
 from lesna.physics.envelope import Envelope
+from lesna.physics.grip import CLAMPING_FRICTION
 from lesna.physics.hardness import brinell_from_rockwell
 from lesna.physics.spindle import SpindleCurve, simple_curve
 
@@ -48,12 +50,36 @@ class ChipLimits:
 
 
 @dataclass(frozen=True)
+class Structure:
+    """What bends, breaks, slips or comes off under the forces; None where nothing is known to compare with.
+
+    Stresses in MPa, torques and moments in Nm, forces in N, lengths in mm.
+    """
+
+    beam: beam.Beam
+    run_out: float
+    allowed_stress: float
+    deflection_limit: float
+    grip: float | None
+    shank: float
+    is_locked: bool
+    lever: float
+    taper_moment: float | None
+    friction_force: float | None
+    mass: float
+    acceleration: float
+    zeta: float
+
+
+@dataclass(frozen=True)
 class CutSetup:
     """Everything about a cut but its engagement, in the units of physics."""
 
     parts: CutParts
     shape: Envelope
     helix: float
+    cutter: Cutter
+    structure: Structure
     law: forces.ForceLaw
     drive: Drive
     chip: ChipLimits
@@ -85,10 +111,13 @@ def setup_of(parts: CutParts) -> CutSetup:
     tool, material = parts.tool, parts.material
     helix = math.radians(tool.FHA)
     hb = measured_hardness(parts)
+    shape = _envelope(parts)
     return CutSetup(
         parts=parts,
-        shape=_envelope(parts),
+        shape=shape,
         helix=helix,
+        cutter=cutter_of(tool, shape),
+        structure=structure_of(parts),
         law=_law(parts, helix, hb),
         drive=_drive(parts.machine),
         chip=_chip_limits(parts),
@@ -120,22 +149,139 @@ def _envelope(parts: CutParts) -> Envelope:
     return Envelope(form, tool.DC, tool.corner, math.radians(kappa), tool.tip_diameter, tilt, tool.ZEFP, centre)
 
 
+def cutter_of(tool: Tool, shape: Envelope, teeth: int | None = None) -> Cutter:
+    """The teeth of a tool: pitch, helix, runout and relief.
+
+    Parameters
+    ----------
+    tool : Tool
+        The tool; unknown runout counts as none, and pitch that is "variable" without its angles as equal.
+    shape : Envelope
+        Its outline.
+    teeth : int or None
+        Teeth that reach the cut, where that is not all of them.
+    """
+    z = teeth or tool.ZEFP
+    if tool.pitch_deg is not None and z == tool.ZEFP:
+        places = np.radians(np.concatenate(([0.0], np.cumsum(tool.pitch_deg[:-1]))))
+    else:
+        places = 2 * np.pi * np.arange(z) / z
+    helices = np.radians(tool.helix_deg if tool.helix_deg is not None and z == tool.ZEFP else (tool.FHA,) * z)
+    return Cutter(shape, places, helices, (tool.runout_um or 0.0) / 2000.0, _profile(tool))
+
+
+#: usual relief of roughers where the tool does not name its own, as shares of DC
+_WAVE_DEPTH, _WAVE_LENGTH = 0.015, 0.12
+_NOTCH_DEPTH, _NOTCH_WIDTH, _NOTCH_SPACING = 0.025, 0.08, 0.75
+
+
+def _profile(tool: Tool) -> Profile:
+    if tool.kind == "serrated":
+        depth = _WAVE_DEPTH * tool.DC if tool.wave_depth_mm is None else tool.wave_depth_mm
+        return Profile("wave", depth, tool.wave_length_mm or _WAVE_LENGTH * tool.DC)
+    if tool.kind == "chip_splitter":
+        depth = _NOTCH_DEPTH * tool.DC if tool.notch_depth_mm is None else tool.notch_depth_mm
+        width = tool.notch_width_mm or _NOTCH_WIDTH * tool.DC
+        return Profile("notch", depth, tool.notch_spacing_mm or _NOTCH_SPACING * tool.DC, width)
+    return Profile()
+
+
 def _law(parts: CutParts, helix: float, hb: float | None) -> forces.ForceLaw:
     m, tool = parts.material, parts.tool
     factor = forces.hardness_factor(hb, m.hb_mid, m.kc_hardness_exp) * forces.rake_factor(tool.GAMF, m.rake_ref_deg)
-    kr, ka = m.kr_ratio, m.ka_ratio
-    if m.Ktc_n_mm2:
-        kr = m.Krc_n_mm2 / m.Ktc_n_mm2 if m.Krc_n_mm2 is not None else kr
-        ka = m.Kac_n_mm2 / m.Ktc_n_mm2 if m.Kac_n_mm2 is not None else ka
-    return forces.ForceLaw(
-        kc11=m.kc11_n_mm2 or 0.0,
-        mc=m.mc or 0.0,
-        Ktc=m.Ktc_n_mm2 or 0.0,
-        Kte=m.Kte_n_mm or 0.0,
-        kr=kr,
-        ka=float(forces.axial_ratio(ka, helix)),
-        factor=factor,
+    grown = factor * forces.wear_factors(parts.cut.wear_vb_mm)
+    shares = np.array([1.0, m.kr_ratio, float(forces.axial_ratio(m.ka_ratio, helix))])
+    if not m.Ktc_n_mm2:
+        return forces.ForceLaw(mc=m.mc or 0.0, kienzle=(m.kc11_n_mm2 or 0.0) * shares * grown)
+    cutting = m.Ktc_n_mm2 * shares
+    edge = (m.Kte_n_mm or 0.0) * shares
+    for place, (K, Ke) in enumerate(((m.Krc_n_mm2, m.Kre_n_mm), (m.Kac_n_mm2, m.Kae_n_mm)), start=1):
+        cutting[place] = cutting[place] if K is None else K
+        edge[place] = edge[place] if Ke is None else Ke
+    return forces.ForceLaw(mc=0.0, kienzle=np.zeros(3), linear=np.column_stack((cutting * grown, edge * grown)))
+
+
+#: allowed stress of the tool's substrate [MPa]: transverse rupture over a factor near 3
+_ALLOWED_STRESS = {"carbide": 1200.0, "hss": 700.0, "hss_co": 700.0, "indexable": 700.0}
+#: tip deflection that a role allows where the cut names none [um], scaled down below DC 6
+_DEFLECTION = {"rough": 50.0, "rest": 50.0, "semi": 25.0, "finish": 10.0}
+_SMALL_TOOL = 6.0
+#: what a shrink-fit holder of a 12 mm shank gives way by [mm/N]; the shank's own seat gives as if it were longer
+_HOLDER_COMPLIANCE, _SEAT_LENGTH = 1.0 / 100e3, 0.5
+#: damping of a plain holder, and the span in which holders lie [-]
+_ZETA, _ZETA_SPAN = 0.02, (0.015, 0.035)
+#: spindle nose stiffness where the machine names none [N/um]
+_NOSE_STIFFNESS = 150.0
+
+
+def structure_of(parts: CutParts) -> Structure:
+    """The tool as a beam on its holder, and what holds tool and part.
+
+    Parameters
+    ----------
+    parts : CutParts
+        The cut with its whole records.
+    """
+    cut, tool, holder, machine, taper = parts.cut, parts.tool, parts.holder, parts.machine, parts.taper
+    piece = parts.job.workpiece
+    limit = _DEFLECTION[cut.role] * min(tool.DC / _SMALL_TOOL, 1.0)
+    moment = machine.taper_moment_nm
+    if moment is None and taper is not None and machine.drawbar_force_kn is not None:
+        moment = taper.moment_per_kn_mm * machine.drawbar_force_kn
+    low, high = _ZETA_SPAN
+    return Structure(
+        beam=_beam(parts),
+        run_out=min(tool.APMX, cut.stick_out_mm),
+        allowed_stress=_ALLOWED_STRESS[tool.substrate],
+        deflection_limit=cut.deflection_limit_um if cut.deflection_limit_um is not None else limit,
+        grip=_grip(parts),
+        shank=tool.DMM if tool.DMM is not None else tool.DC,
+        is_locked="form" in holder.axial_security,
+        lever=cut.stick_out_mm + (taper.projection_mm if taper is not None else 80.0),
+        taper_moment=moment,
+        friction_force=None if piece.clamp_force_n is None else CLAMPING_FRICTION * piece.clamp_force_n,
+        mass=piece.mass_kg or 0.0,
+        acceleration=max(machine.accel_x_m_s2 or 0.0, machine.accel_y_m_s2 or 0.0),
+        zeta=min(max(_ZETA * holder.damping_rel, low), high),
     )
+
+
+def _beam(parts: CutParts) -> beam.Beam:
+    """Fluted part, neck and shank out of the holder, on the springs of seat, holder and spindle nose."""
+    cut, tool, holder = parts.cut, parts.tool, parts.holder
+    length = cut.stick_out_mm
+    solid = beam.CARBIDE if tool.substrate == "carbide" else beam.STEEL
+    shank = tool.DMM if tool.DMM is not None and tool.kind != "face" else 0.7 * tool.DC if tool.kind == "face" else tool.DC
+    fluted = beam.fluted_diameter(tool.DC, tool.core_ratio)
+    neck = tool.DN if tool.DN is not None else min(tool.DC, shank)
+    reach = max(tool.usable_length, tool.APMX)
+    ends, diameters = [min(tool.APMX, length)], [fluted]
+    for end, diameter in ((min(reach, length), neck), (length, shank)):
+        if end > ends[-1] + 1e-9:
+            ends.append(end)
+            diameters.append(diameter)
+    inertia = math.pi * shank**4 / 64
+    nose = 1.0 / (1000.0 * (parts.machine.spindle_radial_stiffness_n_um or _NOSE_STIFFNESS))
+    count = len(ends)
+    return beam.Beam(
+        ends=np.array(ends), diameters=np.array(diameters), E=np.full(count, solid[0]), G=np.full(count, solid[1]),
+        density=np.full(count, solid[2]), radial=nose + _HOLDER_COMPLIANCE * 12.0 / shank / holder.radial_stiffness_rel,
+        angular=_SEAT_LENGTH * shank / (solid[0] * inertia) / holder.radial_stiffness_rel,
+        root_mass=parts.taper.nose_mass_kg if parts.taper is not None else 3.0,
+    )  # fmt: skip
+
+
+def _grip(parts: CutParts) -> float | None:
+    """Torque the holder carries at this shank [Nm]: as given, or between the tabled shanks; None on an arbor."""
+    holder, shank = parts.holder, parts.tool.DMM
+    if parts.tool.kind == "face":
+        return None  # drive keys carry the torque
+    if holder.grip_torque_nm is not None or shank is None:
+        return holder.grip_torque_nm
+    table = ((6, holder.torque_d6_nm), (10, holder.torque_d10_nm), (12, holder.torque_d12_nm),
+             (16, holder.torque_d16_nm), (20, holder.torque_d20_nm))  # fmt: skip
+    known = [(d, torque) for d, torque in table if torque is not None]
+    return float(np.interp(shank, [d for d, _ in known], [torque for _, torque in known])) if known else None
 
 
 def _chip_limits(parts: CutParts) -> ChipLimits:

@@ -7,8 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lesna.physics import Num, chip, chipspace, engagement, envelope, forces, speeds, spindle
-from lesna.planning.setup import CutSetup
+from lesna.physics import Num, beam, chip, chipspace, engagement, envelope, speeds, spindle
+from lesna.physics.cutter import Cutter
+from lesna.physics.sweep import Sweep, sweep
+from lesna.physics.turn import Turn, turn_of
+from lesna.planning.setup import CutSetup, cutter_of
 
 #: a book value without a stated engagement is taken here, and table values of the chip hold here
 REFERENCE_ENGAGEMENT = 0.5
@@ -47,11 +50,23 @@ class State:
     torque: Num
     torque_s1: Num
     torque_s6: Num
+    torque_peak: Num
     fx_mean: Num
     fy_mean: Num
     fz_mean: Num
-    fxy_mean: Num
+    fxy_peak: Num
+    fz_max: Num
+    fz_min: Num
+    height: Num
+    deflection: Num
+    stress: Num
+    shear: Num
     chip_space: Num
+
+    @property
+    def pull_out(self) -> Num:
+        """Axial force that draws the tool out of its holder [N], 0 where it is pushed in."""
+        return np.maximum(-self.fz_min, 0.0)
 
     def scalar(self) -> State:
         """The same state with plain floats and bools."""
@@ -60,86 +75,121 @@ class State:
 
 
 def solve(setup: CutSetup, ae: Num, ap: Num) -> State:
-    """Everything a cut does at an engagement.
+    """Everything a cut does, over a grid of engagements.
 
     Parameters
     ----------
     setup : CutSetup
         The cut but for its engagement.
-    ae, ap : float or array
-        Radial engagement and axial depth; they broadcast [mm].
+    ae, ap : array (columns,), (rows,)
+        Radial engagements and axial depths, both rising [mm].
 
     Returns
     -------
     State
-        Of the broadcast shape.
+        Arrays (rows, columns).
     """
-    shape, drive, cut = setup.shape, setup.drive, setup.parts.cut
-    ae, ap = np.broadcast_arrays(np.asarray(ae, dtype=float), np.asarray(ap, dtype=float))
+    ae, ap = np.asarray(ae, dtype=float), np.asarray(ap, dtype=float)
+    motion = kinematics(setup, *np.broadcast_arrays(ae[None, :], ap[:, None]))
+    # the feed of a turn over all teeth: where a shallow ball cuts with fewer, the others share it in these grids
+    fz = motion["vf"] / motion["n"] / setup.cutter.teeth
+    loads = sweep(setup.cutter, setup.law, fz, ae, ap, direction=setup.parts.cut.direction)
+    return _state(setup, motion, loads)
+
+
+def solve_one(setup: CutSetup, ae: float, ap: float) -> tuple[State, Turn]:
+    """Everything a cut does at one engagement, with its forces over one turn.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut but for its engagement.
+    ae, ap : float
+        Radial engagement and axial depth [mm].
+
+    Returns
+    -------
+    State
+        Floats.
+    Turn
+        Forces and torque over the angle.
+    """
+    motion = kinematics(setup, np.asarray(ae, dtype=float), np.asarray(ap, dtype=float))
+    turn = turn_of(_cutter_at(setup, int(motion["z"])), setup.law, float(motion["fz"]), ae, ap,
+                   direction=setup.parts.cut.direction)  # fmt: skip
+    fx, fy, fz, torque = turn.means
+    loads = Sweep(
+        fxy_peak=turn.fxy.max(), fx_mean=fx, fy_mean=fy, fz_mean=fz, fz_max=turn.fz.max(), fz_min=turn.fz.min(),
+        torque_mean=torque, torque_peak=turn.torque.max(), height=turn.height,
+    )  # fmt: skip
+    return _state(setup, motion, loads).scalar(), turn
+
+
+def _cutter_at(setup: CutSetup, teeth: int) -> Cutter:
+    return setup.cutter if teeth == setup.cutter.teeth else cutter_of(setup.parts.tool, setup.shape, teeth)
+
+
+def kinematics(setup: CutSetup, ae: Num, ap: Num) -> dict[str, Num]:
+    """Speeds, feeds, engagement and chip: all of a `State` that comes before the forces.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut but for its engagement.
+    ae, ap : array
+        Engagements of one shape [mm].
+    """
+    shape, drive = setup.shape, setup.drive
     d_eff = envelope.effective_diameter(shape, ap)
     x = np.minimum(ae / d_eff, 1.0)
-    phi_s = engagement.engagement_angle(x)
     s_top, s_mean = envelope.sin_kappa_top(shape, ap), envelope.sin_kappa_mean(shape, ap)
+    phi_s = engagement.engagement_angle(x)
     z = envelope.flutes_in_cut(shape, d_eff)
-
     n_asked = _speed_asked(setup, d_eff)
     n = speeds.step_at_most(np.clip(n_asked, drive.rpm_min, drive.rpm_max), drive.rpm_steps)
     fz_asked, reached = _feed_asked(setup, x, d_eff, s_top)
     vf_asked = speeds.feed_speed(n, z, fz_asked)
     vf = speeds.step_at_most(np.minimum(vf_asked, drive.feed_max), drive.feed_steps)
     fz = vf / (n * z)
-
     hm = chip.mean_thickness(fz, x, s_mean)
-    q = speeds.removal_rate(ae, ap, vf)
-    kc = setup.law.specific(hm)
-    power = forces.cutting_power(kc, q)
-    phi_st, phi_ex = engagement.entry_exit(phi_s, cut.direction)
-    mean = forces.mean_forces(
-        kc,
-        setup.law.kr,
-        setup.law.ka,
-        z=z,
-        ap=ap,
-        fz=fz,
-        phi_st=phi_st,
-        phi_ex=phi_ex,
-        kappa=np.arcsin(np.minimum(s_mean, 1.0)),
-    )
+    return {
+        "ae": ae, "ap": ap, "d_eff": d_eff, "x": x, "phi_s": phi_s, "s_top": s_top, "s_mean": s_mean, "z": z,
+        "n_asked": n_asked, "n": n, "vc": speeds.surface_speed(n, d_eff), "fz_asked": fz_asked, "chip_reached": reached,
+        "vf_asked": vf_asked, "vf": vf, "fz": fz, "hex": chip.greatest_thickness(fz, x, d_eff, s_top),
+        "hex_asked": chip.greatest_thickness(fz_asked, x, d_eff, s_top), "hm": hm, "kc": setup.law.specific(hm),
+        "q": speeds.removal_rate(ae, ap, vf), "contacts": engagement.contacts(z, phi_s, ap, setup.helix, shape.DC),
+        "chip_space": _space(setup, ae, ap, x, fz),
+    }  # fmt: skip
+
+
+def _state(setup: CutSetup, motion: dict[str, Num], loads: Sweep) -> State:
+    """Power, bending and stress that follow from the loads."""
+    drive, structure, n = setup.drive, setup.structure, motion["n"]
+    power = 2 * np.pi * n / 60000.0 * loads.torque_mean
+    bar = structure.beam
+    root = np.minimum(loads.height, bar.length)
+    sections = ((bar.diameter_at(structure.run_out), structure.run_out), (bar.diameter_at(bar.length), bar.length))
+    stress = np.maximum(*(beam.von_mises(loads.fxy_peak, at - root, loads.torque_peak, d) for d, at in sections))
     return State(
-        ae=ae,
-        ap=ap,
-        d_eff=d_eff,
-        x=x,
-        phi_s=phi_s,
-        s_top=s_top,
-        s_mean=s_mean,
-        z=z,
-        n_asked=n_asked,
-        n=n,
-        vc=speeds.surface_speed(n, d_eff),
-        fz_asked=fz_asked,
-        chip_reached=reached,
-        vf_asked=vf_asked,
-        vf=vf,
-        fz=fz,
-        hex=chip.greatest_thickness(fz, x, d_eff, s_top),
-        hex_asked=chip.greatest_thickness(fz_asked, x, d_eff, s_top),
-        hm=hm,
-        q=q,
-        contacts=engagement.contacts(z, phi_s, ap, setup.helix, shape.DC),
-        kc=kc,
+        **motion,
         power_cut=power,
         power_motor=spindle.motor_power(power, drive.idle(n), drive.efficiency),
         power_s1=drive.s1.power(n),
         power_s6=drive.s6.power(n),
-        torque=forces.torque_from_power(power, n),
+        torque=loads.torque_mean,
+        torque_peak=loads.torque_peak,
         torque_s1=drive.s1.torque(n),
         torque_s6=drive.s6.torque(n),
-        fx_mean=mean.fx,
-        fy_mean=mean.fy,
-        fz_mean=mean.fz,
-        fxy_mean=np.hypot(mean.fx, mean.fy),
-        chip_space=_space(setup, ae, ap, x, fz),
+        fx_mean=loads.fx_mean,
+        fy_mean=loads.fy_mean,
+        fz_mean=loads.fz_mean,
+        fxy_peak=loads.fxy_peak,
+        fz_max=loads.fz_max,
+        fz_min=loads.fz_min,
+        height=loads.height,
+        deflection=1000.0 * loads.fxy_peak * bar.compliance(0.0, root),
+        stress=stress,
+        shear=beam.shear_stress(loads.torque_peak, min(d for d, _ in sections)),
     )
 
 

@@ -318,15 +318,15 @@ def _motor(result: Result, where: Where) -> Working:
         "Motor",
         s.power_motor,
         units.POWER,
-        "P = Pc/η + idle(n), with Pc = kc(hm) Q / 60000",
+        "P = Pc/η + idle(n), with Pc = 2π n T / 60000",
         (
-            Input("kc", "specific force at hm", s.kc, units.STRESS, "see Specific force"),
-            Input("Q", "removal rate", s.q, units.REMOVAL, "see Removal"),
-            Input("Pc", "power at the edge", s.power_cut, units.POWER, "kc Q / 60000"),
+            Input("T", "mean torque", s.torque, units.TORQUE, "see Torque"),
+            _n(result),
+            Input("Pc", "power at the edge", s.power_cut, units.POWER, "2π n T / 60000"),
             Input("η", "drive efficiency", drive.efficiency, units.RATIO, origin),
             Input("idle", "idle power at n", float(drive.idle(s.n)), units.POWER, origin),
         ),
-        "docs/physics.md section 6; first-pass force from the mean chip",
+        "docs/physics.md section 6",
         "The load meter of the machine.",
     )
 
@@ -335,23 +335,22 @@ def _motor(result: Result, where: Where) -> Working:
 def _specific(result: Result, where: Where) -> Working:
     law, m = result.setup.law, result.setup.parts.material
     origin = _material(result, where)
-    factor = Input("K", "hardness and rake correction", law.factor, units.RATIO, f"{origin}; {_tool(result, where)}")
+    corrected = "hardness, rake and wear corrections included"
     if law.is_linear:
         inputs = (
             _hm(result),
-            Input("Ktc", "cutting coefficient", law.Ktc, units.STRESS, origin),
-            Input("Kte", "edge coefficient, N/mm", law.Kte, units.PLAIN, origin),
-            factor,
+            Input("Ktc", corrected, float(law.linear[0, 0]), units.STRESS, origin),
+            Input("Kte", "edge coefficient, N/mm", float(law.linear[0, 1]), units.PLAIN, origin),
         )
-        formula = "kc = K (Ktc + Kte / hm)"
+        formula = "kc = Ktc + Kte / hm"
     else:
         inputs = (
             _hm(result),
-            Input("kc11", "specific force at 1 mm", law.kc11, units.STRESS, origin),
+            Input("kc11", f"specific force at 1 mm, {corrected}", float(law.kienzle[0]), units.STRESS,
+                  f"{origin}; {_tool(result, where)}"),
             Input("mc", "exponent", law.mc, units.RATIO, origin),
-            factor,
-        )
-        formula = "kc = K kc11 hm^-mc; below 0.02 mm the tangent of the curve"
+        )  # fmt: skip
+        formula = "kc = kc11 hm^-mc; below 0.02 mm the tangent of the curve"
     return Working(
         "Specific force",
         result.state.kc,
@@ -363,38 +362,109 @@ def _specific(result: Result, where: Where) -> Working:
     )
 
 
+def _law_inputs(result: Result, where: Where) -> tuple[Input, ...]:
+    """What every figure of the force model starts from."""
+    law, cutter = result.setup.law, result.setup.cutter
+    origin = _material(result, where)
+    coefficients = law.linear[:, 0] if law.is_linear else law.kienzle
+    first = float(coefficients[0]) or 1.0
+    return (
+        Input("kc", "specific force at hm", result.state.kc, units.STRESS, "see Specific force"),
+        Input("kr", "radial over tangential", float(coefficients[1]) / first, units.RATIO, origin),
+        Input("ka", "axial over tangential at this helix", float(coefficients[2]) / first, units.RATIO, origin),
+        Input("e", "eccentricity, half the runout", 1000.0 * cutter.eccentricity, units.SMALL, _tool(result, where)),
+        _engagement(result),
+        _ap(result),
+    )
+
+
+_TURN = "one turn in 720 steps, the edge in slices; each tooth cuts what the teeth before it have left"
+_TURN_SOURCE = "Altintas 2012, ch. 2; docs/physics.md section 5"
+
+
 @_explains("torque")
 def _torque(result: Result, where: Where) -> Working:
-    return Working(
-        "Torque",
-        result.state.torque,
-        units.TORQUE,
-        "T = 60000 Pc / (2 π n), mean over a turn",
-        (Input("Pc", "power at the edge", result.state.power_cut, units.POWER, "see Motor"), _n(result)),
-        "docs/physics.md section 6",
-        _TRIALS,
-    )
+    return Working("Torque", result.state.torque, units.TORQUE, f"mean of Σ dFt r over {_TURN}",
+                   _law_inputs(result, where), _TURN_SOURCE, _TRIALS)  # fmt: skip
+
+
+@_explains("torque_peak")
+def _torque_peak(result: Result, where: Where) -> Working:
+    return Working("Peak torque", result.state.torque_peak, units.TORQUE, f"greatest Σ dFt r over {_TURN}",
+                   _law_inputs(result, where), _TURN_SOURCE, _TRIALS)  # fmt: skip
 
 
 @_explains("fxy")
 def _force(result: Result, where: Where) -> Working:
-    s, law = result.state, result.setup.law
+    return Working("Mean side force", result.fxy_mean, units.FORCE, f"mean of √(Fx² + Fy²) over {_TURN}",
+                   _law_inputs(result, where), _TURN_SOURCE, _TRIALS)  # fmt: skip
+
+
+@_explains("fxy_peak")
+def _force_peak(result: Result, where: Where) -> Working:
+    return Working("Peak side force", result.state.fxy_peak, units.FORCE, f"greatest √(Fx² + Fy²) over {_TURN}",
+                   _law_inputs(result, where), _TURN_SOURCE, _TRIALS)  # fmt: skip
+
+
+@_explains("ripple")
+def _ripple(result: Result, where: Where) -> Working:
     return Working(
-        "Side force",
-        s.fxy_mean,
-        units.FORCE,
-        "mean of Fx and Fy over a turn with kc held at hm, Fxy = √(Fx² + Fy²)",
+        "Ripple", result.ripple, units.RATIO, "(greatest - least) / mean of the side force over a turn",
+        (Input("peak", "side force", result.state.fxy_peak, units.FORCE, "see Peak side force"),
+         Input("mean", "side force", result.fxy_mean, units.FORCE, "see Mean side force"),
+         Input("pax", "constant-force depth", result.constant_force_depth, units.LENGTH, "see Constant-force depth")),
+        _TURN_SOURCE, "A depth at a multiple of the constant-force depth.",
+    )  # fmt: skip
+
+
+@_explains("pull_out")
+def _pull_out(result: Result, where: Where) -> Working:
+    return Working("Pull-out", float(result.state.pull_out), units.FORCE, f"greatest -Fz over {_TURN}",
+                   _law_inputs(result, where), _TURN_SOURCE, "A form lock, or less helix.")  # fmt: skip
+
+
+@_explains("overload")
+def _overload(result: Result, where: Where) -> Working:
+    return Working(
+        "Worst tooth", result.overload, units.RATIO, "thickest chip of the worst tooth over that of an even cutter, less 1",
+        (Input("TIR", "runout", result.setup.parts.tool.runout_um, units.SMALL, _tool(result, where)), _fz(result),
+         Input("hex", "thickest chip of an even cutter", result.state.hex, units.CHIP, "see Thickest chip")),
+        "docs/physics.md section 10", "The runout as measured at the edge.",
+    )  # fmt: skip
+
+
+@_explains("deflection_tip")
+def _deflection(result: Result, where: Where) -> Working:
+    return _bending(result, where, "Tip deflection", result.state.deflection)
+
+
+@_explains("wall_error")
+def _wall(result: Result, where: Where) -> Working:
+    return Working(
+        "Wall error", result.wall_error, units.SMALL,
+        "deflection normal to the wall when the tooth that makes it passes; plus leaves material",
+        (Input("δ", "tip deflection at the peak", result.state.deflection, units.SMALL, "see Tip deflection"),),
+        "docs/physics.md section 7", "Measure the wall.",
+    )  # fmt: skip
+
+
+def _bending(result: Result, where: Where, title: str, value: float) -> Working:
+    bar, state = result.setup.structure.beam, result.state
+    holder = result.setup.parts.holder
+    return Working(
+        title, value, units.SMALL,
+        "peak side force × compliance of a stepped Timoshenko beam on the springs of seat, holder and spindle nose",
         (
-            Input("kc", "specific force at hm", s.kc, units.STRESS, "see Specific force"),
-            Input("kr", "radial over tangential", law.kr, units.RATIO, _material(result, where)),
-            Input("ka", "axial over tangential at this helix", law.ka, units.RATIO, _material(result, where)),
-            Input("Fx", "in feed direction", s.fx_mean, units.FORCE, "closed form"),
-            Input("Fy", "towards or from the wall", s.fy_mean, units.FORCE, "closed form"),
-            _engagement(result),
+            Input("F", "peak side force", state.fxy_peak, units.FORCE, "see Peak side force"),
+            Input("zF", "height it acts at", state.height, units.LENGTH, "mean of the tangential force"),
+            Input("LPR", "stick-out", bar.length, units.DIMENSION, _TYPED),
+            Input("deq", "diameter that bends like the flutes", float(bar.diameters[0]), units.DIMENSION,
+                  _tool(result, where)),
+            Input("δ/F", "tip compliance, µm per 1000 N", 1e6 * float(bar.compliance(0.0, 0.0)), units.PLAIN,
+                  where("holders", holder.id) or "holder of this cut"),
         ),
-        "Altintas 2012, ch. 2",
-        _TRIALS,
-    )
+        "docs/physics.md section 7; docs/decisions/0008-structure.md", "A stiffness measured at the tip.",
+    )  # fmt: skip
 
 
 @_explains("time")
@@ -608,7 +678,38 @@ def _constant(result: Result, where: Where) -> Working:
 _LIMIT_WORDS = {
     "spindle_speed": ("speed asked for / highest speed of the machine", "machines", "The machine builder's rating."),
     "spindle_power": ("motor power / S1 power at this speed", "machines", "The machine's own curve."),
-    "spindle_torque": ("mean torque / S1 torque at this speed", "machines", "The machine's own curve."),
+    "spindle_torque": (
+        "the greater of mean torque / S1 torque and peak torque / S6-40 % torque at this speed",
+        "machines",
+        "The machine's own curve.",
+    ),
+    "deflection": ("tip deflection at the peak force / what this cut allows", "tools", "The limit typed in this cut."),
+    "tool_stress": (
+        "equivalent stress at flute run-out or holder face / allowed stress of the substrate",
+        "tools",
+        _TOOLMAKER,
+    ),
+    "tool_torsion": ("shear stress of the peak torque / allowed stress / √3", "tools", _TOOLMAKER),
+    "grip": (
+        "√(Tpeak² + (Fpull d/2)²) / grip torque; a form lock carries the pull-out",
+        "holders",
+        "The holder maker's torque for this shank.",
+    ),
+    "taper_bending": (
+        "peak side force × (stick-out + projection of the holder) / moment of the taper",
+        "machines",
+        "The machine builder's moment (taper_moment_nm).",
+    ),
+    "part_clamping": (
+        "greater of peak side force and mass × acceleration of a rapid / friction of the clamping at 0.2",
+        "machines",
+        "Stops or a form lock of the part.",
+    ),
+    "stability": (
+        "ap / depth of chatter that this depth is judged by",
+        "holders",
+        "A tap test at the tip (tap_modes), a recording of the cut, and the first parts.",
+    ),
     "machine_feed": ("feed asked for / highest cutting feed", "machines", "The machine builder's rating."),
     "tool_rated_speed": (
         "speed / lower of the ratings of tool and holder",
@@ -628,7 +729,12 @@ _LIMIT_WORDS = {
     ),
     "depth_available": ("ap / APMX", "tools", "A tool with longer flutes."),
 }
-_ORIGINS = {"machines": _machine, "tools": _tool, "cutting_data": _data}
+def _holder(result: Result, where: Where) -> str:
+    holder = result.setup.parts.holder
+    return where("holders", holder.id) or "holder of this cut"
+
+
+_ORIGINS = {"machines": _machine, "tools": _tool, "cutting_data": _data, "holders": _holder}
 
 
 def _limit(result: Result, id: str, where: Where) -> Working:
@@ -643,5 +749,5 @@ def _limit(result: Result, id: str, where: Where) -> Working:
         Input("may be", "limit", entry.limit, rule.quantity, origin),
     )
     return Working(
-        rule.name, entry.use, units.RATIO, f"use = {formula}", inputs, "docs/physics.md sections 4 to 8", override
+        rule.name, entry.use, units.RATIO, f"use = {formula}", inputs, "docs/physics.md sections 4 to 11", override
     )

@@ -14,7 +14,7 @@ from lesna.geometry.elevation import elevation_of
 from lesna.model import units
 from lesna.model.job import Job
 from lesna.model.resolve import Shelf
-from lesna.planning.evaluate import evaluate
+from lesna.planning.evaluate import evaluate_fully
 from lesna.planning.result import Result
 from lesna.report.drawing import elevation_svg
 
@@ -67,7 +67,7 @@ def sheet_html(job: Job, shelf: Shelf, *, today: datetime.date | None = None) ->
     InputError
         When a cut cannot be computed.
     """
-    results = [evaluate(job, index, shelf) for index in range(len(job.cuts))]
+    results = [evaluate_fully(job, index, shelf) for index in range(len(job.cuts))]
     parts = results[0].setup.parts
     return str(
         _template().render(

@@ -1,0 +1,146 @@
+"""One turn of the cutter, compiled; the plain reference is `lesna.physics.turn.turn_plain`."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+from lesna.physics import Array
+from lesna.physics.cutter import Slices
+from lesna.physics.forces import TANGENT_BELOW, ForceLaw
+
+_TABLE = 8192
+_CELLS = 16
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(4)
+
+_KERNEL = (
+    "void(f8[:,::1], f8[:,:,::1], f8[:,:,::1], f8[:,::1], f8[::1], f8[:,::1], f8[::1], f8[::1], f8[::1], f8[::1], "
+    "f8[:,::1], f8[::1], f8[::1])"
+)
+
+
+@njit(_KERNEL, cache=True, nogil=True, error_model="numpy")
+def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, out, means, chips):  # type: ignore[no-untyped-def] # fmt: skip
+    """Adds every tooth and slice; one body because all that it holds would have to be handed on at each step."""
+    feed, mc, h1 = scalars[0], scalars[1], scalars[2]
+    teeth, reach, count = share.shape
+    n = theta.shape[0]
+    step = 2.0 * np.pi / n
+    turn_c, turn_s = np.cos(step), np.sin(step)
+    bent = kienzle[0] != 0.0
+    most = 1e-12
+    for j in range(teeth):
+        for s in range(count):
+            most = max(most, feed * share[j, 0, s] + abs(gap[j, 0, s]))
+    table = np.empty(_TABLE + 2)
+    low = h1 ** (1.0 - mc)
+    for i in range(_TABLE + 2):
+        h = most * i / _TABLE
+        table[i] = h ** (1.0 - mc) if h >= h1 else low * (mc + (1.0 - mc) * h / h1)
+    scale = _TABLE / most
+    for j in range(teeth):
+        for s in range(count):
+            s_k, c_k, db, arm, z = edge[0, s], edge[1, s], edge[2, s], edge[3, s], edge[4, s]
+            first = int(np.ceil((start[s] + trail[j, s] - theta[0] - 1e-9) / step))
+            last = int(np.floor((end[s] + trail[j, s] - theta[0] + 1e-9) / step))
+            phi = theta[0] + first * step - trail[j, s]
+            sine, cosine = np.sin(phi), np.cos(phi)
+            for k in range(first, last + 1):
+                chip = feed * share[j, 0, s] * sine + gap[j, 0, s]
+                for back in range(1, reach):
+                    chip = min(chip, feed * share[j, back, s] * sine + gap[j, back, s])
+                if chip > 0.0:
+                    chip *= s_k
+                    curve = 0.0
+                    if bent:
+                        place = chip * scale
+                        whole = int(place)
+                        curve = table[whole] + (table[whole + 1] - table[whole]) * (place - whole)
+                    t = (kienzle[0] * curve + linear[0, 0] * chip + linear[0, 1]) * db
+                    r = (kienzle[1] * curve + linear[1, 0] * chip + linear[1, 1]) * db
+                    a = (kienzle[2] * curve + linear[2, 0] * chip + linear[2, 1]) * db
+                    i = k % n
+                    out[0, i] += -r * sine * s_k - t * cosine - a * sine * c_k
+                    out[1, i] += -r * cosine * s_k + t * sine - a * cosine * c_k
+                    out[2, i] += r * c_k - a * s_k
+                    out[3, i] += t * arm / 1000.0
+                sine, cosine = sine * turn_c + cosine * turn_s, cosine * turn_c - sine * turn_s
+    sums = np.zeros(4)
+    for j in range(teeth):
+        chips[j] = 0.0
+        for s in range(count):
+            s_k, c_k, db, arm, z = edge[0, s], edge[1, s], edge[2, s], edge[3, s], edge[4, s]
+            fresh = s == 0 or start[s] != start[s - 1] or end[s] != end[s - 1] or s_k != edge[0, s - 1]
+            if not fresh:
+                for back in range(reach):
+                    if share[j, back, s] != share[j, back, s - 1] or gap[j, back, s] != gap[j, back, s - 1]:
+                        fresh = True
+            if fresh:  # slices of a plain flank are all alike
+                sums[:] = 0.0
+                cell = (end[s] - start[s]) / _CELLS
+                for c in range(_CELLS):
+                    for q in range(4):
+                        phi = start[s] + cell * (c + 0.5 * (1.0 + _NODES[q]))
+                        sine, cosine = np.sin(phi), np.cos(phi)
+                        chip = np.inf
+                        for back in range(reach):
+                            chip = min(chip, feed * share[j, back, s] * sine + gap[j, back, s])
+                        if chip > 0.0:
+                            chip *= s_k
+                            curve = 0.0
+                            if bent:
+                                curve = chip ** (1.0 - mc) if chip >= h1 else low * (mc + (1.0 - mc) * chip / h1)
+                            w = 0.5 * _WEIGHTS[q] * cell / (2.0 * np.pi)
+                            t = (kienzle[0] * curve + linear[0, 0] * chip + linear[0, 1]) * w
+                            r = (kienzle[1] * curve + linear[1, 0] * chip + linear[1, 1]) * w
+                            a = (kienzle[2] * curve + linear[2, 0] * chip + linear[2, 1]) * w
+                            sums[0] += -r * sine * s_k - t * cosine - a * sine * c_k
+                            sums[1] += -r * cosine * s_k + t * sine - a * cosine * c_k
+                            sums[2] += r * c_k - a * s_k
+                            sums[3] += t
+            for c in range(3):
+                means[c] += sums[c] * db
+            means[3] += sums[3] * db * arm / 1000.0
+            means[4] += sums[3] * db * z
+            means[5] += sums[3] * db
+            rim = np.pi / 2
+            if start[s] > rim:
+                rim = start[s]
+            elif end[s] < rim:
+                rim = end[s]
+            chip = np.inf
+            for back in range(reach):
+                chip = min(chip, feed * share[j, back, s] * np.sin(rim) + gap[j, back, s])
+            chips[j] = max(chips[j], chip * s_k)
+
+
+def run_turn(
+    slices: Slices, law: ForceLaw, feed: float, window: tuple[Array, Array], theta: Array
+) -> tuple[Array, Array, Array]:
+    """The sums of one turn (see `lesna.physics.turn.turn_plain` for parameters and results).
+
+    Parameters
+    ----------
+    slices : Slices
+        The edges.
+    law : ForceLaw
+        Force per millimetre of edge.
+    feed : float
+        Feed of one turn [mm].
+    window : tuple of array (m,)
+        Entry and exit of every slice [rad].
+    theta : array (n,)
+        Evenly spaced angles of one turn [rad].
+
+    Returns
+    -------
+    tuple of array
+        Forces [N] and torque [Nm], means, chips [mm].
+    """
+    edge = np.stack((np.sin(slices.kappa), np.cos(slices.kappa), slices.db, slices.arm, slices.z))
+    out, means, chips = np.zeros((4, len(theta))), np.zeros(6), np.zeros(slices.trail.shape[0])
+    _turn(
+        np.ascontiguousarray(slices.trail), slices.share, slices.gap, edge, law.kienzle, law.linear,
+        np.array([feed, law.mc, TANGENT_BELOW]), window[0], window[1], theta, out, means, chips,
+    )  # fmt: skip
+    return out, means, chips
