@@ -15,7 +15,7 @@ from types import FunctionType, ModuleType
 import lesna
 import lesna.physics
 
-ROOMS = ("model", "data", "physics", "geometry", "planning", "document", "report")
+ROOMS = ("model", "data", "physics", "geometry", "devices", "planning", "document", "report")
 NOMENCLATURE = Path(__file__).parent.parent / "docs" / "nomenclature.md"
 
 

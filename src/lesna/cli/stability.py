@@ -46,7 +46,9 @@ def stability_command(job_file: Path, name: str, method: Literal["auto", "fast",
         })  # fmt: skip
         return
     depth = units.LENGTH.full(result.chatter.depth, job.units)
-    click.echo(f"{name}: ap {units.LENGTH.full(result.state.ap, job.units)}, boundary {depth} ({result.chatter.method})")
+    click.echo(
+        f"{name}: ap {units.LENGTH.full(result.state.ap, job.units)}, boundary {depth} ({result.chatter.method})"
+    )
     if result.chatter.frequency:
         click.echo(f"  chatter to be expected near {result.chatter.frequency:.0f} Hz")
     click.echo(f"  nearest better speed: {'none within 15 %' if advice is None else f'{advice.n:.0f} rpm'}")

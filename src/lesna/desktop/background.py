@@ -22,6 +22,7 @@ class Background(QObject):
 
     _ended = Signal(str, int, object, object)
     busy_changed = Signal(str, bool)
+    progressed = Signal(str, int, int)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -38,6 +39,17 @@ class Background(QObject):
         self._handlers[(target, ticket)] = (done, failed)
         self.busy_changed.emit(target, True)
         self._pool.submit(self._work, target, ticket, work)
+
+    def teller(self, target: str) -> Callable[[int, int], None]:
+        """What a job calls with (done, total); it stops the job, by Cancelled, once its answer is stale."""
+        ticket = self._tickets.get(target, 0)
+
+        def tell(done: int, total: int) -> None:
+            if self._tickets.get(target, 0) != ticket or not self._open:
+                raise Cancelled
+            self.progressed.emit(target, done, total)
+
+        return tell
 
     def is_busy(self, target: str) -> bool:
         """Whether the newest request for a target is still under way."""

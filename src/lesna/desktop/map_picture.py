@@ -16,6 +16,7 @@ from lesna.physics import Array
 from lesna.planning.engagement_map import EngagementMap, map_of
 from lesna.planning.limits import BY_ID
 from lesna.planning.setup import CutSetup
+from lesna.planning.stability import Field
 
 Lines = list[Array]
 
@@ -75,7 +76,9 @@ class MapPicture:
         return BY_ID[top].name, uses[top]
 
 
-def picture_of(setup: CutSetup, system: System, cancelled: Callable[[], bool]) -> MapPicture:
+def picture_of(
+    setup: CutSetup, system: System, cancelled: Callable[[], bool], field: Field | None = None
+) -> MapPicture:
     """Computes a map and makes it ready to draw.
 
     Raises
@@ -83,7 +86,7 @@ def picture_of(setup: CutSetup, system: System, cancelled: Callable[[], bool]) -
     Cancelled
         When a newer request has made this one stale.
     """
-    found = map_of(setup)
+    found = map_of(setup, field=field)
     if cancelled():
         raise Cancelled
     top = float(found.q[found.inside].max()) if found.inside.any() else float(found.q.max())

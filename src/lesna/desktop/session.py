@@ -18,13 +18,17 @@ from lesna.document import edits
 from lesna.document.document import Change, Document
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.job import Cut, Job
+from lesna.model.resolve import parts_of
 from lesna.model.units import System
-from lesna.planning.evaluate import evaluate
+from lesna.physics import engine
+from lesna.planning.evaluate import result_of
 from lesna.planning.result import Result
+from lesna.planning.setup import setup_of
+from lesna.planning.stability import Field, advice_of, over_speed, over_stepover
 from lesna.planning.working import Working, working_of
 
-#: steps that undo remembers
-UNDO_DEPTH = 500
+#: steps that undo remembers, and chatter fields that are kept
+UNDO_DEPTH, _FIELDS_KEPT = 500, 400
 
 
 class _Step(QUndoCommand):
@@ -59,6 +63,9 @@ class Session(QObject):
     cut_selected = Signal()
     result_changed = Signal()
     map_changed = Signal()
+    chart_changed = Signal()
+    offers_changed = Signal()
+    waiting_changed = Signal(str, str)
     working_asked = Signal(str)
     said = Signal(str, str)
 
@@ -72,6 +79,16 @@ class Session(QObject):
         self.results: tuple[Result, ...] = ()
         self.index = 0
         self.map: Any = None
+        self.chart: Any = None
+        self.offers: Any = None
+        self.aim: Any = "removal"
+        #: growth of vibrations over the stepover, by everything it depends on
+        self._fields: dict[object, tuple[Field | None, Job]] = {}
+        self._wants_chart = False
+        self._wants_offers = False
+        self._chart_key: object = None
+        self._offers_key: object = None
+        background.progressed.connect(self._on_progress)
         self.is_dragging = False
         self._gesture = 0
         self._map_key: object = None
@@ -88,7 +105,7 @@ class Session(QObject):
             When one of its cuts cannot be computed; the former job then stays.
         """
         document = Document(job, self.library, path)
-        results = tuple(evaluate(job, index, self.library) for index in range(len(job.cuts)))
+        results = tuple(self._result(job, index) for index in range(len(job.cuts)))
         if not results:
             raise InputError("the job has no cuts; at least one is needed", "cuts")
         if self._forget:
@@ -99,6 +116,8 @@ class Session(QObject):
         if unsaved:
             self.stack.resetClean()
         self._map_key, self.map = None, None
+        self._chart_key, self.chart = None, None
+        self._offers_key, self.offers = None, None
         self.opened.emit()
         self._announce()
 
@@ -156,7 +175,7 @@ class Session(QObject):
             self.index = index
             self.cut_selected.emit()
             self.result_changed.emit()
-            self._want_map()
+            self._want_all()
 
     def select_beside(self, step: int) -> None:
         """Chooses the next or the former cut."""
@@ -199,9 +218,7 @@ class Session(QObject):
         self._follow_selection(before, after)
         same = before.machine == after.machine and before.workpiece == after.workpiece and before.units == after.units
         known = {id(r.setup.parts.cut): r for r in self.results} if same else {}
-        self.results = tuple(
-            known.get(id(cut)) or evaluate(after, index, self.library) for index, cut in enumerate(after.cuts)
-        )
+        self.results = tuple(known.get(id(cut)) or self._result(after, index) for index, cut in enumerate(after.cuts))
         self._announce()
 
     def _follow_selection(self, before: Job, after: Job) -> None:
@@ -221,22 +238,41 @@ class Session(QObject):
     def _announce(self) -> None:
         self.job_changed.emit()
         self.result_changed.emit()
-        self._want_map()
+        self._want_all()
 
-    # ------------------------------------------------------------ the map
+    def _result(self, job: Job, index: int) -> Result:
+        setup = setup_of(parts_of(job, index, self.library))
+        return result_of(setup, self._field(job, index))
+
+    def _field(self, job: Job, index: int) -> Field | None:
+        """Where a cut chatters, if that has been computed."""
+        return self._fields.get(_field_key(job, index), (None, job))[0]
+
+    # ------------------------------------------------------------ the map and chatter
+
+    def _want_all(self) -> None:
+        self._want_map()
+        if self._wants_chart:
+            self._want_chart()
+        if self._wants_offers:
+            self._want_offers()
 
     def _want_map(self) -> None:
-        key = self._key_of_map()
+        field = self._field(self.job, self.index)
+        key = (self._key_of_map(), self.index, field is not None)
         if key == self._map_key:
             return
         self._map_key = key
+        if field is None:
+            self._want_field(self.index)
         setup = self.result.setup
         units_shown = self.system
 
         def work(cancelled: Callable[[], bool]) -> Any:
             from lesna.desktop.map_picture import picture_of
 
-            return picture_of(setup, units_shown, cancelled)
+            engine.ready(lambda done, total: self.background.progressed.emit("kernels", done, total))
+            return picture_of(setup, units_shown, cancelled, field)
 
         self.background.run("map", work, self._on_map, lambda text: self.said.emit("wrong", f"the map: {text}"))
 
@@ -245,8 +281,119 @@ class Session(QObject):
         held = {"ae_mm", "ap_mm"} & set(self.cut.locks)
         free = {"ae_mm", "ap_mm", "name", "role", "feature"} - held
         cut = tuple((key, value) for key, value in self.cut if key not in free)
-        return (cut, self.cut.feature, self.job.machine, self.job.workpiece, self.job.units)
+        limit = (self.cut.role, self.cut.deflection_limit_um)
+        return (cut, limit, self.cut.feature, self.job.machine, self.job.workpiece, self.job.units)
 
     def _on_map(self, picture: Any) -> None:
         self.map = picture
         self.map_changed.emit()
+
+    def _want_field(self, index: int) -> None:
+        """Where a cut chatters, computed behind; its Result takes the limit in when it is there."""
+        job = self.job
+        setup, key = self.results[index].setup, _field_key(job, index)
+
+        def work(cancelled: Callable[[], bool]) -> Any:
+            engine.ready()
+            return over_stepover(setup, progress=tell)
+
+        def done(field: Any) -> None:
+            if len(self._fields) > _FIELDS_KEPT:
+                self._fields.clear()
+            self._fields[key] = (field, job)  # with the job, whose records the key tells apart
+            self._take_in(key)
+
+        target = f"chatter {index}"
+        self.background.run(target, work, done, lambda text: self.said.emit("wrong", f"chatter: {text}"))
+        tell = self.background.teller(target)
+
+    def _take_in(self, key: object) -> None:
+        """A field has come: the cuts it belongs to get their chatter limit, and the next cut without one is asked."""
+        keys = [_field_key(self.job, index) for index in range(len(self.job.cuts))]
+        self.results = tuple(
+            self._result(self.job, index) if keys[index] == key else result for index, result in enumerate(self.results)
+        )
+        self.result_changed.emit()
+        self._want_map()
+        missing = next((i for i, wanted in enumerate(keys) if wanted not in self._fields), None)
+        if missing is not None and not self.background.is_busy(f"chatter {missing}"):
+            self._want_field(missing)
+
+    # ------------------------------------------------------------ what is computed only while somebody looks at it
+
+    def watch_chart(self, watched: bool) -> None:
+        """Whether the stability chart is on the screen."""
+        self._wants_chart = watched
+        if watched:
+            self._want_chart()
+
+    def watch_offers(self, watched: bool) -> None:
+        """Whether the list of what would buy more is on the screen."""
+        self._wants_offers = watched
+        if watched:
+            self._want_offers()
+
+    def choose_aim(self, aim: Any) -> None:
+        """What the list of changes is to gain."""
+        self.aim = aim
+        if self._wants_offers:
+            self._want_offers()
+
+    def _want_chart(self) -> None:
+        key = (self._key_of_map(), self.index, self.cut.ae_mm)
+        if key == self._chart_key or self.is_dragging:
+            return
+        self._chart_key, self.chart = key, None
+        setup = self.result.setup
+
+        def work(cancelled: Callable[[], bool]) -> Any:
+            engine.ready()
+            field = over_speed(setup, progress=tell)
+            return field, advice_of(setup, field)
+
+        def done(answer: Any) -> None:
+            self.chart = answer
+            self.chart_changed.emit()
+
+        self.background.run("chart", work, done, lambda text: self.said.emit("wrong", f"the stability chart: {text}"))
+        tell = self.background.teller("chart")
+        self.chart_changed.emit()
+
+    def _want_offers(self) -> None:
+        key = (self.job, self.index, self.aim)
+        if key == self._offers_key or self.is_dragging:
+            return
+        self._offers_key, self.offers = key, None
+        job, index, aim, library = self.job, self.index, self.aim, self.library
+
+        def work(cancelled: Callable[[], bool]) -> Any:
+            from lesna.planning.more import offers_of
+
+            engine.ready()
+            return offers_of(job, index, library, aim, progress=tell)
+
+        def done(offers: Any) -> None:
+            self.offers = offers
+            self.offers_changed.emit()
+
+        self.background.run("offers", work, done, lambda text: self.said.emit("wrong", f"what would buy more: {text}"))
+        tell = self.background.teller("offers")
+        self.offers_changed.emit()
+
+    def _on_progress(self, target: str, done: int, total: int) -> None:
+        if target == "kernels":
+            text = "" if done >= total else f"preparing the force sums of this machine, once: {done} of {total}"
+            self.waiting_changed.emit("map", text)
+        else:
+            self.waiting_changed.emit(target, "" if done >= total else f"{done} of {total}")
+
+
+def _field_key(job: Job, index: int) -> object:
+    """All that chatter over the stepover depends on."""
+    cut = job.cuts[index]
+    free = {"ae_mm", "ap_mm", "name", "role", "feature", "locks", "deflection_limit_um", "coolant"}
+    # records are told apart by identity: an edit makes new ones of what it changes and keeps the others
+    values = tuple(
+        (key, value if isinstance(value, (str, float, int)) else id(value)) for key, value in cut if key not in free
+    )
+    return (values, id(job.machine), id(job.workpiece))

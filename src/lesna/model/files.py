@@ -15,28 +15,40 @@ from lesna.model.job import VERSION, Job
 LARGEST_JOB_BYTES = 20_000_000
 
 
-def read_text(path: Path, *, largest: int = LARGEST_JOB_BYTES) -> str:
-    """The text of a UTF-8 file.
+def read_bytes(path: Path, *, largest: int) -> bytes:
+    """The content of a file.
 
     Raises
     ------
     FileProblem
-        When it is missing, a folder, unreadable, too large or not text.
+        When it is missing, a folder, unreadable or too large.
     """
     try:
         if path.is_dir():
             raise FileProblem("is a folder; name a file in it")
         if path.stat().st_size > largest:
             raise FileProblem(f"is larger than {largest // 1_000_000} MB; that is no file of this kind")
-        return path.read_bytes().decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise FileProblem("is not a text file (UTF-8 is needed)") from None
+        return path.read_bytes()
     except FileNotFoundError:
         raise FileProblem("does not exist; check the name") from None
     except FileProblem:
         raise
     except OSError as error:
         raise FileProblem(f"cannot be read: {(error.strerror or str(error)).lower()}") from None
+
+
+def read_text(path: Path, *, largest: int = LARGEST_JOB_BYTES) -> str:
+    """The text of a UTF-8 file.
+
+    Raises
+    ------
+    FileProblem
+        As `read_bytes`, and when it is not text.
+    """
+    try:
+        return read_bytes(path, largest=largest).decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise FileProblem("is not a text file (UTF-8 is needed)") from None
 
 
 def write_atomic(path: Path, content: bytes, *, keep_former: bool = False) -> None:

@@ -126,6 +126,8 @@ class Slices:
     ----------
     z, r, arm, kappa, db : array (m,)
         Middle height, radius, lever of the tangential force [mm], lead angle [rad], edge length [mm].
+    smear : array (m,)
+        Angle over which a slice enters and leaves the cut, because its upper end lags behind its lower [rad].
     trail : array (teeth, m)
         Angle by which a tooth trails the first one's tip [rad].
     share : array (teeth, before, m)
@@ -139,6 +141,7 @@ class Slices:
     arm: Array
     kappa: Array
     db: Array
+    smear: Array
     trail: Array
     share: Array
     gap: Array
@@ -240,7 +243,17 @@ def slices_of(cutter: Cutter, edges: Array) -> Slices:
         arm = shape.DC / 2 * np.sin(np.minimum(np.pi / 2, shape.tilt + kappa))
     trail = cutter.places[:, None] + cutter.leads[:, None] * z[None, :]
     share, gap = _before(cutter, z)
-    return Slices(z=z, r=r, arm=arm, kappa=kappa, db=db, trail=trail, share=share, gap=gap)
+    return Slices(
+        z=z,
+        r=r,
+        arm=arm,
+        kappa=kappa,
+        db=db,
+        smear=(high - low) * float(cutter.leads.mean()),
+        trail=trail,
+        share=share,
+        gap=gap,
+    )
 
 
 def _before(cutter: Cutter, z: Array) -> tuple[Array, Array]:

@@ -229,7 +229,11 @@ def _lowest(f: Array, value: Array, period: Array, best: Array, where: Array) ->
         phase = np.arctan2(real, imag)
     turns = f[None, :] * period[:, None] - phase[None, :] / np.pi
     lobe = np.floor(turns)
-    crossing = (lobe[:, 1:] != lobe[:, :-1]) & (np.maximum(lobe[:, 1:], lobe[:, :-1]) >= 0) & np.isfinite(depth[1:] + depth[:-1])[None, :]
+    crossing = (
+        (lobe[:, 1:] != lobe[:, :-1])
+        & (np.maximum(lobe[:, 1:], lobe[:, :-1]) >= 0)
+        & np.isfinite(depth[1:] + depth[:-1])[None, :]
+    )
     row, place = np.nonzero(crossing)
     low, high = turns[row, place], turns[row, place + 1]
     share = np.clip((np.maximum(lobe[row, place], lobe[row, place + 1]) - low) / (high - low), 0.0, 1.0)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lesna.physics import Array, engine
+from lesna.physics import Array, Num, engine
 from lesna.physics.cutter import STRAIGHT_SHARE, Cutter, Slices, heights, round_height, slices_of
 from lesna.physics.forces import ForceLaw
 from lesna.physics.turn import turn_of
@@ -20,7 +20,7 @@ _CORNER_STEP, _ROUND_STEP = 6, 1
 
 @dataclass(frozen=True)
 class Sweep:
-    """Grids over rows of ap and columns of ae.
+    """Grids over rows of ap and columns of ae, or floats for one engagement.
 
     Attributes
     ----------
@@ -32,15 +32,15 @@ class Sweep:
         Height above the tip at which the tangential force acts [mm].
     """
 
-    fxy_peak: Array
-    fx_mean: Array
-    fy_mean: Array
-    fz_mean: Array
-    fz_max: Array
-    fz_min: Array
-    torque_mean: Array
-    torque_peak: Array
-    height: Array
+    fxy_peak: Num
+    fx_mean: Num
+    fy_mean: Num
+    fz_mean: Num
+    fz_max: Num
+    fz_min: Num
+    torque_mean: Num
+    torque_peak: Num
+    height: Num
 
 
 def sweep(cutter: Cutter, law: ForceLaw, fz: Array, ae: Array, ap: Array, *, direction: str = "down") -> Sweep:

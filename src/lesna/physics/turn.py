@@ -16,6 +16,8 @@ from lesna.physics.forces import ForceLaw
 
 #: angles a turn, for peaks
 ANGLES = 720
+#: rounding of an angle that is not yet another angle [rad]
+_SLACK = 1e-9
 #: cells of the window of a slice, with four Gauss points each, for means
 _CELLS = 16
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(4)
@@ -142,13 +144,19 @@ def turn_plain(
         Thickest chip of each tooth [mm].
     """
     start, end = window
-    phi = (theta[None, None, :] - slices.trail[:, :, None]) % (2 * np.pi)
-    slack = 1e-9
-    inside = (phi >= start[None, :, None] - slack) & (phi <= end[None, :, None] + slack)
-    tooth, place, angle = np.nonzero(inside)
-    at = phi[tooth, place, angle]
+    half = slices.smear / 2 + _SLACK
+    first = start - half
+    phi = (theta[None, None, :] - slices.trail[:, :, None] - first[None, :, None]) % (2 * np.pi)
+    tooth, place, angle = np.nonzero(phi <= (end + half - first)[None, :, None])
+    at = phi[tooth, place, angle] + first[place]
+    # a slice enters and leaves in the course of its own lag; while it does, only a part of it cuts
+    entered = np.clip((at - start[place]) / (2 * half[place]) + 0.5, 0.0, 1.0)
+    left = np.clip((end[place] - at) / (2 * half[place]) + 0.5, 0.0, 1.0)
+    at = np.clip(at, start[place], end[place])
+    # teeth that stand exactly on the edge of the window are in the cut
+    weight = np.where(slices.smear[place] > 0, np.minimum(entered, left), 1.0)
     parts, _ = _components(slices, law, feed, (tooth, place, at))
-    forces = np.stack([np.bincount(angle, weights=part, minlength=len(theta)) for part in parts])
+    forces = np.stack([np.bincount(angle, weights=part * weight, minlength=len(theta)) for part in parts])
     means, chips = _means(slices, law, feed, window)
     return forces, means, chips
 

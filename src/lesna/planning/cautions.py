@@ -10,8 +10,8 @@ from collections.abc import Callable
 
 from lesna.model import units
 from lesna.physics import chip, engagement, envelope
-from lesna.physics.turn import Turn
 from lesna.physics.grip import CLAMPING_FRICTION, safe_acceleration
+from lesna.physics.turn import Turn
 from lesna.planning.economy import Economy
 from lesna.planning.result import Caution, Severity
 from lesna.planning.setup import CutSetup
@@ -342,6 +342,17 @@ def _light_taper(setup: CutSetup, state: State) -> str | None:
     )
 
 
+@_caution("flutes_in_holder", "caution")
+def _flutes_held(setup: CutSetup, state: State) -> str | None:
+    cut, tool = setup.parts.cut, setup.parts.tool
+    if tool.kind == "face" or cut.stick_out_mm >= tool.APMX - 1e-9:
+        return None
+    return (
+        f"The stick-out of {_in(setup, units.DIMENSION, cut.stick_out_mm)} is shorter than the flutes "
+        f"({_in(setup, units.DIMENSION, tool.APMX)}): the holder would grip on them. Clamp on the plain shank only."
+    )
+
+
 @_caution("long_stick_out", "caution")
 def _slender(setup: CutSetup, state: State) -> str | None:
     slender = setup.parts.cut.stick_out_mm / setup.parts.tool.DC
@@ -404,7 +415,10 @@ def _aged(setup: CutSetup, state: State) -> str | None:
     words = f"{material.name} {material.en} {material.condition}".lower()
     if hard is None or hard < _AGED or not ("ph " in words or "17-4" in words or "precipitation" in words):
         return None
-    return f"Precipitation-hardened stainless at {hard:.0f} HB cuts like prehardened tool steel: its speeds and chips, not those of stainless."
+    return (
+        f"Precipitation-hardened stainless at {hard:.0f} HB cuts like prehardened tool steel: its speeds and chips, not those "
+        "of stainless."
+    )
 
 
 @_caution("general_geometry", "note")
@@ -447,7 +461,10 @@ def _same_tool(setup: CutSetup, state: State) -> str | None:
 def _pressure(setup: CutSetup, state: State) -> str | None:
     if setup.parts.cut.coolant != "through" or setup.parts.material.iso_group != "S":
         return None
-    return "This cut relies on coolant through the tool: a pump that does not start burns the edge in seconds. Let the program wait for its pressure."
+    return (
+        "This cut relies on coolant through the tool: a pump that does not start burns the edge in seconds. Let the program "
+        "wait for its pressure."
+    )
 
 
 @_caution("pitch_angles_unknown", "note")

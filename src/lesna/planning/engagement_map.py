@@ -58,9 +58,7 @@ class EngagementMap:
     window: Window | None = field(default=None)
 
 
-def map_of(
-    setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Field | None = None
-) -> EngagementMap:
+def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Field | None = None) -> EngagementMap:
     """The engagement map of a cut, in one pass.
 
     Parameters
@@ -144,7 +142,10 @@ def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Field
     best = _best_of(grid, q)
     for _ in range(_POLISH_ROUNDS if best else 0):
         assert best is not None  # the loop does not run without one
-        grid = (_grid(_around(best.ae, span[0], wide), _POLISH_SIZE), _grid(_around(best.ap, span[1], deep), _POLISH_SIZE))
+        grid = (
+            _grid(_around(best.ae, span[0], wide), _POLISH_SIZE),
+            _grid(_around(best.ap, span[1], deep), _POLISH_SIZE),
+        )
         state, uses = _judged(setup, *grid, field)
         found = _best_of(grid, np.where(limits.admissible(uses), state.q, -1.0))
         if found is not None and found.q > best.q:

@@ -104,9 +104,7 @@ def _clamping_demand(setup: CutSetup, state: State) -> Num:
 
 
 #: judged by a boundary that is computed apart from the state (see `stability`)
-STABILITY = Rule(
-    "stability", "Chatter margin", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: None
-)
+STABILITY = Rule("stability", "Chatter margin", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: None)
 
 RULES: tuple[Rule, ...] = (
     Rule(
@@ -140,17 +138,47 @@ RULES: tuple[Rule, ...] = (
         lambda s, c: s.chip.least,
         is_floor=True,
     ),
-    Rule("deflection", "Deflection", units.SMALL, "um", lambda s, c: c.deflection,
-         lambda s, c: s.structure.deflection_limit),
-    Rule("tool_stress", "Tool stress", units.STRESS, "MPa", lambda s, c: c.stress,
-         lambda s, c: s.structure.allowed_stress),
-    Rule("tool_torsion", "Tool torsion", units.STRESS, "MPa", lambda s, c: c.shear,
-         lambda s, c: s.structure.allowed_stress / np.sqrt(3)),
+    Rule(
+        "deflection",
+        "Deflection",
+        units.SMALL,
+        "um",
+        lambda s, c: c.deflection,
+        lambda s, c: s.structure.deflection_limit,
+    ),
+    Rule(
+        "tool_stress",
+        "Tool stress",
+        units.STRESS,
+        "MPa",
+        lambda s, c: c.stress,
+        lambda s, c: s.structure.allowed_stress,
+    ),
+    Rule(
+        "tool_torsion",
+        "Tool torsion",
+        units.STRESS,
+        "MPa",
+        lambda s, c: c.shear,
+        lambda s, c: s.structure.allowed_stress / np.sqrt(3),
+    ),
     Rule("grip", "Holder grip", units.TORQUE, "Nm", _grip_demand, lambda s, c: s.structure.grip),
-    Rule("taper_bending", "Taper bending", units.TORQUE, "Nm", lambda s, c: c.fxy_peak * s.structure.lever / 1000.0,
-         lambda s, c: s.structure.taper_moment),
-    Rule("part_clamping", "Part clamping", units.FORCE, "N", _clamping_demand,
-         lambda s, c: s.structure.friction_force or None),
+    Rule(
+        "taper_bending",
+        "Taper bending",
+        units.TORQUE,
+        "Nm",
+        lambda s, c: c.fxy_peak * s.structure.lever / 1000.0,
+        lambda s, c: s.structure.taper_moment,
+    ),
+    Rule(
+        "part_clamping",
+        "Part clamping",
+        units.FORCE,
+        "N",
+        _clamping_demand,
+        lambda s, c: s.structure.friction_force or None,
+    ),
     STABILITY,
     Rule("chip_space", "Chip space", units.AREA, "mm2", lambda s, c: c.chip_space, lambda s, c: s.gullet),
     Rule("depth_available", "Flute length", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: s.parts.tool.APMX),

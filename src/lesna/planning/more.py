@@ -18,7 +18,6 @@ from lesna.model.resolve import Shelf, parts_of
 from lesna.physics import Array
 from lesna.planning.economy import economy_of
 from lesna.planning.engagement_map import BestPoint, best_in_school
-from lesna.planning.features import volume
 from lesna.planning.setup import CutSetup, setup_of
 from lesna.planning.solve import constant_force_depth, solve_one
 from lesna.planning.stability import Progress, advice_of, over_stepover
@@ -174,8 +173,8 @@ def _shorter(setup: CutSetup, shelf: Shelf) -> Change | None:
     cut = setup.parts.cut
     depth = (cut.feature.depth_mm if cut.feature else None) or cut.ap_mm
     length = round(0.9 * cut.stick_out_mm, 1)
-    if length < depth:
-        return None
+    if length < max(depth, setup.parts.tool.APMX):
+        return None  # the holder would meet the part, or grip on the flutes
     here, there = (_shown(setup, units.DIMENSION, v) for v in (cut.stick_out_mm, length))
     return Change(f"Stick-out {here} to {there}", "a tenth shorter bends a quarter less", {"stick_out_mm": length})
 
@@ -226,7 +225,9 @@ def _one_flute_more(setup: CutSetup, shelf: Shelf) -> Change | None:
     values: dict[str, Any] = {"ZEFP": tool.ZEFP + 1, "pitch_deg": None, "helix_deg": None}
     if tool.gullet_area_per_flute_mm2_hint is not None:
         values["gullet_area_per_flute_mm2_hint"] = tool.gullet_area_per_flute_mm2_hint * tool.ZEFP / (tool.ZEFP + 1)
-    return Change(f"{tool.ZEFP + 1} flutes instead of {tool.ZEFP}", "more teeth at the same chip", _tool(setup, **values))
+    return Change(
+        f"{tool.ZEFP + 1} flutes instead of {tool.ZEFP}", "more teeth at the same chip", _tool(setup, **values)
+    )
 
 
 @_proposal

@@ -178,7 +178,11 @@ def _work(result: Result, system: units.System) -> Check:
 @_question
 def _chatter(result: Result, system: units.System) -> Check:
     chatter = result.chatter
-    even = result.setup.cutter.is_even or result.setup.cutter.eccentricity > 0 and result.setup.parts.tool.pitch_deg is None
+    even = (
+        result.setup.cutter.is_even
+        or result.setup.cutter.eccentricity > 0
+        and result.setup.parts.tool.pitch_deg is None
+    )
     advice = "; unequal pitch would disturb it" if even and result.setup.shape.z > 2 else ""
     if chatter is None:
         return Check("Chatter", "look", "being computed")

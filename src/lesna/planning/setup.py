@@ -251,7 +251,9 @@ def _beam(parts: CutParts) -> beam.Beam:
     cut, tool, holder = parts.cut, parts.tool, parts.holder
     length = cut.stick_out_mm
     solid = beam.CARBIDE if tool.substrate == "carbide" else beam.STEEL
-    shank = tool.DMM if tool.DMM is not None and tool.kind != "face" else 0.7 * tool.DC if tool.kind == "face" else tool.DC
+    shank = (
+        tool.DMM if tool.DMM is not None and tool.kind != "face" else 0.7 * tool.DC if tool.kind == "face" else tool.DC
+    )
     fluted = beam.fluted_diameter(tool.DC, tool.core_ratio)
     neck = tool.DN if tool.DN is not None else min(tool.DC, shank)
     reach = max(tool.usable_length, tool.APMX)

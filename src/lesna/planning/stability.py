@@ -12,7 +12,7 @@ from typing import Literal
 
 import numpy as np
 
-from lesna.physics import Array, Num, floquet, stability
+from lesna.physics import Array, floquet, stability
 from lesna.physics.beam import Mode, bending_modes
 from lesna.physics.engagement import entry_exit
 from lesna.planning.setup import CutSetup

@@ -729,6 +729,8 @@ _LIMIT_WORDS = {
     ),
     "depth_available": ("ap / APMX", "tools", "A tool with longer flutes."),
 }
+
+
 def _holder(result: Result, where: Where) -> str:
     holder = result.setup.parts.holder
     return where("holders", holder.id) or "holder of this cut"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
@@ -14,6 +15,8 @@ from lesna.model import units
 from lesna.model.errors import InputError
 
 _GRAB = 9.0
+#: the tip is drawn bent by this share of the diameter
+_BENT_SHARE = 0.3
 _LABEL_ROOM = 40.0
 
 
@@ -155,10 +158,28 @@ class ElevationView(Canvas):
         painter.setPen(centre)
         _, bottom, _, top = self._bounds()
         painter.drawLine(self.at(0, bottom), self.at(0, top))
+        self._paint_bent(painter)
         system = self.session.system
         left, _, right, _ = self._bounds()
         self._paint_dimension(painter, left, view.stick_out, units.DIMENSION.full(view.stick_out, system), -1)
         self._paint_dimension(painter, right, view.ap, units.LENGTH.full(view.ap, system), 1)
+
+    def _paint_bent(self, painter: QPainter) -> None:
+        """The axis under the peak force, exaggerated so that the tip moves by a share of the diameter."""
+        result = self.session.result
+        bar, state = result.setup.structure.beam, result.state
+        z = np.linspace(0.0, bar.length, 24)
+        bend = state.fxy_peak * bar.compliance(z, min(state.height, bar.length))
+        factor = _BENT_SHARE * result.setup.shape.DC / max(float(bend[0]), 1e-9)
+        points = [self.at(-factor * float(d), float(h)) for d, h in zip(bend, z, strict=True)]
+        painter.setPen(QPen(THEME.color("alarm"), 1.8))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(QPolygonF(points))
+        text = f"tip bends {units.SMALL.full(state.deflection, self.session.system)}, drawn {factor:.0f} ×"
+        face = self.face(10.5)
+        width = text_width(face, text) + 8
+        place = QRectF(self.width() / 2 - width / 2, self.height() - 16, width, 16)
+        label_plate(painter, place, text, face, ink=THEME.color("alarm"), plate=THEME.color("panel"))
 
     def _polygon(self, outline: Outline) -> QPolygonF:
         left, bottom, right, top = self._bounds()

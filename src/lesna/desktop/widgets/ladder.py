@@ -11,7 +11,7 @@ from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.painting import Canvas
 from lesna.planning.limits import LimitUse
 
-_ROW = 24.0
+_ROW = 18.0
 
 
 class LoadLadder(Canvas):
@@ -24,10 +24,10 @@ class LoadLadder(Canvas):
         self._order: list[str] = []
         self._chosen = 0
         session.result_changed.connect(self._on_result)
-        self.setMinimumHeight(int(9 * _ROW))
+        self.setMinimumHeight(int(14 * _ROW))
 
     def sizeHint(self) -> QSize:
-        return QSize(460, int(9 * _ROW))
+        return QSize(460, int(14 * _ROW))
 
     def rows(self) -> list[LimitUse]:
         """Limits in the order they are drawn."""
@@ -69,7 +69,7 @@ class LoadLadder(Canvas):
     def _paint_row(self, painter: QPainter, number: int, entry: LimitUse) -> None:
         top, wide = number * _ROW, self.width()
         name_width, value_width, percent_width = 104.0, 152.0, 46.0
-        bar = QRectF(name_width, top + 5, wide - name_width - value_width - percent_width, _ROW - 10)
+        bar = QRectF(name_width, top + 4, wide - name_width - value_width - percent_width, _ROW - 8)
         full = bar.width() * 0.92  # the last part shows by how much a limit is exceeded
         over = entry.is_exceeded
         painter.setFont(self.face(12, bold=number == 0))

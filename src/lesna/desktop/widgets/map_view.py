@@ -18,12 +18,15 @@ from lesna.model.errors import InputError
 from lesna.physics import Array
 from lesna.planning.limits import BY_ID
 
-_MARGIN_LEFT, _MARGIN_RIGHT, _MARGIN_TOP, _MARGIN_BOTTOM = 76.0, 18.0, 40.0, 40.0
+_MARGIN_LEFT, _MARGIN_RIGHT, _MARGIN_TOP, _MARGIN_BOTTOM = 76.0, 18.0, 32.0, 40.0
 #: ink on the coloured map, which is the same by day and by night
 _GRAPHITE = QColor("#1F2B36")
 #: one nudge, and one fine nudge, as a share of the diameter
 _NUDGE, _FINE = 0.01, 0.001
-_LINE_COLOURS = ("#7A3B22", "#5B3F78", "#2F5B93", "#6B5A16", "#8C4A52", "#37624A", "#54432F", "#3B5560", "#70326B")
+_LINE_COLOURS = (
+    "#7A3B22", "#5B3F78", "#2F5B93", "#6B5A16", "#8C4A52", "#37624A", "#54432F", "#3B5560", "#70326B", "#0B5A60",
+    "#9A3B1E", "#44506A", "#7A6A2A", "#5A2E2E",
+)  # fmt: skip
 
 
 class MapView(Canvas):
@@ -38,11 +41,18 @@ class MapView(Canvas):
         self.setMouseTracking(True)
         self.setMinimumSize(380, 260)
         self._drag_q: float | None = None
+        self._waiting = ""
+        session.waiting_changed.connect(self._on_waiting)
         session.map_changed.connect(self.update)
         session.result_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(520, 430)
+
+    def _on_waiting(self, target: str, text: str) -> None:
+        if target == "map":
+            self._waiting = text
+            self.update()
 
     # ------------------------------------------------------------ coordinates
 
@@ -173,7 +183,7 @@ class MapView(Canvas):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        key = (id(self.picture), self.session.index, self.session.system, self.session.cut.strategy)
+        key = (id(self.picture), self._waiting, self.session.index, self.session.system, self.session.cut.strategy)
         painter.drawImage(QPointF(0, 0), self.still(key, self._paint_ground))
         if self.picture is not None:
             self._paint_iso_removal(painter, self.picture)
@@ -190,7 +200,7 @@ class MapView(Canvas):
             painter.fillRect(plot, THEME.color("panel"))
             painter.setPen(THEME.color("faint"))
             painter.setFont(self.face(12))
-            painter.drawText(plot, Qt.AlignmentFlag.AlignCenter, "computing the map")
+            painter.drawText(plot, Qt.AlignmentFlag.AlignCenter, self._waiting or "computing the map")
         else:
             taken = self._paint_picture(painter, self.picture)
             self._paint_limit_names(painter, self.picture, taken)
@@ -318,8 +328,6 @@ class MapView(Canvas):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(THEME.color("ink"), 1))
         painter.drawRect(plot)
-        painter.setFont(self.face(13, bold=True))
-        painter.drawText(QPointF(plot.left(), plot.top() - 18), "Where this set-up can live")
         painter.setFont(self.face(11))
         painter.setPen(THEME.color("faint"))
         for percent in (0, 10, 25, 50, 75, 100):

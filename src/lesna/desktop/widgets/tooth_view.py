@@ -75,13 +75,19 @@ class ToothView(Canvas):
         painter.setPen(QPen(THEME.color("ink"), 1.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(centre, radius, radius)
-        angles = setup.parts.tool.pitch_deg or (360.0 / setup.shape.z,) * setup.shape.z
-        phi = math.degrees(self._angles()[1]) - 12.0
-        for pitch in angles:
-            painter.drawLine(
-                self._on(centre, radius, math.radians(phi)), self._on(centre, 0.8 * radius, math.radians(phi))
-            )
-            phi -= pitch
+        chips = self.session.result.turn.chips
+        nominal = max(float(chips.mean()), 1e-12)
+        first = self._angles()[1] - math.radians(12.0)
+        most = setup.chip.most or self.session.result.state.hex or 1e-9
+        for place, chip in zip(setup.cutter.places, chips, strict=False):
+            phi = first - float(place)
+            painter.setPen(QPen(THEME.color("ink"), 1.4))
+            painter.drawLine(self._on(centre, radius, phi), self._on(centre, 0.8 * radius, phi))
+            # the thickest chip of each tooth beside it: with runout they differ
+            painter.setPen(QPen(temper(float(chip) / most), 4))
+            length = 0.16 * radius * min(float(chip) / nominal, 2.0)
+            if length > 0.5:
+                painter.drawLine(self._on(centre, 0.76 * radius, phi), self._on(centre, 0.76 * radius - length, phi))
 
     def _angles(self) -> tuple[float, float]:
         state = self.session.result.state
@@ -128,6 +134,7 @@ class ToothView(Canvas):
         words: tuple[str, ...] = (
             f"hex {units.CHIP.full(s.hex, system)}",
             f"hm {units.CHIP.full(s.hm, system)}",
+            f"worst tooth {self.session.result.overload:+.0%}",
             f"chip drawn {scale:.0f} ×",
         )
         while len(words) > 1 and text_width(self.face(10.5), "   ".join(words)) > self.width():

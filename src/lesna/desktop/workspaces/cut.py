@@ -5,11 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QComboBox,
+    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -23,13 +25,19 @@ from lesna.desktop.following import Following
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.cost_chart import CostChart
 from lesna.desktop.widgets.fields import ChoiceField, NumberField
+from lesna.desktop.widgets.force_trace import ForceTrace
 from lesna.desktop.widgets.ladder import LoadLadder
+from lesna.desktop.widgets.listen_face import ListenFace
 from lesna.desktop.widgets.map_view import MapView
+from lesna.desktop.widgets.more_list import MoreList
 from lesna.desktop.widgets.painting import Panel
+from lesna.desktop.widgets.stability_view import StabilityFace
 from lesna.desktop.widgets.tooth_view import ToothView
 from lesna.desktop.workspaces.common import Bound, scrolled
 from lesna.document import edits
 from lesna.model import units
+from lesna.model.errors import LesnaError
+from lesna.model.files import read_text
 from lesna.model.job import Book, Cut
 from lesna.physics.speeds import surface_speed
 from lesna.planning.result import Result
@@ -73,11 +81,12 @@ FIGURES = (
     Figure("phi_corner", "In corner or loop", lambda r: _degrees(r.corner_angle), units.ANGLE),
     Figure("hex", "Thickest chip", lambda r: r.state.hex, units.CHIP),
     Figure("hm", "Mean chip", lambda r: r.state.hm, units.CHIP),
-    Figure("contacts", "Teeth in the cut", lambda r: r.state.contacts, units.RATIO),
     Figure("ap_constant_force", "Constant-force ap", lambda r: r.constant_force_depth, units.LENGTH),
-    Figure("fxy", "Mean side force", lambda r: r.state.fxy_mean, units.FORCE),
+    Figure("fxy_peak", "Peak side force", lambda r: r.state.fxy_peak, units.FORCE),
+    Figure("pull_out", "Pull-out", lambda r: float(r.state.pull_out), units.FORCE),
     Figure("torque", "Mean torque", lambda r: r.state.torque, units.TORQUE),
-    Figure("kc", "Specific force", lambda r: r.state.kc, units.STRESS),
+    Figure("deflection_tip", "Tip deflection", lambda r: r.state.deflection, units.SMALL),
+    Figure("wall_error", "Wall error", lambda r: r.wall_error, units.SMALL),
 )
 
 
@@ -110,16 +119,15 @@ class FigureTable(QWidget):
             self.values[figure.id].setText(figure.quantity.full(figure.value(self.session.result), self.session.system))
 
 
-class FacesPanel(Panel):
-    """A panel with several faces, one shown at a time; its title is the row of their names."""
+class Faces(QWidget):
+    """Several faces, one shown at a time; a row of their names chooses."""
 
     def __init__(self, faces: dict[str, QWidget]) -> None:
-        super().__init__("")
-        self.title.hide()
+        super().__init__()
         self.stack = QStackedWidget()
         self.buttons: list[QPushButton] = []
         row = QHBoxLayout()
-        row.setSpacing(10)
+        row.setSpacing(12)
         for place, (name, face) in enumerate(faces.items()):
             button = QPushButton(name)
             button.setObjectName("face")
@@ -129,8 +137,11 @@ class FacesPanel(Panel):
             self.buttons.append(button)
             self.stack.addWidget(face)
         row.addStretch(1)
-        self.body.addLayout(row)
-        self.body.addWidget(self.stack, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addLayout(row)
+        column.addWidget(self.stack, 1)
         self.show_face(0)
 
     def show_face(self, place: int) -> None:
@@ -138,6 +149,20 @@ class FacesPanel(Panel):
         self.stack.setCurrentIndex(place)
         for number, button in enumerate(self.buttons):
             button.setChecked(number == place)
+
+
+class FacesPanel(Panel):
+    """A panel with several faces; its title is the row of their names."""
+
+    def __init__(self, faces: dict[str, QWidget]) -> None:
+        super().__init__("")
+        self.title.hide()
+        self.faces = Faces(faces)
+        self.body.addWidget(self.faces, 1)
+
+    def show_face(self, place: int) -> None:
+        """Shows one of the faces."""
+        self.faces.show_face(place)
 
 
 class CutWorkspace(QWidget):
@@ -154,15 +179,21 @@ class CutWorkspace(QWidget):
         tooth = Panel("One tooth, seen from above")
         tooth.body.addWidget(self.tooth, 1)
         below.addWidget(tooth, 3)
-        self.faces = FacesPanel({"In numbers": FigureTable(session), "Cost over speed": CostChart(session)})
-        below.addWidget(self.faces, 2)
+        self.faces = FacesPanel({
+            "Force over a turn": ForceTrace(session), "In numbers": FigureTable(session),
+            "Cost": CostChart(session),
+        })  # fmt: skip
+        below.addWidget(self.faces, 4)
+        self.stability = StabilityFace(session)
+        self.listen = ListenFace(session)
+        self.charts = Faces({"Where it can live": self.map, "Stability": self.stability, "Listen": self.listen})
         left = QVBoxLayout()
-        left.addWidget(self.map, 5)
+        left.addWidget(self.charts, 5)
         left.addLayout(below, 2)
-        ladder = Panel("What holds this cut back")
-        ladder.body.addWidget(self.ladder)
+        self.more = MoreList(session)
+        self.answers = FacesPanel({"What holds this cut back": self.ladder, "What would buy more": self.more})
         right = QVBoxLayout()
-        right.addWidget(ladder)
+        right.addWidget(self.answers)
         right.addWidget(self._fields(), 1)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 12, 8)
@@ -174,7 +205,59 @@ class CutWorkspace(QWidget):
         self.side.setMinimumWidth(412)
         self.side.setMaximumWidth(438)
         row.addWidget(self.side, 1)
+        self.stability.measure.clicked.connect(self._on_tap_test)
+        self.stability.load.clicked.connect(self._on_load_response)
+        self.stability.forget.clicked.connect(self._on_forget_response)
         Following(self, session, self._refresh)
+
+    # ------------------------------------------------------------ measuring
+
+    def _on_tap_test(self) -> None:
+        """The simulated hammer hits this set-up's own tool; what it finds becomes the cut's modes."""
+        session = self.session
+        setup = session.result.setup
+
+        def work(cancelled: Callable[[], bool]) -> Any:
+            from lesna.devices.tap_test import SimulatedHammer
+            from lesna.physics.beam import bending_modes
+            from lesna.planning.measuring import tap_test
+
+            return tap_test(SimulatedHammer(bending_modes(setup.structure.beam, setup.structure.zeta)))
+
+        session.background.run(
+            "tap", work, self._take_modes, lambda text: session.said.emit("wrong", f"tap test: {text}")
+        )
+
+    def _take_modes(self, measured: Any) -> None:
+        session = self.session
+        bad = [reason for reason in measured.hits if reason]
+        left_out = f", {len(bad)} left out ({bad[0]})" if bad else ""
+        hits = f"{len(measured.hits) - len(bad)} hits averaged{left_out}; " if measured.hits else ""
+        session.attempt(lambda: session.edit_cut("Measured modes", tap_modes=measured.as_modes()))
+        coherence = "" if measured.coherence is None else f", coherence {float(measured.coherence.mean()):.2f}"
+        session.said.emit(
+            "note", f"{hits}{len(measured.fit.modes)} modes, {measured.fit.residual:.0%} left over{coherence}"
+        )
+
+    def _on_load_response(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Open a measured response", str(Path.home()), "Responses (*.csv)")
+        if name:
+            self.load_response(Path(name))
+
+    def load_response(self, path: Path) -> None:
+        """Takes the modes of a measured response; what is wrong with the file is said in the banner."""
+        from lesna.planning.measuring import read_frf
+
+        session = self.session
+        try:
+            measured = read_frf(read_text(path))
+        except LesnaError as error:
+            session.said.emit("wrong", f"{path.name}: {error}")
+            return
+        self._take_modes(measured)
+
+    def _on_forget_response(self) -> None:
+        self.session.attempt(lambda: self.session.edit_cut("Back to estimated modes", tap_modes=()))
 
     # ------------------------------------------------------------ fields
 
@@ -185,8 +268,8 @@ class CutWorkspace(QWidget):
         self.role = self._choice("role", "Role", ROLES, label_width=52)
         self.direction = self._choice("direction", "Direction", DIRECTIONS)
         self.coolant = self._choice("coolant", "Coolant", COOLANTS, label_width=52)
-        self.speed_by = ChoiceField("Speed by", SPEED_BY)
-        self.feed_by = ChoiceField("Feed by", FEED_BY)
+        self.speed_by = ChoiceField("Set by", SPEED_BY)
+        self.feed_by = ChoiceField("and", FEED_BY, label_width=52)
         self.school = self._choice("compensation", "Compensation", SCHOOLS)
         self.speed_by.chosen.connect(self._on_speed_by)
         self.feed_by.chosen.connect(self._on_feed_by)
@@ -211,7 +294,8 @@ class CutWorkspace(QWidget):
         )  # fmt: skip
         self._tilt = self._number("tilt_deg", "Tilt", units.ANGLE)
         area, column = scrolled(
-            _side_by_side(self.strategy, self.role), ae, ap, self.speed_by, *self._speed_rows.values(), self.feed_by,
+            _side_by_side(self.strategy, self.role), ae, ap, _side_by_side(self.speed_by, self.feed_by),
+            *self._speed_rows.values(),
             *self._feed_rows.values(), self._book_at, self.school, self._tilt, _side_by_side(self.direction, self.coolant),
         )  # fmt: skip
         column.addStretch(1)

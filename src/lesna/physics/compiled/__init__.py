@@ -39,7 +39,7 @@ def warm(progress: Callable[[int, int], None]) -> None:
     import numba
 
     # a home that cannot be written costs the cache, not the kernels
-    numba.config.CACHE_DIR = str(_folder())
+    numba.config.CACHE_DIR = str(_folder())  # type: ignore[attr-defined]
     for done, name in enumerate(_MODULES):
         progress(done, len(_MODULES))
         import_module(f"{__name__}.{name}")

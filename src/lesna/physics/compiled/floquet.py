@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numba import njit
 
@@ -14,7 +16,7 @@ _KRYLOV = 24
 #: stands for a multiplier beyond all numbers
 _BEYOND = 1e12
 
-_options = {"cache": True, "nogil": True, "error_model": "numpy"}
+_options: Any = {"cache": True, "nogil": True, "error_model": "numpy"}
 
 
 @njit("void(f8, f8, f8, f8, f8, f8[::1])", **_options)
@@ -149,7 +151,7 @@ def _largest(places, cut, free, push, axis, late, depths, unit, steps, groups, w
         reached = order
         for k in range(order):
             _carry(H, free, push, axis, late, depth, unit, V[k], V[k + 1], past)
-            for sweep in range(2):
+            for _again in range(2):
                 for i in range(k + 1):
                     dot = 0.0
                     for m in range(size):

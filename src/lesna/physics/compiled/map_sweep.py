@@ -7,12 +7,14 @@ is added slice by slice once for each stepover, every depth above it being a pre
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numba import njit
 
 from lesna.physics import Array
 from lesna.physics.cutter import Cutter, round_height, slices_of
-from lesna.physics.forces import TANGENT_BELOW, ForceLaw
+from lesna.physics.forces import ForceLaw
 
 _TABLE = 4096
 #: angles a turn for teeth that differ; a cutter of equal teeth needs one pitch of them
@@ -24,7 +26,7 @@ _GAUSS, _GAUSS_W = np.polynomial.legendre.leggauss(12)
 _SAME = 1e-6
 
 _FAST = {"contract", "nsz", "arcp", "reassoc"}
-_options = {"cache": True, "nogil": True, "error_model": "numpy", "fastmath": _FAST}
+_options: Any = {"cache": True, "nogil": True, "error_model": "numpy", "fastmath": _FAST}
 
 
 @njit("f8(f8, f8, f8, f8[:,::1], f8[:,::1], i8, i8)", **_options)
@@ -75,7 +77,10 @@ def _integral(curve, per_h, law, feed, share, gap, at, who, sums):  # type: igno
     sums[0], sums[1], sums[2], sums[3] = sx, sy, sz, st
 
 
-@njit("void(f8[::1], f8, f8, f8[:,::1], f8[::1], f8[:,::1], f8[:,::1], f8[:,::1], f8[::1], i8[::1], f4[:,::1])", **_options)
+@njit(
+    "void(f8[::1], f8, f8, f8[:,::1], f8[::1], f8[:,::1], f8[:,::1], f8[:,::1], f8[::1], i8[::1], f4[:,::1])",
+    **_options,
+)
 def _deposit(curve, per_h, feed, law, chips, share, gap, angles, piece, spans, P):  # type: ignore[no-untyped-def]
     """Adds one tooth of one slice to the forces over the angle.
 
@@ -281,7 +286,14 @@ def _sweep(curve, scale, law, trail, share, gap, edge, ae, ap, fz, f_share, f_ga
                         mean_p[:] = 0.0
                         partial = done
                         s = done
-                        p_sk, p_ck, db, arm, z, r = edge[0, s], edge[1, s], edge[2, s], edge[3, s], edge[4, s], edge[5, s]
+                        p_sk, p_ck, db, arm, z, r = (
+                            edge[0, s],
+                            edge[1, s],
+                            edge[2, s],
+                            edge[3, s],
+                            edge[4, s],
+                            edge[5, s],
+                        )
                         wide = np.arccos(min(1.0, max(-1.0, 1.0 - ae[c] / max(r, 1e-12))))
                         p_begin = np.pi - wide if down else 0.0
                         _gauss(p_begin, wide, at)
@@ -289,10 +301,22 @@ def _sweep(curve, scale, law, trail, share, gap, edge, ae, ap, fz, f_share, f_ga
                             first = int(np.ceil((p_begin + trail[j, s] - aligned - 1e-9) / step))
                             final = int(np.floor((p_begin + wide + trail[j, s] - aligned + 1e-9) / step))
                             phi = aligned + first * step - trail[j, s]
-                            angles[0, 0], angles[0, 1], angles[1, 0], angles[1, 1] = np.sin(phi), np.cos(phi), turn_s, turn_c
+                            angles[0, 0], angles[0, 1], angles[1, 0], angles[1, 1] = (
+                                np.sin(phi),
+                                np.cos(phi),
+                                turn_s,
+                                turn_c,
+                            )
                             piece[0], piece[1], piece[2], piece[3] = p_sk, p_ck, db, arm
                             piece[4] = (phi - origin) / step
-                            spans[0], spans[1], spans[2], spans[3], spans[4], spans[5] = first, final, last, j, reach, plain
+                            spans[0], spans[1], spans[2], spans[3], spans[4], spans[5] = (
+                                first,
+                                final,
+                                last,
+                                j,
+                                reach,
+                                plain,
+                            )
                             if plain:
                                 _deposit(curve, per_h, feed, law, chips[j], f_share, f_gap, angles, piece, spans, P)
                             else:

@@ -40,12 +40,25 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
     scale = _TABLE / most
     for j in range(teeth):
         for s in range(count):
-            s_k, c_k, db, arm, z = edge[0, s], edge[1, s], edge[2, s], edge[3, s], edge[4, s]
-            first = int(np.ceil((start[s] + trail[j, s] - theta[0] - 1e-9) / step))
-            last = int(np.floor((end[s] + trail[j, s] - theta[0] + 1e-9) / step))
-            phi = theta[0] + first * step - trail[j, s]
-            sine, cosine = np.sin(phi), np.cos(phi)
+            s_k, c_k, db, arm, smear = edge[0, s], edge[1, s], edge[2, s], edge[3, s], edge[5, s]
+            wide = 0.5 * smear + 1e-9
+            first = int(np.ceil((start[s] - wide + trail[j, s] - theta[0]) / step))
+            last = int(np.floor((end[s] + wide + trail[j, s] - theta[0]) / step))
+            phi0 = theta[0] + first * step - trail[j, s]
+            turn_sine, turn_cosine = np.sin(phi0), np.cos(phi0)
             for k in range(first, last + 1):
+                phi = phi0 + (k - first) * step
+                sine, cosine, weight = turn_sine, turn_cosine, 1.0
+                turn_sine, turn_cosine = (
+                    turn_sine * turn_c + turn_cosine * turn_s,
+                    turn_cosine * turn_c - turn_sine * turn_s,
+                )
+                if smear > 0.0:
+                    weight = max(0.0, min(1.0, (phi - start[s]) / (2 * wide) + 0.5, (end[s] - phi) / (2 * wide) + 0.5))
+                if phi < start[s]:
+                    sine, cosine = np.sin(start[s]), np.cos(start[s])
+                elif phi > end[s]:
+                    sine, cosine = np.sin(end[s]), np.cos(end[s])
                 chip = feed * share[j, 0, s] * sine + gap[j, 0, s]
                 for back in range(1, reach):
                     chip = min(chip, feed * share[j, back, s] * sine + gap[j, back, s])
@@ -56,15 +69,14 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
                         place = chip * scale
                         whole = int(place)
                         curve = table[whole] + (table[whole + 1] - table[whole]) * (place - whole)
-                    t = (kienzle[0] * curve + linear[0, 0] * chip + linear[0, 1]) * db
-                    r = (kienzle[1] * curve + linear[1, 0] * chip + linear[1, 1]) * db
-                    a = (kienzle[2] * curve + linear[2, 0] * chip + linear[2, 1]) * db
+                    t = (kienzle[0] * curve + linear[0, 0] * chip + linear[0, 1]) * db * weight
+                    r = (kienzle[1] * curve + linear[1, 0] * chip + linear[1, 1]) * db * weight
+                    a = (kienzle[2] * curve + linear[2, 0] * chip + linear[2, 1]) * db * weight
                     i = k % n
                     out[0, i] += -r * sine * s_k - t * cosine - a * sine * c_k
                     out[1, i] += -r * cosine * s_k + t * sine - a * cosine * c_k
                     out[2, i] += r * c_k - a * s_k
                     out[3, i] += t * arm / 1000.0
-                sine, cosine = sine * turn_c + cosine * turn_s, cosine * turn_c - sine * turn_s
     sums = np.zeros(4)
     for j in range(teeth):
         chips[j] = 0.0
@@ -137,7 +149,7 @@ def run_turn(
     tuple of array
         Forces [N] and torque [Nm], means, chips [mm].
     """
-    edge = np.stack((np.sin(slices.kappa), np.cos(slices.kappa), slices.db, slices.arm, slices.z))
+    edge = np.stack((np.sin(slices.kappa), np.cos(slices.kappa), slices.db, slices.arm, slices.z, slices.smear))
     out, means, chips = np.zeros((4, len(theta))), np.zeros(6), np.zeros(slices.trail.shape[0])
     _turn(
         np.ascontiguousarray(slices.trail), slices.share, slices.gap, edge, law.kienzle, law.linear,

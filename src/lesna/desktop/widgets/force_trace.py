@@ -1,0 +1,78 @@
+"""Side force and torque over one turn: the ripple, the mean, and how many teeth are in the cut."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from lesna.desktop.session import Session
+from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.painting import Canvas, text_width
+from lesna.model import units
+
+#: every so many angles of the turn are drawn
+_EVERY = 4
+
+
+class ForceTrace(Canvas):
+    """Follows the chosen cut."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__("Side force over one turn", parent)
+        self.session = session
+        self.setMinimumSize(170, 120)
+        session.result_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(240, 180)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        result, system = self.session.result, self.session.system
+        turn = result.turn
+        order = np.argsort(turn.theta % (2 * math.pi))[::_EVERY]
+        theta = (turn.theta % (2 * math.pi))[order]
+        area = QRectF(8, 30, self.width() - 16, self.height() - 62)
+        top = float(turn.fxy.max()) * 1.06
+        self._paint_frame(painter, area)
+        mean = area.bottom() - area.height() * result.fxy_mean / top
+        painter.setPen(QPen(THEME.color("faint"), 1, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(area.left(), mean), QPointF(area.right(), mean))
+        self._paint_line(painter, area, theta, turn.fxy[order] / top, "accent")
+        painter.setFont(self.face(10.5))
+        painter.setPen(THEME.color("ink"))
+        head = (
+            f"peak {units.FORCE.full(result.state.fxy_peak, system)}   mean {units.FORCE.full(result.fxy_mean, system)}"
+        )
+        painter.drawText(QRectF(0, 0, self.width(), 15), Qt.AlignmentFlag.AlignLeft, head)
+        painter.setPen(THEME.color("faint"))
+        words = [
+            f"ripple {result.ripple:.2f}", f"{result.state.contacts:.1f} teeth in the cut",
+            f"torque {units.TORQUE.full(result.state.torque_peak, system)}",
+        ]  # fmt: skip
+        while len(words) > 1 and text_width(self.face(10.5), "   ".join(words)) > self.width():
+            words.pop()
+        painter.drawText(QRectF(0, self.height() - 15, self.width(), 15), Qt.AlignmentFlag.AlignLeft, "   ".join(words))
+
+    def _paint_frame(self, painter: QPainter, area: QRectF) -> None:
+        painter.setPen(QPen(THEME.color("hairline"), 1))
+        painter.drawLine(area.bottomLeft(), area.bottomRight())
+        painter.setFont(self.face(10))
+        painter.setPen(THEME.color("faint"))
+        for degrees in (0, 90, 180, 270, 360):
+            x = area.left() + area.width() * degrees / 360
+            painter.drawLine(QPointF(x, area.bottom()), QPointF(x, area.bottom() + 3))
+            place = QRectF(min(max(x - 18, 0.0), self.width() - 36), area.bottom() + 3, 36, 13)
+            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, f"{degrees}°")
+
+    @staticmethod
+    def _paint_line(painter: QPainter, area: QRectF, theta: np.ndarray, share: np.ndarray, role: str) -> None:
+        x = (area.left() + area.width() * theta / (2 * math.pi)).tolist()
+        y = (area.bottom() - area.height() * share).tolist()
+        painter.setPen(QPen(THEME.color(role), 1.6))
+        painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in zip(x, y, strict=True)]))

@@ -1,0 +1,99 @@
+"""A microphone beside the machine, simulated, and recordings as WAV."""
+
+from __future__ import annotations
+
+import io
+import wave
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+
+from lesna.model.errors import InputError
+from lesna.physics import Array
+
+_FULL = {1: 128.0, 2: 32768.0, 4: 2147483648.0}
+
+
+@dataclass(frozen=True)
+class Recording:
+    """Samples from -1 to 1, one channel, and how many of them make a second."""
+
+    samples: Array
+    rate: float
+
+
+class Microphone(Protocol):
+    """What listening needs of its device."""
+
+    def record(self, seconds: float) -> Recording:
+        """Listens for a while."""
+
+
+class SimulatedMicrophone:
+    """Hears a cut: its teeth, the turn of the spindle, noise, and chatter where there is some.
+
+    Parameters
+    ----------
+    n : float
+        Spindle speed [1/min].
+    teeth : int
+        Number of teeth.
+    chatter : float
+        Frequency of chatter [Hz], 0 for none.
+    loudness : float
+        Amplitude of the teeth; above 1 it clips.
+    seed : int
+        Of the noise.
+    """
+
+    rate = 44100.0
+
+    def __init__(self, n: float, teeth: int, *, chatter: float = 0.0, loudness: float = 0.2, seed: int = 3) -> None:
+        self._n, self._teeth, self._chatter, self._loudness = n, teeth, chatter, loudness
+        self._random = np.random.default_rng(seed)
+
+    def record(self, seconds: float) -> Recording:
+        """Listens for a while."""
+        t = np.arange(int(seconds * self.rate)) / self.rate
+        turn = 2 * np.pi * self._n / 60.0 * t
+        sound = 0.15 * np.sin(turn)
+        for k in range(1, 9):
+            sound += np.sin(k * self._teeth * turn + 0.7 * k) / k
+        if self._chatter > 0:
+            sound += 1.6 * np.sin(2 * np.pi * self._chatter * t + 0.3 * np.sin(turn))
+        sound += self._random.normal(0.0, 0.08, len(t))
+        return Recording(np.clip(self._loudness * sound, -1.0, 1.0), self.rate)
+
+
+def wav_bytes(recording: Recording) -> bytes:
+    """A recording as a 16-bit WAV file."""
+    target = io.BytesIO()
+    with wave.open(target, "wb") as out:
+        out.setnchannels(1)
+        out.setsampwidth(2)
+        out.setframerate(int(recording.rate))
+        out.writeframes((np.clip(recording.samples, -1, 1) * 32767).astype("<i2").tobytes())
+    return target.getvalue()
+
+
+def read_wav(content: bytes) -> Recording:
+    """A recording from the bytes of a WAV file, its channels averaged.
+
+    Raises
+    ------
+    InputError
+        In words, when it is no PCM WAV file or holds nothing.
+    """
+    try:
+        with wave.open(io.BytesIO(content)) as source:
+            width, channels, rate = source.getsampwidth(), source.getnchannels(), source.getframerate()
+            raw = source.readframes(source.getnframes())
+    except (wave.Error, EOFError) as error:
+        raise InputError(f"is not a PCM WAV recording ({error or 'it ends too early'})") from None
+    if width not in _FULL or rate <= 0 or not raw:
+        raise InputError("must be a WAV recording of 8, 16 or 32 bit with some sound in it")
+    kind = {1: "u1", 2: "<i2", 4: "<i4"}[width]
+    values = np.frombuffer(raw[: len(raw) // (width * channels) * width * channels], dtype=kind).astype(float)
+    values = (values - 128.0 if width == 1 else values) / _FULL[width]
+    return Recording(values.reshape(-1, channels).mean(axis=1), float(rate))
