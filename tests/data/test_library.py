@@ -5,6 +5,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
+import numpy as np
+
 from lesna.data.library import Library
 from lesna.data.places import shipped_folder
 from lesna.model import names
@@ -45,7 +47,7 @@ class Shipped(unittest.TestCase):
         # the check that 16MnCr5 soft annealed failed before it was corrected
         def kc(key: str) -> float:
             m = LIBRARY.materials[key]
-            law = forces.ForceLaw(m.kc11_n_mm2 or 0, m.mc or 0, 0, 0, 0, 0, 1)
+            law = forces.ForceLaw(m.mc or 0, np.array([m.kc11_n_mm2 or 0, 0, 0]))
             return float(law.specific(0.1))
 
         for soft, hard in (("16mncr5-a", "42crmo4-qt30"), ("42crmo4-a", "42crmo4-qt30"), ("en-gjl-200", "en-gjs-400-15"),

@@ -3,10 +3,14 @@
 import unittest
 
 from lesna.planning import cautions
-from tests.support import DEMOS, LIBRARY, job, result
+from tests.support import DEMOS, LIBRARY, job, raw, result
 
-QUIET = {"first_run", "starting_values", "thin_chip_extrapolated"}
+QUIET = {"first_run", "starting_values", "thin_chip_extrapolated", "more_flutes"}
 POCKET = {"kind": "pocket", "length_mm": 90.0, "width_mm": 50.0, "depth_mm": 20.0}
+#: a rougher and a finisher of the same tool
+_TOOL = {"id": "sq-d12-z4"}
+_CUT = {**raw()["cuts"][0], "tool": _TOOL, "ap_mm": 10.0}
+TWO_CUTS = [_CUT, {**_CUT, "name": "Finish", "role": "finish"}]
 BALL = {"kind": "ball", "RE": 6.0}
 
 
@@ -42,6 +46,29 @@ class Cautions(unittest.TestCase):
         "thin_chip_extrapolated": {},
         "estimated_force": {"job": {"workpiece": {"material": "cu-etp"}}},
         "life_out_of_range": {"hex_mm": 0.09},
+        "friction_pull_out": {"tool": {"FHA": 55.0}, "ae_mm": 5.0, "holder": {"kind": "shrink", "grip_torque_nm": 8.0}},
+        "light_taper": {"job": {"machine": "vmc30-10k"}, "ae_mm": 6.0},
+        "flutes_in_holder": {"stick_out_mm": 24.0},
+        "long_stick_out": {"stick_out_mm": 66.0},
+        "part_slips_on_rapids": {
+            "job": {"workpiece": {"material": "42crmo4-qt30", "mass_kg": 600.0, "clamp_force_n": 9000.0}}
+        },
+        "sharp_corner_hard_work": {"job": {"workpiece": {"material": "x40crmov5-1-52"}}},
+        "runout_share": {"tool": {"runout_um": 30.0}},
+        "flutes_against_chips": {"job": {"workpiece": {"material": "en-aw-6082-t6"}}, "ae_mm": 6.0},
+        "aged_stainless": {
+            "job": {
+                "workpiece": {
+                    "material": {"kc11_n_mm2": 2200.0, "mc": 0.24, "name": "17-4 PH aged"},
+                    "hardness_hrc": 40.0,
+                }
+            }
+        },
+        "general_geometry": {"tool": {"intended_iso_groups": "P M K S"}},
+        "more_flutes": {},
+        "same_tool_twice": {"job": {"cuts": TWO_CUTS}},
+        "high_pressure_reliance": {"job": {"workpiece": {"material": "ti-6al-4v-a"}}, "coolant": "through"},
+        "pitch_angles_unknown": {"tool": {"pitch": "variable"}},
         "first_run": {},
         "starting_values": {},
     }
@@ -72,13 +99,14 @@ class Cautions(unittest.TestCase):
 
     def test_demo_jobs_are_in_no_danger(self) -> None:
         from lesna.model.files import load_job
-        from lesna.planning.evaluate import evaluate
+        from lesna.planning.evaluate import evaluate_fully
 
         for path in DEMOS:
             demo = load_job(path)
             for index in range(len(demo.cuts)):
-                found = evaluate(demo, index, LIBRARY)
+                found = evaluate_fully(demo, index, LIBRARY)
                 self.assertNotEqual(found.standing, "over", f"{path.name}: {found.name}")
+                self.assertNotIn("flutes_in_holder", [c.id for c in found.cautions])
                 self.assertNotIn("danger", [c.severity for c in found.cautions])
         self.assertGreaterEqual(len(DEMOS), 4)
         self.assertEqual(len(job().cuts), 1)

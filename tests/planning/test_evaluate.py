@@ -6,16 +6,18 @@ import unittest
 
 from lesna.model.files import load_job
 from lesna.model.job import Feature
-from lesna.planning.evaluate import evaluate
+from lesna.planning.evaluate import evaluate, evaluate_fully
 from lesna.planning.features import volume
-from lesna.planning.readiness import grip_torque, readiness_of
+from lesna.planning.readiness import readiness_of
 from lesna.planning.starting import starting_values
 from lesna.planning.working import explained, working_of
 from tests.support import DEMOS, LIBRARY, result
 
 POCKET = {"kind": "pocket", "length_mm": 90.0, "width_mm": 50.0, "depth_mm": 12.0, "corner_radius_mm": 8.0}
 CONTRACT = ("name", "n_rpm", "vc_m_min", "d_eff_mm", "fz_mm", "hex_mm", "hm_mm", "phi_s_deg", "vf_mm_min", "q_cm3_min",
-            "contacts", "ap_constant_force_mm", "fxy_mean_n", "fx_mean_n", "fy_mean_n", "torque_mean_nm", "power_cut_kw",
+            "contacts", "ap_constant_force_mm", "fxy_peak_n", "fxy_mean_n", "fx_mean_n", "fy_mean_n", "fz_max_n", "fz_min_n",
+            "pull_out_n", "ripple", "torque_mean_nm", "torque_peak_nm", "deflection_tip_um", "stress_mpa",
+            "runout_overload_pct", "power_cut_kw",
             "power_motor_kw", "life_min", "life_p95_min", "cost_per_part", "edges_per_part", "time_per_part_min",
             "limits", "limited_by", "cautions")  # fmt: skip
 
@@ -29,7 +31,8 @@ class Contract(unittest.TestCase):
         for path in DEMOS:
             job = load_job(path)
             for index in range(len(job.cuts)):
-                data = evaluate(job, index, LIBRARY).to_json()
+                data = evaluate_fully(job, index, LIBRARY).to_json()
+                self.assertIn("stability", [limit["id"] for limit in data["limits"]])
                 self.assertLessEqual(set(CONTRACT), set(data))
                 json.dumps(data, allow_nan=False)
                 self.assertEqual(data["limited_by"], data["limits"][0]["id"])
@@ -107,9 +110,10 @@ class Readiness(unittest.TestCase):
 
     def test_every_line_has_a_number_or_a_reason(self) -> None:
         checks = readiness_of(result(tool={"DMM": 12.0}), "metric")
-        self.assertEqual([c.title for c in checks], ["Cutting parameters", "Tool geometry", "Holder and grip", "Stick-out",
-                                                    "Work holding", "Spindle", "Coolant", "Coating"])  # fmt: skip
-        self.assertTrue(all(any(ch.isdigit() for ch in c.text) for c in checks[:6]))
+        titles = ["Cutting parameters", "Tool geometry", "Holder and grip", "Stick-out", "Taper", "Runout", "Work holding",
+                  "Chatter", "Spindle", "Coolant", "Coating"]  # fmt: skip
+        self.assertEqual([c.title for c in checks], titles)
+        self.assertTrue(all(any(ch.isdigit() for ch in c.text) for c in checks[:7]))
 
     def test_verdicts_follow_the_numbers(self) -> None:
         cases = (
@@ -120,7 +124,8 @@ class Readiness(unittest.TestCase):
             ("Holder and grip", {"holder": {"kind": "collet", "grip_torque_nm": 1.0}}, "stop"),
             ("Holder and grip", {"tool": {"DMM": 12.0}}, "good"),
             ("Stick-out", {"feature": {**POCKET, "depth_mm": 60.0}}, "stop"),
-            ("Stick-out", {"stick_out_mm": 70.0}, "look"),
+            ("Stick-out", {"stick_out_mm": 70.0}, "stop"),
+            ("Stick-out", {"stick_out_mm": 50.0, "ap_mm": 1.0}, "look"),
             ("Work holding", {"job": {"workpiece": {"material": "42crmo4-qt30", "clamp_force_n": 500.0}}}, "stop"),
             ("Work holding", {"job": {"workpiece": {"material": "42crmo4-qt30", "clamp_force_n": 50000.0}}}, "good"),
             ("Spindle", {"job": {"machine": "bench-gear"}, "ae_mm": 8.0}, "stop"),
@@ -132,9 +137,11 @@ class Readiness(unittest.TestCase):
                 self.assertEqual(self.verdict(title, **changes), expected)
 
     def test_grip_is_read_between_the_tabled_shanks(self) -> None:
-        self.assertAlmostEqual(grip_torque(result(tool={"DMM": 11.0}, holder={"kind": "shrink"})) or 0, (48 + 85) / 2)
-        self.assertEqual(grip_torque(result(holder={"kind": "shrink", "grip_torque_nm": 33.0})), 33.0)
-        self.assertIsNone(grip_torque(result()))
+        self.assertAlmostEqual(
+            result(tool={"DMM": 11.0}, holder={"kind": "shrink"}).setup.structure.grip or 0, (48 + 85) / 2
+        )
+        self.assertEqual(result(holder={"kind": "shrink", "grip_torque_nm": 33.0}).setup.structure.grip, 33.0)
+        self.assertIsNone(result().setup.structure.grip)
 
 
 class Starting(unittest.TestCase):

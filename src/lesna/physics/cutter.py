@@ -100,7 +100,11 @@ class Cutter:
     def is_even(self) -> bool:
         """Whether all teeth are alike: equal pitch and helix, no runout, no relief."""
         even = 2 * np.pi * np.arange(self.teeth) / self.teeth
-        return self.has_plain_flank and self.eccentricity == 0.0 and bool(np.allclose(self.places, even, atol=1e-12))
+        return (
+            self.has_plain_flank
+            and self.eccentricity == 0.0
+            and bool(np.allclose(self.places, even, rtol=0.0, atol=1e-12))
+        )
 
     @property
     def has_plain_flank(self) -> bool:

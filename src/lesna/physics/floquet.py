@@ -143,7 +143,7 @@ def _twice(phi: Array, window: tuple[float, float], Kt: float, Kr: float) -> Arr
     start, end = window
 
     def inside(at: Array) -> Array:
-        ss, cc, sc = at**2 / 4 + np.cos(2 * at) / 8, at**2 / 4 - np.cos(2 * at) / 8, at / 4 - np.sin(2 * at) / 8
+        ss, cc, sc = at**2 / 4 + np.cos(2 * at) / 8, at**2 / 4 - np.cos(2 * at) / 8, -np.sin(2 * at) / 8
         return np.stack((Kt * sc + Kr * ss, Kt * cc + Kr * sc, Kr * sc - Kt * ss, Kr * cc - Kt * sc))
 
     def once(at: Array) -> Array:

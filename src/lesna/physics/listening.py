@@ -13,7 +13,7 @@ _SHORTEST, _LEAST_TURNS = 0.5, 20
 #: share of samples at the rails that counts as clipping
 _CLIPPED = 2e-3
 #: half width around a harmonic of a turn within which energy belongs to the turning [Hz], and as a share of the frequency
-_WIDTH, _WIDTH_SHARE = 4.0, 0.004
+_WIDTH, _WIDTH_SHARE = 4.0, 0.0015
 #: how far a peak must stand over the median of its neighbourhood, and over the largest tooth harmonic
 _OVER_FLOOR, _OVER_TEETH = 12.0, 0.15
 #: lowest frequency taken for chatter [Hz]

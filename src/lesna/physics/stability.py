@@ -81,7 +81,7 @@ class Dynamics:
     @property
     def is_even(self) -> bool:
         """Whether the teeth stand at equal distances."""
-        return bool(np.allclose(self.shares, 1.0 / self.teeth, atol=1e-9))
+        return bool(np.allclose(self.shares, 1.0 / self.teeth, rtol=0.0, atol=1e-9))
 
     @property
     def teeth_cutting(self) -> float:

@@ -14,7 +14,9 @@ from lesna.planning.solve import State, solve
 from lesna.planning.stability import Field
 
 #: points a side of the first grid of a search, rounds of refinement round its best point, and points a side in each
-_FIRST_SIZE, _POLISH_ROUNDS, _POLISH_SIZE = 28, 4, 9
+_FIRST_SIZE, _POLISH_ROUNDS, _POLISH_SIZE = 40, 7, 13
+#: cells that a finer grid reaches to each side: the best points lie along a limit, not round a summit
+_REACH = 3
 
 
 @dataclass(frozen=True)
@@ -87,7 +89,7 @@ def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Field |
         uses=uses,
         inside=inside,
         window=window,
-        best=_polished(setup, (ae, ap), np.where(inside, state.q, -1.0), field),
+        best=_best_of_map(setup, (ae, ap), np.where(inside, state.q, -1.0), field),
         best_in_school=best_in_school(setup, field),
     )
 
@@ -135,6 +137,14 @@ def best_within(
     return _polished(setup, grid, np.where(limits.admissible(uses), state.q, -1.0), field)
 
 
+def _best_of_map(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Field | None) -> BestPoint | None:
+    """The best point of all, from the map's own grid where that is fine enough to start from."""
+    if min(len(line) for line in grid) >= _FIRST_SIZE:
+        return _polished(setup, grid, q, field)
+    DC, top = setup.shape.DC, setup.depth_top
+    return best_within(setup, (0.01 * DC, DC), (0.01 * top, top), field)
+
+
 def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Field | None) -> BestPoint | None:
     """The best of a judged grid (q below 0 where it is not allowed), refined by ever smaller grids round it."""
     wide, deep = ((float(ends[0]), float(ends[-1])) for ends in grid)
@@ -143,14 +153,14 @@ def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Field
     for _ in range(_POLISH_ROUNDS if best else 0):
         assert best is not None  # the loop does not run without one
         grid = (
-            _grid(_around(best.ae, span[0], wide), _POLISH_SIZE),
-            _grid(_around(best.ap, span[1], deep), _POLISH_SIZE),
+            _grid(_around(best.ae, _REACH * span[0], wide), _POLISH_SIZE),
+            _grid(_around(best.ap, _REACH * span[1], deep), _POLISH_SIZE),
         )
         state, uses = _judged(setup, *grid, field)
         found = _best_of(grid, np.where(limits.admissible(uses), state.q, -1.0))
         if found is not None and found.q > best.q:
             best = found
-        span = [2 * part / (_POLISH_SIZE - 1) for part in span]
+        span = [2 * _REACH * part / (_POLISH_SIZE - 1) for part in span]
     return best
 
 

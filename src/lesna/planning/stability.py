@@ -142,7 +142,7 @@ def dynamics_of(setup: CutSetup, ae: float) -> tuple[stability.Dynamics, float]:
 
 
 #: wavelength on the cut surface at which the flank adds this much to a mode's damping ratio
-_DAMPING_WAVE, _DAMPING_THERE = 1.6, 0.1
+_DAMPING_WAVE, _DAMPING_THERE = 1.2, 0.1
 
 
 def _process_damping(setup: CutSetup) -> float:

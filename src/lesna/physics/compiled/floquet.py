@@ -30,13 +30,12 @@ def _twice(phi, start, end, Kt, Kr, out):  # type: ignore[no-untyped-def]
     d = at - start
     ss = (at * at - start * start) / 4 + (c1 - c0) / 8 - (start / 2 - s0 / 4) * d
     cc = (at * at - start * start) / 4 - (c1 - c0) / 8 - (start / 2 + s0 / 4) * d
-    sc = d / 4 - (s1 - s0) / 8 + c0 / 4 * d
+    sc = -(s1 - s0) / 8 + c0 / 4 * d
     if phi > end:
         e = phi - end
         ss += ((end - start) / 2 - (s1 - s0) / 4) * e
         cc += ((end - start) / 2 + (s1 - s0) / 4) * e
         sc += -(c1 - c0) / 4 * e
-    # the constant -cos(2 start)/4 of the single integral was taken out above
     out[0], out[1] = Kt * sc + Kr * ss, Kt * cc + Kr * sc
     out[2], out[3] = Kr * sc - Kt * ss, Kr * cc - Kt * sc
 
