@@ -1,6 +1,6 @@
 """The Cut step: map, ladder, fields, tooth, readouts, Working."""
 
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QDeadlineTimer, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -117,7 +117,7 @@ class Map(CutStep):
     def test_pointing_tells_what_holds_that_point_back(self) -> None:
         name, use = self.session.map.holding_back(11.9, 30.0)
         self.assertGreater(use, 1.0)
-        self.assertIn(name, ("Spindle power", "Spindle torque"))
+        self.assertIn(name, ("Taper bending", "Chatter margin"))
 
 
 class Fields(CutStep):
@@ -256,10 +256,10 @@ class Following(CutStep):
             self.wait_for_map()
             self.running.window.grab()
 
-    def test_the_second_face_shows_cost_over_speed_also_without_a_feature(self) -> None:
-        faces = self.bench.cut.faces
-        QTest.mouseClick(faces.buttons[1], Qt.MouseButton.LeftButton)
-        self.assertEqual(faces.stack.currentIndex(), 1)
+    def test_the_third_face_shows_cost_over_speed_also_without_a_feature(self) -> None:
+        faces = self.bench.cut.faces.faces
+        QTest.mouseClick(faces.buttons[2], Qt.MouseButton.LeftButton)
+        self.assertEqual(faces.stack.currentIndex(), 2)
         for values in ({"vc_m_min": 60.0}, {"vc_m_min": 400.0, "hex_mm": 0.02}, {"feature": None}):
             self.session.edit_cut("Change", **values)
             faces.grab()
@@ -277,3 +277,87 @@ class Following(CutStep):
             text, shown = cells[id].readout.text(self.session.result, "metric")
             self.assertTrue(any(ch.isdigit() for ch in text))
             self.assertEqual(shown, unit)
+
+
+class Chatter(CutStep):
+    def wait(self, ready, seconds: float = 60.0) -> None:  # type: ignore[no-untyped-def]
+        deadline = QDeadlineTimer(int(1000 * seconds))
+        while not ready() and not deadline.hasExpired():
+            QTest.qWait(20)
+        self.assertTrue(ready())
+
+    def test_the_chatter_limit_comes_in_behind_for_every_cut(self) -> None:
+        self.wait(lambda: all(r.chatter is not None for r in self.session.results))
+        self.assertIn("stability", [limit.rule.id for limit in self.session.result.limits])
+        self.wait(lambda: self.session.map is not None and "stability" in self.session.map.map.uses)
+
+    def test_the_stability_face_is_computed_when_it_is_looked_at(self) -> None:
+        self.assertIsNone(self.session.chart)
+        QTest.mouseClick(self.bench.cut.charts.buttons[1], Qt.MouseButton.LeftButton)
+        self.wait(lambda: self.session.chart is not None)
+        self.wait(lambda: self.session.result.chatter is not None)
+        field, _ = self.session.chart
+        self.assertEqual(len(field.places), 120)
+        self.bench.cut.stability.grab()
+        self.assertRegex(self.bench.cut.stability.words.text(), "this cut (is calm|chatters)")
+
+    def test_a_tap_test_becomes_modes_and_is_undone(self) -> None:
+        face = self.bench.cut.stability
+        QTest.mouseClick(self.bench.cut.charts.buttons[1], Qt.MouseButton.LeftButton)
+        QTest.mouseClick(face.measure, Qt.MouseButton.LeftButton)
+        self.wait(lambda: bool(self.session.cut.tap_modes))
+        self.assertIn("hits averaged", self.bench.banner.text.text())
+        self.assertIn("Measured at the tip", face.source.text())
+        self.bench.undo()
+        self.assertEqual(self.session.cut.tap_modes, ())
+
+    def test_a_measured_response_and_a_bad_file(self) -> None:
+        import tempfile
+        from pathlib import Path
+
+        import numpy as np
+
+        f = np.arange(200.0, 4000.0, 4.0)
+        H = 1 / 20.0 / (1 - (f / 900) ** 2 + 2j * 0.03 * f / 900)
+        with tempfile.TemporaryDirectory() as folder:
+            good, bad = Path(folder) / "tip.csv", Path(folder) / "bad.csv"
+            lines = [f"{a},{h.real},{h.imag}" for a, h in zip(f, H, strict=True)]
+            good.write_text("f_hz,re_um_n,im_um_n\n" + "\n".join(lines))
+            bad.write_text("f_hz,re_um_n\n1,2\n")
+            self.bench.cut.load_response(good)
+            self.assertAlmostEqual(self.session.cut.tap_modes[0].f_hz, 900.0, delta=1.0)
+            self.bench.cut.load_response(bad)
+            self.assertIn("im_um_n is missing", self.bench.banner.text.text())
+            self.assertAlmostEqual(self.session.cut.tap_modes[0].k_n_um, 20.0, delta=0.2)
+
+    def test_listening_to_the_cut(self) -> None:
+        from lesna.devices.microphone import SimulatedMicrophone
+
+        face = self.bench.cut.listen
+        QTest.mouseClick(self.bench.cut.charts.buttons[2], Qt.MouseButton.LeftButton)
+        QTest.mouseClick(face.simulate, Qt.MouseButton.LeftButton)
+        self.wait(lambda: face.chart.verdict is not None)
+        self.assertIn("Quiet", face.words.text())
+        state, z = self.session.result.state, self.session.result.setup.shape.z
+        face._judge(SimulatedMicrophone(state.n, z, chatter=1240.0).record(3.0))
+        self.wait(lambda: face.take.isEnabled())
+        self.assertIn("Chatter at 1240 Hz", face.words.text())
+        face.chart.grab()
+        QTest.mouseClick(face.take, Qt.MouseButton.LeftButton)
+        n = self.session.cut.n_rpm
+        assert n is not None
+        swings = 1240.0 * 60 / (n * z)
+        self.assertAlmostEqual(swings, round(swings), delta=0.02)
+
+    def test_what_would_buy_more_is_tried_and_undone(self) -> None:
+        QTest.mouseClick(self.bench.cut.answers.faces.buttons[1], Qt.MouseButton.LeftButton)
+        self.wait(lambda: self.session.offers is not None, 120)
+        more = self.bench.cut.more
+        self.assertEqual(len(more.buttons), min(len(self.session.offers), 7))
+        self.assertTrue(more.buttons)
+        before = self.session.job
+        QTest.mouseClick(more.buttons[0], Qt.MouseButton.LeftButton)
+        self.assertNotEqual(self.session.job, before)
+        self.assertTrue(self.session.stack.undoText().startswith("Try: "))
+        self.bench.undo()
+        self.assertEqual(self.session.job, before)

@@ -6,7 +6,7 @@ import unittest
 
 from lesna.model.files import load_job
 from lesna.model.job import Feature
-from lesna.planning.evaluate import evaluate, evaluate_fully
+from lesna.planning.evaluate import evaluate_fully
 from lesna.planning.features import volume
 from lesna.planning.readiness import readiness_of
 from lesna.planning.starting import starting_values

@@ -36,8 +36,8 @@ def map_command(job_file: Path, name: str, over: str, size: str, as_json: bool) 
     library = open_library()
     with about(job_file):
         index = chosen(job, job_file, name)[0]
-        open_kernels(needed=True)
         setup = setup_of(parts_of(job, index, library))
+        open_kernels(needed=True)
         found = map_of(setup, columns, rows, field=over_stepover(setup))
     mention_problems(library)
     if as_json:

@@ -27,8 +27,8 @@ def stability_command(job_file: Path, name: str, method: Literal["auto", "fast",
     library = open_library()
     with about(job_file):
         index = chosen(job, job_file, name)[0]
-        open_kernels(needed=True)
         setup = setup_of(parts_of(job, index, library))
+        open_kernels(needed=True)
         speed = stability.over_speed(setup, method=method)
         stepover = stability.over_stepover(setup, method=method)
     mention_problems(library)

@@ -15,6 +15,8 @@ from PySide6.QtCore import QObject, Qt, Signal
 from lesna.model.errors import Cancelled, LesnaError
 
 Work = Callable[[Callable[[], bool]], Any]
+Tell = Callable[[int, int], None]
+Told = Callable[[Tell], Any]
 
 
 class Background(QObject):
@@ -40,16 +42,16 @@ class Background(QObject):
         self.busy_changed.emit(target, True)
         self._pool.submit(self._work, target, ticket, work)
 
-    def teller(self, target: str) -> Callable[[int, int], None]:
-        """What a job calls with (done, total); it stops the job, by Cancelled, once its answer is stale."""
-        ticket = self._tickets.get(target, 0)
+    def run_told(self, target: str, work: Told, done: Callable[[Any], None], failed: Callable[[str], None]) -> None:
+        """Starts `work(tell)`: tell(done, total) shows progress, and stops the work once its answer is stale."""
+        ticket = self._tickets.get(target, 0) + 1
 
-        def tell(done: int, total: int) -> None:
+        def tell(count: int, total: int) -> None:
             if self._tickets.get(target, 0) != ticket or not self._open:
                 raise Cancelled
-            self.progressed.emit(target, done, total)
+            self.progressed.emit(target, count, total)
 
-        return tell
+        self.run(target, lambda cancelled: work(tell), done, failed)
 
     def is_busy(self, target: str) -> bool:
         """Whether the newest request for a target is still under way."""

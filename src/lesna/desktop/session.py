@@ -293,7 +293,7 @@ class Session(QObject):
         job = self.job
         setup, key = self.results[index].setup, _field_key(job, index)
 
-        def work(cancelled: Callable[[], bool]) -> Any:
+        def work(tell: Callable[[int, int], None]) -> Any:
             engine.ready()
             return over_stepover(setup, progress=tell)
 
@@ -304,8 +304,7 @@ class Session(QObject):
             self._take_in(key)
 
         target = f"chatter {index}"
-        self.background.run(target, work, done, lambda text: self.said.emit("wrong", f"chatter: {text}"))
-        tell = self.background.teller(target)
+        self.background.run_told(target, work, done, lambda text: self.said.emit("wrong", f"chatter: {text}"))
 
     def _take_in(self, key: object) -> None:
         """A field has come: the cuts it belongs to get their chatter limit, and the next cut without one is asked."""
@@ -346,7 +345,7 @@ class Session(QObject):
         self._chart_key, self.chart = key, None
         setup = self.result.setup
 
-        def work(cancelled: Callable[[], bool]) -> Any:
+        def work(tell: Callable[[int, int], None]) -> Any:
             engine.ready()
             field = over_speed(setup, progress=tell)
             return field, advice_of(setup, field)
@@ -355,8 +354,9 @@ class Session(QObject):
             self.chart = answer
             self.chart_changed.emit()
 
-        self.background.run("chart", work, done, lambda text: self.said.emit("wrong", f"the stability chart: {text}"))
-        tell = self.background.teller("chart")
+        self.background.run_told(
+            "chart", work, done, lambda text: self.said.emit("wrong", f"the stability chart: {text}")
+        )
         self.chart_changed.emit()
 
     def _want_offers(self) -> None:
@@ -366,7 +366,7 @@ class Session(QObject):
         self._offers_key, self.offers = key, None
         job, index, aim, library = self.job, self.index, self.aim, self.library
 
-        def work(cancelled: Callable[[], bool]) -> Any:
+        def work(tell: Callable[[int, int], None]) -> Any:
             from lesna.planning.more import offers_of
 
             engine.ready()
@@ -376,8 +376,9 @@ class Session(QObject):
             self.offers = offers
             self.offers_changed.emit()
 
-        self.background.run("offers", work, done, lambda text: self.said.emit("wrong", f"what would buy more: {text}"))
-        tell = self.background.teller("offers")
+        self.background.run_told(
+            "offers", work, done, lambda text: self.said.emit("wrong", f"what would buy more: {text}")
+        )
         self.offers_changed.emit()
 
     def _on_progress(self, target: str, done: int, total: int) -> None:

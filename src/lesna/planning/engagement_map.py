@@ -13,10 +13,12 @@ from lesna.planning.setup import CutSetup
 from lesna.planning.solve import State, solve
 from lesna.planning.stability import Field
 
-#: points a side of the first grid of a search, rounds of refinement round its best point, and points a side in each
-_FIRST_SIZE, _POLISH_ROUNDS, _POLISH_SIZE = 40, 7, 13
+#: points a side of the first grid of a search, rounds of refinement round its best point, and points over ae and ap of each
+_FIRST_SIZE, _POLISH_ROUNDS, _POLISH_SIZE = 40, 6, (17, 41)
 #: cells that a finer grid reaches to each side: the best points lie along a limit, not round a summit
-_REACH = 3
+_REACH = 4
+#: the next grid is smaller by this; starts of a search, and columns of the first grid between them
+_SHRINK, _STARTS, _APART = 0.4, 5, 2
 
 
 @dataclass(frozen=True)
@@ -132,7 +134,8 @@ def best_within(
     field : Field or None
         Where it chatters over the stepover.
     """
-    grid = _grid(wide, _FIRST_SIZE), _grid(deep, _FIRST_SIZE)
+    # stepovers in proportion: thin ones are where feeds differ most
+    grid = np.unique(np.geomspace(*wide, _FIRST_SIZE)), _grid(deep, _FIRST_SIZE)
     state, uses = _judged(setup, *grid, field)
     return _polished(setup, grid, np.where(limits.admissible(uses), state.q, -1.0), field)
 
@@ -146,28 +149,38 @@ def _best_of_map(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Fi
 
 
 def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Field | None) -> BestPoint | None:
-    """The best of a judged grid (q below 0 where it is not allowed), refined by ever smaller grids round it."""
+    """The best of a judged grid (q below 0 where it is not allowed), refined by ever smaller grids.
+
+    Along a limit many stepovers remove nearly the same, and a coarse grid cannot tell which is best: some of them,
+    apart from each other, are refined.
+    """
+    tops = q.max(axis=0)
+    starts: list[int] = []
+    for column in np.argsort(-tops, kind="stable"):
+        if tops[column] >= 0 and all(abs(int(column) - other) >= _APART for other in starts):
+            starts.append(int(column))
+    found = [_climbed(setup, grid, _point(grid, q, column), field) for column in starts[:_STARTS]]
+    return max(found, key=lambda point: point.q, default=None)
+
+
+def _climbed(setup: CutSetup, grid: tuple[Array, Array], best: BestPoint, field: Field | None) -> BestPoint:
+    """The best point near one, by ever smaller grids round it."""
     wide, deep = ((float(ends[0]), float(ends[-1])) for ends in grid)
     span = [(ends[1] - ends[0]) / max(len(line) - 1, 1) for ends, line in zip((wide, deep), grid, strict=True)]
-    best = _best_of(grid, q)
-    for _ in range(_POLISH_ROUNDS if best else 0):
-        assert best is not None  # the loop does not run without one
-        grid = (
-            _grid(_around(best.ae, _REACH * span[0], wide), _POLISH_SIZE),
-            _grid(_around(best.ap, _REACH * span[1], deep), _POLISH_SIZE),
-        )
-        state, uses = _judged(setup, *grid, field)
-        found = _best_of(grid, np.where(limits.admissible(uses), state.q, -1.0))
-        if found is not None and found.q > best.q:
-            best = found
-        span = [2 * _REACH * part / (_POLISH_SIZE - 1) for part in span]
+    for _ in range(_POLISH_ROUNDS):
+        ae = _grid(_around(best.ae, _REACH * span[0], wide), _POLISH_SIZE[0])
+        ap = _grid(_around(best.ap, _REACH * span[1], deep), _POLISH_SIZE[1])
+        state, uses = _judged(setup, ae, ap, field)
+        q = np.where(limits.admissible(uses), state.q, -1.0)
+        point = _point((ae, ap), q, int(np.argmax(q.max(axis=0))))
+        if point.q > best.q:
+            best = point
+        span = [_SHRINK * part for part in span]
     return best
 
 
-def _best_of(grid: tuple[Array, Array], q: Array) -> BestPoint | None:
-    row, column = np.unravel_index(int(np.argmax(q)), q.shape)
-    if q[row, column] < 0:
-        return None
+def _point(grid: tuple[Array, Array], q: Array, column: int) -> BestPoint:
+    row = int(np.argmax(q[:, column]))
     return BestPoint(float(grid[0][column]), float(grid[1][row]), float(q[row, column]))
 
 
