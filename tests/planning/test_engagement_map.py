@@ -7,7 +7,7 @@ import numpy as np
 from lesna.planning import limits
 from lesna.planning.engagement_map import map_of
 from lesna.planning.schools import window_of
-from lesna.planning.solve import solve
+from lesna.planning.solve import solve, solve_one
 from tests.support import LIBRARY, setup
 
 
@@ -45,10 +45,10 @@ class Best(unittest.TestCase):
             state = solve(s, np.linspace(0.1, 12, 300), np.linspace(0.1, 36, 300))
             dense = float(state.q[limits.admissible(limits.uses_over(s, state))].max())
             with self.subTest(changes=changes):
-                self.assertGreater(best.q, 0.99 * dense)
-                at = solve(s, np.array([best.ae]), np.array([best.ap]))
-                self.assertTrue(bool(limits.admissible(limits.uses_over(s, at)).all()))
-                self.assertAlmostEqual(float(at.q[0, 0]), best.q)
+                self.assertGreater(best.q, 0.97 * dense)  # the single turn may draw it back from a limit
+                at, _ = solve_one(s, best.ae, best.ap)
+                self.assertFalse(any(entry.is_broken for entry in limits.limits_of(s, at)))
+                self.assertAlmostEqual(at.q, best.q)
 
     def test_the_same_answer_every_time(self) -> None:
         self.assertEqual(map_of(setup(), 8, 8).best, map_of(setup(), 8, 8).best)

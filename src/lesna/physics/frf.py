@@ -15,6 +15,10 @@ _CLIPPED, _SECOND_HIT = 0.985, 0.12
 _QUIET_AFTER, _WEAK = 0.004, 0.05
 #: peaks that stand less than this over the largest are left to noise
 _LEAST_PEAK = 0.04
+#: share of the residual that one mode more must not leave
+_BETTER = 0.85
+#: damping ratios that a tool can have
+_DAMPING = (1e-3, 0.9)
 #: frequencies a fit needs
 LEAST_LINES = 24
 
@@ -66,21 +70,29 @@ def fit_modes(f: Array, H: Array, most: int = 3) -> Fit:
         raise ValueError(
             "shows no peak in its imaginary part; a driving-point receptance has a downward one at each mode"
         )
-    guess = np.array([[np.log(m.frequency), np.log(m.stiffness), np.log(m.zeta)] for m in starts]).ravel()
-
-    def left(values: Array) -> Array:
-        rest = _sum(f, values) - H
-        return np.concatenate((rest.real, rest.imag)) / np.abs(H).max()
-
-    found = least_squares(left, guess, max_nfev=200)
-    modes = sorted(
-        (Mode(*(float(v) for v in np.exp(row))) for row in found.x.reshape(-1, 3)), key=lambda m: m.frequency
-    )
-    residual = float(np.linalg.norm(_sum(f, found.x) - H) / np.linalg.norm(H))
-    heights = [1 / (2 * m.zeta * m.stiffness) for m in modes]
-    # what a fit spends on noise is a mode nobody would see
-    real = [m for m, height in zip(modes, heights, strict=True) if m.zeta < 0.9 and height > _LEAST_PEAK * max(heights)]
+    values = np.empty(0)
+    residual = 1.0
+    for count in range(1, len(starts) + 1):
+        rows = [[np.log(m.frequency), np.log(m.stiffness), np.log(m.zeta)] for m in starts[:count]]
+        tried = least_squares(_left, np.array(rows).ravel(), args=(f, H), max_nfev=200).x
+        left = float(np.linalg.norm(_sum(f, tried) - H) / np.linalg.norm(H))
+        if left > _BETTER * residual:
+            break  # one more mode tells hardly more: it would stand for noise
+        values, residual = tried, left
+    if not len(values):
+        raise ValueError("is not that of modes")
+    rows_found = np.exp(values.reshape(-1, 3))
+    modes = sorted((Mode(*(float(v) for v in row)) for row in rows_found), key=lambda m: m.frequency)
+    # what a fit spends on noise is no mode: outside the band, hardly damped or overdamped, or too low to be seen
+    inside = [m for m in modes if f[0] < m.frequency < f[-1] and _DAMPING[0] < m.zeta < _DAMPING[1]]
+    heights = [1 / (2 * m.zeta * m.stiffness) for m in inside]
+    real = [m for m, height in zip(inside, heights, strict=True) if height > _LEAST_PEAK * max(heights)]
     return Fit(tuple(real), residual)
+
+
+def _left(values: Array, f: Array, H: Array) -> Array:
+    rest = _sum(f, values) - H
+    return np.concatenate((rest.real, rest.imag)) / np.abs(H).max()
 
 
 def _sum(f: Array, values: Array) -> Array:

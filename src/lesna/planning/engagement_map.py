@@ -10,15 +10,17 @@ from lesna.physics import Array
 from lesna.planning import limits
 from lesna.planning.schools import Window, window_of
 from lesna.planning.setup import CutSetup
-from lesna.planning.solve import State, solve
+from lesna.planning.solve import State, solve, solve_one
 from lesna.planning.stability import Field
 
 #: points a side of the first grid of a search, rounds of refinement round its best point, and points over ae and ap of each
-_FIRST_SIZE, _POLISH_ROUNDS, _POLISH_SIZE = 40, 6, (17, 41)
+_FIRST_SIZE, _POLISH_ROUNDS, _POLISH_SIZE = 40, 5, (13, 31)
 #: cells that a finer grid reaches to each side: the best points lie along a limit, not round a summit
 _REACH = 4
 #: the next grid is smaller by this; starts of a search, and columns of the first grid between them
-_SHRINK, _STARTS, _APART = 0.4, 5, 2
+_SHRINK, _STARTS, _APART = 0.4, 4, 2
+#: steps in which a point is drawn back from a limit, and the size of each
+_DRAWN_BACK, _BACK = 24, 0.995
 
 
 @dataclass(frozen=True)
@@ -160,7 +162,30 @@ def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Field
         if tops[column] >= 0 and all(abs(int(column) - other) >= _APART for other in starts):
             starts.append(int(column))
     found = [_climbed(setup, grid, _point(grid, q, column), field) for column in starts[:_STARTS]]
-    return max(found, key=lambda point: point.q, default=None)
+    for point in sorted(found, key=lambda point: -point.q):
+        kept = _kept(setup, point, grid, field)
+        if kept is not None:
+            return kept
+    return None
+
+
+def _kept(setup: CutSetup, point: BestPoint, grid: tuple[Array, Array], field: Field | None) -> BestPoint | None:
+    """The point drawn back until a whole turn of its own, finer than the grids, breaks no limit."""
+    ae, ap = point.ae, point.ap
+    wide, deep = len(grid[0]) > 1, len(grid[1]) > 1
+    for _ in range(_DRAWN_BACK):
+        state, _turn = solve_one(setup, ae, ap)
+        depth = None if field is None else float(field.limits_at(ae, np.array([ap]))[0])
+        if not any(entry.is_broken for entry in limits.limits_of(setup, state, depth)):
+            return BestPoint(ae, ap, state.q)
+        # in stepover where that is free: near a constant-force depth a shallower cut has the higher peak
+        if wide:
+            ae *= _BACK
+        elif deep:
+            ap *= _BACK
+        else:
+            return None
+    return None
 
 
 def _climbed(setup: CutSetup, grid: tuple[Array, Array], best: BestPoint, field: Field | None) -> BestPoint:

@@ -21,7 +21,7 @@ _MOST_RESIDUAL = 0.35
 #: hits that are averaged, and strikes after which the test is given up
 GOOD_HITS, _MOST_STRIKES = 5, 25
 #: frequencies of a tap test that are fitted [Hz]
-_BAND = (150.0, 9000.0)
+_BAND = (150.0, 11000.0)
 
 
 @dataclass(frozen=True)
