@@ -339,7 +339,7 @@ class Chatter(CutStep):
         self.wait(lambda: face.chart.verdict is not None)
         self.assertIn("Quiet", face.words.text())
         state, z = self.session.result.state, self.session.result.setup.shape.z
-        face._judge(SimulatedMicrophone(state.n, z, chatter=1240.0).record(3.0))
+        face.hear(SimulatedMicrophone(state.n, z, chatter=1240.0).record(3.0))
         self.wait(lambda: face.take.isEnabled())
         self.assertIn("Chatter at 1240 Hz", face.words.text())
         face.chart.grab()

@@ -57,6 +57,11 @@ class Background(QObject):
         """Whether the newest request for a target is still under way."""
         return (target, self._tickets.get(target, 0)) in self._handlers
 
+    @property
+    def is_idle(self) -> bool:
+        """Whether nothing is under way."""
+        return not any(self._tickets.get(target) == ticket for target, ticket in self._handlers)
+
     def cancel(self, target: str) -> None:
         """Makes the running request for a target stale."""
         self._tickets[target] = self._tickets.get(target, 0) + 1

@@ -36,7 +36,26 @@ def _working(running: Running) -> None:
 
 def _cost(running: Running) -> None:
     _cut(running)
-    running.bench.cut.faces.show_face(1)
+    running.bench.cut.faces.show_face(2)
+
+
+def _stability(running: Running) -> None:
+    _cut(running)
+    running.bench.cut.charts.show_face(1)
+
+
+def _listen(running: Running) -> None:
+    from lesna.devices.microphone import SimulatedMicrophone
+
+    _cut(running)
+    running.bench.cut.charts.show_face(2)
+    state, z = running.session.result.state, running.session.result.setup.shape.z
+    running.bench.cut.listen.hear(SimulatedMicrophone(state.n, z, chatter=1240.0).record(3.0))
+
+
+def _more(running: Running) -> None:
+    _cut(running)
+    running.bench.cut.answers.show_face(1)
 
 
 def _night(running: Running) -> None:
@@ -60,6 +79,9 @@ VIEWS: dict[str, tuple[Callable[[Running], None], tuple[int, int]]] = {
     "setup": (_setup, (1280, 800)),
     "working": (_working, (1280, 800)),
     "cut-cost": (_cost, (1280, 800)),
+    "stability": (_stability, (1280, 800)),
+    "listen": (_listen, (1280, 800)),
+    "more": (_more, (1280, 800)),
     "cut-night": (_night, (1280, 800)),
     "cut-inch": (_inch, (1280, 800)),
     "setup-titanium": (_titanium, (1100, 700)),
@@ -69,8 +91,8 @@ VIEWS: dict[str, tuple[Callable[[Running], None], tuple[int, int]]] = {
 
 def settle(running: Running) -> None:
     """Lets the window finish what is under way."""
-    deadline = QDeadlineTimer(10_000)
-    while running.background.is_busy("map") and not deadline.hasExpired():
+    deadline = QDeadlineTimer(120_000)
+    while not running.background.is_idle and not deadline.hasExpired():
         QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)
     QApplication.processEvents()
 

@@ -143,7 +143,7 @@ class ListenFace(QWidget):
         from lesna.devices.microphone import read_wav
 
         try:
-            self._judge(read_wav(read_bytes(path, largest=_LARGEST)))
+            self.hear(read_wav(read_bytes(path, largest=_LARGEST)))
         except LesnaError as error:
             self._show(None)
             self.words.setText(f"{path.name}: {error}")
@@ -157,9 +157,10 @@ class ListenFace(QWidget):
         microphone = SimulatedMicrophone(
             result.state.n, result.setup.shape.z, chatter=chatter.frequency if chatter is not None and sings else 0.0
         )
-        self._judge(microphone.record(_SECONDS))
+        self.hear(microphone.record(_SECONDS))
 
-    def _judge(self, recording: Any) -> None:
+    def hear(self, recording: Any) -> None:
+        """Judges a recording behind and shows its verdict."""
         setup, n = self.session.result.setup, self.session.result.state.n
 
         def work(cancelled: Any) -> Any:
