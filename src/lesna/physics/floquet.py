@@ -22,7 +22,7 @@ _HELD, _CREEPING = 0.4, 0.25
 #: vectors carried along to catch the largest multiplier, and periods they are carried over
 _CARRIED, _PERIODS = 8, 8
 #: depths looked at in each round of narrowing the boundary
-_DEPTHS = (10, 6)
+_DEPTHS = (8, 5)
 #: shallowest depth of the search, as a share of the deepest
 _SHALLOWEST = 1.0 / 400
 

@@ -17,7 +17,7 @@ from lesna.physics import Array
 from lesna.physics.beam import Mode
 
 #: frequencies around each mode at which the zero-order solution is sampled
-_PER_MODE = 260
+_PER_MODE = 170
 #: damping ratio beyond which a mode no longer swings
 _MOST_DAMPED = 0.95
 #: speeds at which the process damping is evaluated for the fast boundary

@@ -29,7 +29,7 @@ class SpectrumChart(Canvas):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__("Spectrum of the recording", parent)
         self.verdict: Verdict | None = None
-        self.setMinimumSize(380, 200)
+        self.setMinimumSize(330, 160)
 
     def sizeHint(self) -> QSize:
         return QSize(520, 380)
@@ -66,7 +66,7 @@ class SpectrumChart(Canvas):
                   for f, d in zip(heard.f[shown], decibel, strict=True)]  # fmt: skip
         painter.setPen(QPen(THEME.color("ink"), 1))
         painter.drawPolyline(QPolygonF(points))
-        for number, frequency in enumerate(heard.chatter):
+        for number, frequency in enumerate(heard.chatter[:1]):
             x = plot.left() + plot.width() * frequency / top
             painter.setPen(QPen(THEME.color("alarm"), 2))
             painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() - 14))

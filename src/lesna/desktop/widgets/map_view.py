@@ -39,7 +39,7 @@ class MapView(Canvas):
         self.session = session
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self.setMinimumSize(380, 260)
+        self.setMinimumSize(330, 220)
         self._drag_q: float | None = None
         self._waiting = ""
         session.waiting_changed.connect(self._on_waiting)

@@ -27,7 +27,7 @@ class StabilityChart(Canvas):
         super().__init__("Stability chart: speed across, depth up", parent)
         self.session = session
         self._waiting = ""
-        self.setMinimumSize(380, 200)
+        self.setMinimumSize(330, 130)
         session.chart_changed.connect(self.update)
         session.result_changed.connect(self.update)
         session.waiting_changed.connect(self._on_waiting)

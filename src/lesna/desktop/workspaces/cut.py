@@ -54,8 +54,8 @@ COOLANTS = (
     ("dry", "dry"), ("air", "air"), ("mist", "mist"), ("flood", "flood"), ("through_air", "air, through"),
     ("through", "through tool"),
 )  # fmt: skip
-SPEED_BY = (("vc_m_min", "surface speed"), ("n_rpm", "spindle speed"))
-FEED_BY = (("hex_mm", "chip thickness"), ("fz_mm", "feed per tooth"), ("book", "book value"))
+SPEED_BY = (("vc_m_min", "vc"), ("n_rpm", "n"))
+FEED_BY = (("hex_mm", "chip hex"), ("fz_mm", "fz"), ("book", "book"))
 HEAT_SHARES = (
     ("table", "table's factor"), ("none", "no factor"), ("half", "half of Kv"), ("full", "full Kv"),
 )  # fmt: skip
@@ -180,7 +180,7 @@ class CutWorkspace(QWidget):
         tooth.body.addWidget(self.tooth, 1)
         below.addWidget(tooth, 3)
         self.faces = FacesPanel({
-            "Force over a turn": ForceTrace(session), "In numbers": FigureTable(session),
+            "Forces": ForceTrace(session), "In numbers": FigureTable(session),
             "Cost": CostChart(session),
         })  # fmt: skip
         below.addWidget(self.faces, 4)

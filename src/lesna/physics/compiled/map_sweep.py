@@ -483,7 +483,8 @@ def run_sweep(cutter: Cutter, law: ForceLaw, fz: Array, engagements: tuple[Array
     flank = slices_of(cutter, np.array([low, low + 1.0])) if plain else slices
     f_share, f_gap = (np.ascontiguousarray(part[:, :, 0].T) for part in (flank.share, flank.gap))
     folds = cutter.teeth if cutter.is_even else 1
-    angles = max(24, round(_FINE / cutter.teeth)) if folds > 1 else (_BALL_ANGLES if cutter.shape.is_ball else _ANGLES)
+    fine = _FINE // 2 if cutter.shape.is_ball else _FINE
+    angles = max(24, round(fine / cutter.teeth)) if folds > 1 else (_BALL_ANGLES if cutter.shape.is_ball else _ANGLES)
     most = 1.001 * float(fz.max()) * cutter.teeth * float(max(f_share.max(), slices.share.max(initial=0.0)))
     most += 2.5 * cutter.eccentricity + 4 * cutter.profile.depth
     h = most * np.arange(_TABLE + 2) / _TABLE
