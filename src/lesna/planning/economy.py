@@ -43,6 +43,11 @@ class Economy:
     vc_cheapest: float | None
     vc_quickest: float | None
 
+    @property
+    def volume_per_money(self) -> float | None:
+        """Material that one unit of the edge's money removes [cm3]; None where the edge has no price."""
+        return self.volume_per_edge / self.edge_cost if self.edge_cost else None
+
 
 def coolant_factor(parts: CutParts) -> float:
     """Factor of the cooling medium on life, from its place in the table's ranking (docs/decisions/0007-life.md)."""

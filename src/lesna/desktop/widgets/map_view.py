@@ -235,7 +235,7 @@ class MapView(Canvas):
 
     def _line_colour(self, number: int) -> QColor:
         colour = QColor(_LINE_COLOURS[number % len(_LINE_COLOURS)])
-        return colour if THEME.palette.name == "day" else colour.lighter(165)
+        return colour if THEME.palette.name == "day" else colour.lighter(210)
 
     def _polygon(self, points: Array) -> QPolygonF:
         """Points of the map, (n, 2) in mm, on the widget."""
