@@ -206,29 +206,6 @@ def axial_ratio(ka: float, helix: Num) -> Num:
     return ka * np.tan(helix) / np.tan(np.radians(30.0))
 
 
-def cutting_power(kc: Num, q: Num) -> Num:
-    """Power at the edge: ``Pc = kc Q / 60000``.
-
-    Parameters
-    ----------
-    kc : float or array
-        Specific cutting force [N/mm2].
-    q : float or array
-        Removal rate [cm3/min].
-
-    Returns
-    -------
-    float or array
-        Cutting power [kW].
-
-    Examples
-    --------
-    >>> round(float(cutting_power(3000.0, 60.0)), 9)
-    3.0
-    """
-    return kc * q / 60000.0
-
-
 def torque_from_power(power: Num, n: Num) -> Num:
     """Torque that carries a power: ``T = 60000 P / (2 pi n)``.
 
