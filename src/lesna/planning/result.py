@@ -234,7 +234,8 @@ class Result:
 
 _ECONOMY_KEYS = {
     "life_min": "life", "life_p95_min": "safe_life", "cost_per_part": "cost_per_part", "edges_per_part": "edges_per_part",
-    "time_per_part_min": "time_per_part", "change_after_parts": "change_after", "cm3_per_edge": "volume_per_edge", "cm3_per_money": "volume_per_money",
+    "time_per_part_min": "time_per_part", "change_after_parts": "change_after", "cm3_per_edge": "volume_per_edge",
+    "cm3_per_money": "volume_per_money",
     "life_in_valid_range": "is_valid", "speed_factor_equal_temperature": "kv", "vc_cheapest_m_min": "vc_cheapest",
     "vc_quickest_m_min": "vc_quickest",
 }  # fmt: skip
