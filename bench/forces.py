@@ -11,7 +11,7 @@ from lesna.data.library import Library
 from lesna.data.places import shipped_folder
 from lesna.model.files import load_job
 from lesna.model.resolve import parts_of
-from lesna.physics import engine, floquet, stability
+from lesna.physics import Array, engine, floquet, stability
 from lesna.physics.cutter import Cutter
 from lesna.physics.envelope import Envelope
 from lesna.physics.forces import ForceLaw
@@ -46,18 +46,30 @@ def cutter(z: int, r: float, runout: float) -> Cutter:
     return Cutter(shape, 2 * np.pi * np.arange(z) / z, np.full(z, np.radians(40.0)), runout)
 
 
+CUTTERS = (
+    ("flat", cutter(4, 0.0, 0.0)),
+    ("flat, runout", cutter(4, 0.0, 0.004)),
+    ("corner, runout", cutter(5, 1.0, 0.004)),
+    ("ball", cutter(4, 6.0, 0.0)),
+)
+STEPOVERS, DEPTHS = 12.0 * np.arange(1, 97) / 96, 26.0 * np.arange(1, 97) / 96
+
+
+def feeds_of(tool: Cutter) -> Array:
+    """Feeds that hold the chip over thin stepovers and over the foot of a ball (96, 96) [mm]."""
+    x = np.minimum(STEPOVERS / 12.0, 0.5)
+    share = np.minimum(DEPTHS / tool.shape.r, 1.0) if tool.shape.is_ball else np.ones(96)
+    return 0.043 / (2 * np.sqrt(x * (1 - x)))[None, :] / np.sqrt(2 * share - share**2)[:, None]
+
+
 def main() -> None:
     """Prints medians and ratios."""
     engine.ready()
-    ae, ap = 12.0 * np.arange(1, 97) / 96, 26.0 * np.arange(1, 97) / 96
-    x = np.minimum(ae / 12.0, 0.5)
-    feeds = np.broadcast_to(0.043 / (2 * np.sqrt(x * (1 - x))), (96, 96))
-    for name, tool in (("flat", cutter(4, 0.0, 0.0)), ("flat, runout", cutter(4, 0.0, 0.004)),
-                       ("corner, runout", cutter(5, 1.0, 0.004)), ("ball", cutter(4, 6.0, 0.0))):  # fmt: skip
-        share = np.minimum(ap / tool.shape.r, 1.0) if tool.shape.is_ball else np.ones(96)
-        fz = feeds / np.sqrt(2 * share - share**2)[:, None]
+    for name, tool in CUTTERS:
+        fz = feeds_of(tool)
         pairs = [
-            (millis(lambda t=tool, f=fz: sweep(t, LAW, f, ae, ap), 1)[0], millis(one_point, 1)[0]) for _ in range(25)
+            (millis(lambda t=tool, f=fz: sweep(t, LAW, f, STEPOVERS, DEPTHS), 1)[0], millis(one_point, 1)[0])
+            for _ in range(25)
         ]
         report(f"forces over a 96 x 96 map, {name}", median_ms=statistics.median(a for a, _ in pairs),
                of_one_point=statistics.median(a / b for a, b in pairs))  # fmt: skip

@@ -29,7 +29,7 @@ class Against(unittest.TestCase):
             off = np.abs(getattr(fast, name) / getattr(plain, name) - 1)
             # both sample the turn; the single turn steps through its slices
             self.assertLess(np.median(off), 0.015, name)
-            self.assertLess(off.max(), 0.08, name)
+            self.assertLess(off.max(), 0.05, name)
         np.testing.assert_allclose(fast.torque_mean, plain.torque_mean, rtol=5e-3)
         scale = np.abs(plain.fxy_peak)
         for name in ("fx_mean", "fy_mean", "fz_mean", "fz_max", "fz_min"):
@@ -56,10 +56,12 @@ class Against(unittest.TestCase):
     def test_means_are_kc_times_removal(self) -> None:
         ae, ap = 12.0 * np.arange(1, 97) / 96, 30.0 * np.arange(1, 97) / 96
         fz = np.full((96, 96), 0.07)
-        for tool in (cutter(), cutter(5)):
+        for tool in (cutter(), cutter(5), cutter(5, r=1.0)):
             torque = sweep(tool, PURE, fz, ae, ap).torque_mean
             removed = ae[None, :] * ap[:, None] * 0.07 * tool.teeth
-            np.testing.assert_allclose(torque * 2 * math.pi * 1000, 2000.0 * removed, rtol=1e-6)
+            # below a corner the floor is narrower than the cutter, so a wider cut removes less than ae ap there
+            whole = ae <= 2 * (6.0 - tool.shape.r)
+            np.testing.assert_allclose((torque * 2 * math.pi * 1000)[:, whole], 2000.0 * removed[:, whole], rtol=1e-6)
         # runout makes kinks in the chip, which twelve Gauss points do not meet exactly
         torque = sweep(cutter(runout=0.005), PURE, fz, ae, ap).torque_mean
         removed = ae[None, :] * ap[:, None] * 0.07 * 4

@@ -6,6 +6,7 @@ The slices are what every force computation walks over; nothing here knows about
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -111,7 +112,7 @@ class Cutter:
         """Whether the teeth keep their distance and their offset along the height."""
         return self.profile.kind == "plain" and bool(np.ptp(self.helices) < 1e-12)
 
-    @property
+    @cached_property
     def leads(self) -> Array:
         """Lag of each tooth over the height: ``tan(lam) / R`` [rad/mm]."""
         return np.tan(self.helices) / (self.shape.DC / 2)
@@ -233,10 +234,11 @@ def slices_of(cutter: Cutter, edges: Array) -> Slices:
         k_low = np.arccos(np.clip(1 - low / shape.r, -1, 1))
         k_high = np.arccos(np.clip(1 - high / shape.r, -1, 1))
         middle = (k_low + k_high) / 2
-        kappa = np.where(curved, middle, kappa)
+        db = np.where(curved, shape.r * (k_high - k_low), db)
+        # the mean lead angle of the slice, so that its edge spans its height exactly and removal is kept
+        kappa = np.where(curved, np.arcsin(np.minimum(1.0, (high - low) / db)), kappa)
         r = np.where(curved, shape.DC / 2 - shape.r + shape.r * np.sin(middle), r)
         z = np.where(curved, shape.r * (1 - np.cos(middle)), z)
-        db = np.where(curved, shape.r * (k_high - k_low), db)
     elif shape.form == "cone":
         kappa = np.where(curved, shape.kappa, kappa)
         r = np.where(curved, shape.tip_diameter / 2 + z / np.tan(shape.kappa), r)
@@ -266,14 +268,11 @@ def _before(cutter: Cutter, z: Array) -> tuple[Array, Array]:
     rho = cutter.run[:, None] + cutter.profile.offsets(z, teeth)
     # without offsets the tooth just ahead decides alone
     reach = teeth if np.ptp(rho, axis=0).max(initial=0.0) > 0 else 1
-    share = np.empty((teeth, reach, len(z)))
-    gap = np.empty((teeth, reach, len(z)))
-    for tooth in range(teeth):
-        for back in range(reach):
-            ahead = (tooth - back - 1) % teeth
-            # taken apart so that teeth of equal helix keep exactly one share along the height
-            behind = cutter.places[tooth] - cutter.places[ahead] + (cutter.leads[tooth] - cutter.leads[ahead]) * z
-            turn = behind / (2 * np.pi)
-            share[tooth, back] = 1.0 if back + 1 == teeth else np.where(turn > 0, turn, turn + 1.0)
-            gap[tooth, back] = rho[tooth] - rho[ahead]
-    return share, gap
+    tooth = np.arange(teeth)[:, None]
+    ahead = (tooth - np.arange(reach) - 1) % teeth
+    # taken apart so that teeth of equal helix keep exactly one share along the height
+    lag = (cutter.leads[tooth] - cutter.leads[ahead])[:, :, None] * z
+    turn = ((cutter.places[tooth] - cutter.places[ahead])[:, :, None] + lag) / (2 * np.pi)
+    share = np.where(turn > 0, turn, turn + 1.0)
+    share[:, teeth - 1 :] = 1.0  # a tooth finds its own last turn
+    return share, rho[:, None, :] - rho[ahead]

@@ -10,12 +10,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from lesna.physics import Array, Num, engine
-from lesna.physics.cutter import STRAIGHT_SHARE, Cutter, Slices, heights, round_height, slices_of
+from lesna.physics.cutter import Cutter, heights, round_height
 from lesna.physics.forces import ForceLaw
 from lesna.physics.turn import turn_of
 
-#: of the fine slices of a small corner, and of a larger round part, so many are taken as one (divisors of ROUND_STEPS)
-_CORNER_STEP, _ROUND_STEP = 6, 1
+#: slices of a small corner, which is a small share of the edge; larger round parts have ROUND_STEPS
+_ROUND_SLICES = 14
+_CORNER_SLICES = 5
+#: least slices below the shallowest depth
+_LEAST_SLICES = 4
+#: a depth this near to the last slice, as a share of its own place, is read between slices
+_NEAR = 0.05
 
 
 @dataclass(frozen=True)
@@ -98,33 +103,39 @@ def sweep_plain(cutter: Cutter, law: ForceLaw, fz: Array, ae: Array, ap: Array, 
     return Sweep(*grids)
 
 
-def foot(cutter: Cutter, top: float) -> tuple[Slices, Array]:
-    """Slices of the part of the edge that is not a plain flank, and their upper heights.
+def foot(cutter: Cutter, ap: Array) -> Array:
+    """Slices of the part of the edge that is not a plain flank.
 
-    A profiled edge, or teeth of unequal helix, have no plain flank: then this is the whole edge up to `top`.
+    A profiled edge, or teeth of unequal helix, have no plain flank: then this is the whole edge. On a round or conical
+    part the depths that are asked for are ends of slices wherever they do not lie closer than a slice needs to be.
 
     Parameters
     ----------
     cutter : Cutter
         The cutter.
-    top : float
-        Largest depth that is asked for [mm].
+    ap : array (rows,)
+        Depths that are asked for, rising [mm].
 
     Returns
     -------
-    slices : Slices
-        From the tip upwards; none for a plain straight edge.
-    tops : array (m,)
-        Upper height of each [mm].
+    array (m + 1,)
+        Heights of the slice edges from the tip upwards; one, the tip, for a plain straight edge [mm].
     """
     shape = cutter.shape
     if not cutter.has_plain_flank:
-        edges = heights(shape, top, cutter.profile)
-    elif round_height(shape) > 0:
-        edges = heights(shape, min(round_height(shape), max(top, STRAIGHT_SHARE * shape.DC)))
-        # coarser than for one cut: a small corner is a small share of the edge, and a ball has many slices still
-        step = _CORNER_STEP if round_height(shape) < shape.DC / 8 else _ROUND_STEP
-        edges = edges[::step]
-    else:
-        edges = np.zeros(1)
-    return slices_of(cutter, edges), edges[1:]
+        return heights(shape, float(ap[-1]), cutter.profile)
+    low = round_height(shape)
+    edges = [0.0]
+    # equal steps of the lead angle on a round part, of the height on a cone
+    whole = np.pi / 2 if shape.form == "round" else low
+    ends = np.append(ap[ap < low], low)
+    places = np.arccos(1 - ends / shape.r) if shape.form == "round" else ends
+    coarsest = whole / (_CORNER_SLICES if low < shape.DC / 8 else _ROUND_SLICES)
+    for place in places if low > 0 else []:
+        gap = place - edges[-1]
+        if gap < _NEAR * place and place < whole:
+            continue
+        count = max(1 if len(edges) > 1 else _LEAST_SLICES, int(np.ceil(gap / coarsest - 1e-9)))
+        edges.extend(edges[-1] + gap * np.arange(1, count + 1) / count)
+    found = np.array(edges)
+    return shape.r * (1 - np.cos(found)) if shape.form == "round" else found

@@ -2,7 +2,8 @@
 
 What makes it fast: a plain flank needs one table of its force over the angle and the running integral of that table,
 because a tooth's force down to any depth is a difference of two values of the integral. The rounded foot of the edge
-is added slice by slice once for each stepover, every depth above it being a prefix.
+is added slice by slice once for each stepover, every depth above it being a prefix. Both read the chip from one table
+along the half turn in which a tooth can cut.
 """
 
 from __future__ import annotations
@@ -13,38 +14,55 @@ import numpy as np
 from numba import njit
 
 from lesna.physics import Array
-from lesna.physics.cutter import Cutter, round_height, slices_of
-from lesna.physics.forces import ForceLaw
+from lesna.physics.cutter import Cutter, slices_of
+from lesna.physics.forces import TANGENT_BELOW, ForceLaw
 
-_TABLE = 4096
-#: angles a turn for teeth that differ; a cutter of equal teeth needs one pitch of them
-_ANGLES = 180
-_BALL_ANGLES = 120
-_FINE = 360
-_GAUSS, _GAUSS_W = np.polynomial.legendre.leggauss(12)
+_TABLE = 1024
+#: least angles a turn: for equal teeth, of which one pitch is computed; for teeth that differ; for a ball, whose
+#: force changes slowly because its slices enter one after the other
+_FOLDED, _ANGLES, _BALL = 352, 160, 128
+#: angles are computed so many at a time, and a rest one by one
+_LANES = 32
+#: a thin cut has at least so many angles across its window, up to a factor
+_LEAST_CELLS, _FINEST = 18, 4
+#: Gauss points over the window of a flank, and of a slice of the foot
+_FLANK_POINTS, _FOOT_POINTS = 12, 8
+_FLANK_GAUSS = np.stack(np.polynomial.legendre.leggauss(_FLANK_POINTS))
+_FOOT_GAUSS = np.stack(np.polynomial.legendre.leggauss(_FOOT_POINTS))
 #: feeds in one column that are this close share their tables
 _SAME = 1e-6
+#: rounding of a depth that is none [mm]
+_NO_DEPTH = 1e-12
+#: rounding of an angle that is not yet another angle [rad]
+_SLACK = 1e-9
 
 _FAST = {"contract", "nsz", "arcp", "reassoc"}
 _options: Any = {"cache": True, "nogil": True, "error_model": "numpy", "fastmath": _FAST}
 
 
-@njit("f8(f8, f8, f8, f8[:,::1], f8[:,::1], i8, i8)", **_options)
-def _chip(feed, sine, floor, share, gap, tooth, reach):  # type: ignore[no-untyped-def]
-    """Chip of a tooth for a lead angle of 90 deg: what the teeth ahead have left standing."""
-    chip = feed * share[0, tooth] * sine + gap[0, tooth]
-    for back in range(1, reach):
-        chip = min(chip, feed * share[back, tooth] * sine + gap[back, tooth])
-    return max(chip, floor)
+@njit(**_options)
+def _chips(feed, sines, share, gap, chips):  # type: ignore[no-untyped-def]
+    """Chips of a tooth for a lead angle of 90 deg: what the teeth ahead have left standing."""
+    slope, rise = feed * share[0], gap[0]
+    for k in range(sines.shape[0]):
+        chips[k] = max(slope * sines[k] + rise, 0.0)
+    for back in range(1, share.shape[0]):
+        slope, rise = feed * share[back], gap[back]
+        for k in range(sines.shape[0]):
+            chips[k] = min(chips[k], max(slope * sines[k] + rise, 0.0))
 
 
-@njit("UniTuple(f8, 4)(f8[::1], f8, f8, f8[:,::1], f8, f8, f8, f8)", **_options)
-def _forces(curve, per_h, chip, law, sine, cosine, s_k, c_k):  # type: ignore[no-untyped-def]
-    """x, y, z and tangential force of a millimetre of edge."""
-    h = chip * s_k
+@njit(**_options)
+def _power(curve, per_h, h):  # type: ignore[no-untyped-def]
+    """h^(1-mc) with its tangent below, read from its table."""
     place = h * per_h
     n = int(place)
-    bent = curve[n] + (curve[n + 1] - curve[n]) * (place - n)
+    return curve[n] + (curve[n + 1] - curve[n]) * (place - n)
+
+
+@njit(**_options)
+def _forces(bent, h, law, sine, cosine, s_k, c_k):  # type: ignore[no-untyped-def]
+    """x, y, z and tangential force of a millimetre of edge."""
     t = law[0, 0] * bent + law[0, 1] * h + law[0, 2]
     r = law[1, 0] * bent + law[1, 1] * h + law[1, 2]
     a = law[2, 0] * bent + law[2, 1] * h + law[2, 2]
@@ -53,79 +71,263 @@ def _forces(curve, per_h, chip, law, sine, cosine, s_k, c_k):  # type: ignore[no
     return x, y, r * c_k - a * s_k, t
 
 
-@njit("void(f8, f8, f8[:,::1])", **_options)
-def _gauss(begin, width, at):  # type: ignore[no-untyped-def]
-    """Sines, cosines and weights of the Gauss points of a window."""
-    for q in range(at.shape[1]):
-        phi = begin + width * 0.5 * (1.0 + _GAUSS[q])
-        at[0, q], at[1, q], at[2, q] = np.sin(phi), np.cos(phi), 0.5 * _GAUSS_W[q] * width
+@njit(**_options)
+def _gauss(points, begin, width, at):  # type: ignore[no-untyped-def]
+    """Sines, cosines and weights of the Gauss points of a window, which lie evenly about its middle."""
+    count = points.shape[1]
+    sine, cosine = np.sin(begin + 0.5 * width), np.cos(begin + 0.5 * width)
+    for q in range(count // 2):
+        off = 0.5 * width * points[0, count - 1 - q]
+        s, c = np.sin(off), np.cos(off)
+        at[0, q], at[1, q] = sine * c - cosine * s, cosine * c + sine * s
+        at[0, count - 1 - q], at[1, count - 1 - q] = sine * c + cosine * s, cosine * c - sine * s
+    for q in range(count):
+        at[2, q] = 0.5 * points[1, q] * width
 
 
-@njit("void(f8[::1], f8, f8[:,::1], f8, f8[:,::1], f8[:,::1], f8[:,::1], f8[::1], f8[::1])", **_options)
-def _integral(curve, per_h, law, feed, share, gap, at, who, sums):  # type: ignore[no-untyped-def]
-    """Integral of the four forces over the window of a tooth; who: tooth, reach, sin kappa, cos kappa."""
-    tooth, reach = int(who[0]), int(who[1])
+@njit(**_options)
+def _integral(tables, law, feed, share, gap, at, s_k, c_k, sums):  # type: ignore[no-untyped-def]
+    """Integral of the four forces over the window of a tooth; at: as filled by `_gauss`, and room for chip and power."""
+    curve, per_h = tables
     sx = sy = sz = st = 0.0
+    _chips(feed, at[0], share, gap, at[3])
     for q in range(at.shape[1]):
-        chip = _chip(feed, at[0, q], 0.0, share, gap, tooth, reach)
-        if chip > 0.0:
-            x, y, z, t = _forces(curve, per_h, chip, law, at[0, q], at[1, q], who[2], who[3])
-            sx += x * at[2, q]
-            sy += y * at[2, q]
-            sz += z * at[2, q]
-            st += t * at[2, q]
+        at[3, q] *= s_k
+        at[4, q] = _power(curve, per_h, at[3, q])
+    for q in range(at.shape[1]):
+        weight = at[2, q] if at[3, q] > 0.0 else 0.0
+        x, y, z, t = _forces(at[4, q], at[3, q], law, at[0, q], at[1, q], s_k, c_k)
+        sx += x * weight
+        sy += y * weight
+        sz += z * weight
+        st += t * weight
     sums[0], sums[1], sums[2], sums[3] = sx, sy, sz, st
 
 
-@njit(
-    "void(f8[::1], f8, f8, f8[:,::1], f8[::1], f8[:,::1], f8[:,::1], f8[:,::1], f8[::1], i8[::1], f4[:,::1])",
-    **_options,
-)
-def _deposit(curve, per_h, feed, law, chips, share, gap, angles, piece, spans, P):  # type: ignore[no-untyped-def]
-    """Adds one tooth of one slice to the forces over the angle.
+@njit(**_options)
+def _along(tables, feed, share, gap, nodes):  # type: ignore[no-untyped-def]
+    """Chip of a tooth and its power at the nodes of the half turn."""
+    curve, per_h = tables
+    _chips(feed, nodes[2], share, gap, nodes[0])
+    for k in range(nodes.shape[1]):
+        nodes[1, k] = _power(curve, per_h, nodes[0, k])
 
-    chips: of this tooth along a plain edge. angles rows: sine and cosine of phi at the first angle, of a step.
-    piece: sin kappa, cos kappa, edge length, arm, place of the first angle among the chips. spans: first and last
-    angle, last chip, tooth, reach, whether the edge is plain.
+
+@njit(**_options)
+def _deposit(tooth, law, tangent, slice_, window, first, count, n, w, fold, P):  # type: ignore[no-untyped-def]
+    """Adds one tooth of one slice to the forces over the angle, in single precision and many angles at a time.
+
+    tooth rows: chip, power, sine, cosine at the nodes. tangent: s_k^(1-mc), chip below which the tangent holds, its
+    two coefficients. slice_: sin kappa, cos kappa, edge length, arm. window: shares of the slice that have entered and
+    that have not left at the first angle, their growth in a step, the step. first, count: angles of the turn. n, w:
+    node just before the first angle, and the part of a step between. fold: room for the angles
+    before they are wrapped.
     """
-    first, final, last, tooth, reach, plain = spans[0], spans[1], spans[2], spans[3], spans[4], spans[5]
-    sine, cosine, turn_s, turn_c = angles[0, 0], angles[0, 1], angles[1, 0], angles[1, 1]
-    s_k, c_k, db, arm = piece[0], piece[1], piece[2], piece[3]
+    f4, u8 = np.float32, np.uint64
+    zero, one = f4(0.0), f4(1.0)
+    s_k, c_k, db, arm = f4(slice_[0]), f4(slice_[1]), f4(slice_[2]), f4(slice_[3])
+    raised, below, t0, t1 = f4(tangent[0]), f4(tangent[1]), f4(tangent[2]), f4(tangent[3])
+    entered, staying, growth = f4(window[0]), f4(window[1]), f4(window[2])
+    # a part of a step is a small angle
+    angle = w * window[3]
+    turn_s, turn_c, between = f4(angle - angle**3 / 6.0), f4(1.0 - angle**2 / 2.0), f4(w)
+    bent_t, bent_r, bent_a = f4(law[0, 0]), f4(law[1, 0]), f4(law[2, 0])
+    cut_t, cut_r, cut_a = f4(law[0, 1]), f4(law[1, 1]), f4(law[2, 1])
+    edge_t, edge_r, edge_a = f4(law[0, 2]), f4(law[1, 2]), f4(law[2, 2])
+    # whole lanes: beyond the window a tooth has left, and adds nothing
+    lanes = _LANES * ((count + _LANES - 1) // _LANES)
+    for i in range(lanes):
+        # unsigned places are never counted from the end, so the loop runs many at a time
+        q = u8(i)
+        low, high = u8(n) + q, u8(n + 1) + q
+        h = (tooth[0, low] + (tooth[0, high] - tooth[0, low]) * between) * s_k
+        power = tooth[1, low] + (tooth[1, high] - tooth[1, low]) * between
+        bent = power * raised if h >= below else t0 + t1 * h
+        sine = tooth[2, low] * turn_c + tooth[3, low] * turn_s
+        cosine = tooth[3, low] * turn_c - tooth[2, low] * turn_s
+        # a slice enters and leaves in the course of its own lag; while it does, only a part of it cuts
+        passed = f4(np.int32(i)) * growth
+        part = min(one, min(entered + passed, staying - passed))
+        part = max(zero, part) * db if h > zero else zero
+        t = bent_t * bent + cut_t * h + edge_t
+        r = bent_r * bent + cut_r * h + edge_r
+        a = bent_a * bent + cut_a * h + edge_a
+        fold[0, q] = (-r * sine * s_k - t * cosine - a * sine * c_k) * part
+        fold[1, q] = (-r * cosine * s_k + t * sine - a * cosine * c_k) * part
+        fold[2, q] = (r * c_k - a * s_k) * part
+        fold[3, q] = t * part * arm
     K = P.shape[1]
-    k = first % K
-    n = int(np.floor(piece[4]))
-    w = piece[4] - n
-    for _ in range(final - first + 1):
-        if plain and 0 <= n <= last:
-            chip = chips[n] + (chips[n + 1] - chips[n]) * w
-        else:
-            chip = _chip(feed, sine, 0.0, share, gap, tooth, reach)
-        if chip > 0.0:
-            x, y, z, t = _forces(curve, per_h, chip, law, sine, cosine, s_k, c_k)
-            P[0, k] += np.float32(x * db)
-            P[1, k] += np.float32(y * db)
-            P[2, k] += np.float32(z * db)
-            P[3, k] += np.float32(t * db * arm)
+    place, done = first % K, 0
+    while done < count:
+        until = min(count - done, K - place)
+        to, source = u8(place), u8(done)
+        for m in range(4):
+            for i in range(until):
+                P[m, to + u8(i)] += fold[m, source + u8(i)]
+        done += until
+        place = 0
+
+
+@njit(**_options)
+def _foot_slice(tables, law, tangent, feed, trail, share, gap, edge, ae, grid, nodes, teeth, fold, P, mean):  # type: ignore[no-untyped-def] # fmt: skip
+    """Adds forces over the angle, and means, of one slice of the foot with all its teeth.
+
+    edge: sin kappa, cos kappa, db, arm, z, r, lower and upper end, smear. grid: step, aligned angle, origin of the
+    nodes, whether down. nodes (teeth, 4, n): see `_deposit`. teeth: shown, alike, whether plain.
+    """
+    step, aligned, origin, down = grid
+    shown, alike, plain = teeth
+    half_turn = nodes.shape[2] - _LANES
+    s_k, c_k, db, arm, z, r, smear = edge[0], edge[1], edge[2], edge[3], edge[4], edge[5], edge[8]
+    wide = np.arccos(min(1.0, max(-1.0, 1.0 - ae / max(r, 1e-12))))
+    begin = np.pi - wide if down else 0.0
+    end = begin + wide
+    half = 0.5 * smear + _SLACK
+    raised = (s_k ** tangent[0], TANGENT_BELOW, tangent[1], tangent[2])
+    at = np.empty((5, _FOOT_POINTS))
+    _gauss(_FOOT_GAUSS, begin, wide, at)
+    sums = np.empty(4)
+    per_smear, on_edge = (0.5 / half, 0.5) if smear > 0.0 else (0.0, 1.0)
+    part = db * alike / (2.0 * np.pi)
+    for j in range(shown):
+        if not plain:
+            _along(tables, feed, share[j], gap[j], nodes[j])
+        first = int(np.ceil((begin - half + trail[j] - aligned) / step))
+        final = int(np.floor((end + half + trail[j] - aligned) / step))
+        # outside the half turn there is no chip
+        first = max(first, int(np.ceil((origin + trail[j] - aligned) / step - 1e-9)))
+        phi = aligned + first * step - trail[j]
+        place = max(0.0, (phi - origin) / step)
+        n = int(place + 1e-9)
+        count = min(final - first + 1, half_turn - 1 - n)
+        passing = ((phi - begin) * per_smear + on_edge, (end - phi) * per_smear + on_edge, step * per_smear, step)
+        _deposit(nodes[j], law, raised, (s_k, c_k, db, arm), passing, first, count, n, max(0.0, place - n), fold, P)
+        _integral(tables, law, feed, share[j], gap[j], at, s_k, c_k, sums)
+        for m in range(3):
+            mean[m] += sums[m] * part
+        mean[3] += sums[3] * part * arm
+        mean[4] += sums[3] * part * z
+        mean[5] += sums[3] * part
+
+
+@njit(**_options)
+def _stretch(place, whole):  # type: ignore[no-untyped-def]
+    """Turns before a place, node of the turn, part of a step beyond it."""
+    turns = np.floor(place / whole + 1e-12)
+    rest = max(place - turns * whole, 0.0)
+    n = int(rest + 1e-9)
+    w = rest - n
+    return turns, n, w if w >= 1e-9 else 0.0
+
+
+@njit(**_options)
+def _running(C, place, whole, run):  # type: ignore[no-untyped-def]
+    """Adds a tooth to the running integral of the flank's force.
+
+    C: integral of its force over its window, from the window's first node. place: of the tooth at the first angle, in
+    those nodes.
+    """
+    last, length = C.shape[1] - 1, run.shape[1]
+    turns, n, w = _stretch(place, whole)
+    k = 0
+    while k < length:
+        until = min((last if n < last else whole) - n, length - k)
+        to, low, high = np.uint64(k), np.uint64(n), np.uint64(n + 1)
+        for m in range(4):
+            if n < last:
+                base = turns * C[m, last]
+                for i in range(until):
+                    q = np.uint64(i)
+                    run[m, to + q] += base + C[m, low + q] + (C[m, high + q] - C[m, low + q]) * w
+            else:
+                base = (turns + 1.0) * C[m, last]
+                for i in range(until):
+                    run[m, to + np.uint64(i)] += base
+        k += until
+        n += until
+        if n >= whole:
+            n -= whole
+            turns += 1.0
+
+
+@njit(**_options)
+def _standing(F, place, whole, D):  # type: ignore[no-untyped-def]
+    """Adds the force of a tooth itself, for depths that lag less than a step."""
+    last = F.shape[1] - 1
+    _, n, w = _stretch(place, whole)
+    for k in range(D.shape[1]):
+        if n < last:
+            for m in range(4):
+                D[m, k] += F[m, n] + (F[m, n + 1] - F[m, n]) * w
+        elif n == last and w == 0.0:
+            for m in range(4):
+                D[m, k] += F[m, n]
         n += 1
-        k += 1
-        if k == K:
-            k = 0
-        sine, cosine = sine * turn_c + cosine * turn_s, cosine * turn_c - sine * turn_s
+        if n >= whole:
+            n -= whole
 
 
-@njit("void(f4[:,::1], f4[:,::1], f8[::1], i8, i8, f4[:,::1])", **_options)
-def _between(W, G, weights, ext, shift, S):  # type: ignore[no-untyped-def]
+@njit(**_options)
+def _flank(tables, law, feed, share, gap, flank, places, window, grid, nodes, teeth, G, D):  # type: ignore[no-untyped-def] # fmt: skip
+    """The plain flank: means of a millimetre of it, its force over the angle and the running integral of that.
+
+    flank: sin kappa, cos kappa, R, lead, foot height. window: begin, width, node of its first angle. D has no columns
+    where no depth needs it.
+    """
+    step, aligned, origin, down = grid
+    shown, alike, _ = teeth
+    sk, ck, R, lead, foot = flank[0], flank[1], flank[2], flank[3], flank[4]
+    begin, width, offset = window
+    cells = width / step
+    last = int(np.ceil(cells - 1e-9))
+    whole = int(np.round(2.0 * np.pi / step))
+    ext = G.shape[1] - whole // alike
+    run = np.zeros(G.shape)
+    F, C = np.zeros((4, last + 1)), np.zeros((4, last + 1))
+    at, total, mean = np.empty((5, _FLANK_POINTS)), np.empty(4), np.zeros(4)
+    _gauss(_FLANK_GAUSS, begin, width, at)
+    D[:] = 0.0
+    for j in range(shown):
+        for k in range(last + 1):
+            phi = origin + (offset + k) * step
+            h = nodes[j, 0, offset + k] * sk
+            if begin - _SLACK <= phi <= begin + width + _SLACK and h > 0.0:
+                bent = nodes[j, 1, offset + k] if sk == 1.0 else _power(tables[0], tables[1], h)
+                x, y, z, t = _forces(bent, h, law, nodes[j, 2, offset + k], nodes[j, 3, offset + k], sk, ck)
+                F[0, k], F[1, k], F[2, k], F[3, k] = x / sk, y / sk, z / sk, t * R / sk
+            else:
+                F[:, k] = 0.0
+        _integral(tables, law, feed, share[j], gap[j], at, sk, ck, total)
+        total[3] *= R
+        odd = last if down else 1  # the cell that the far end of the window cuts short
+        for m in range(4):
+            mean[m] += total[m] / sk / (2.0 * np.pi) * alike
+            for k in range(1, last + 1):
+                cell = step * (cells - (last - 1)) if k == odd else step
+                C[m, k] = C[m, k - 1] + 0.5 * (F[m, k - 1] + F[m, k]) * cell
+        for tooth in range(alike):
+            place = (aligned - places[j + tooth] - lead * foot - origin) / step - offset
+            _running(C, place - ext, whole, run)
+            _standing(F, place, whole, D)
+    for m in range(4):
+        for k in range(G.shape[1]):
+            G[m, k] = run[m, k] - run[m, 0]
+    return mean
+
+
+@njit(**_options)
+def _between(W, G, scale, w, ext, shift, S):  # type: ignore[no-untyped-def]
     """Foot plus flank, the flank as the difference of its running integral at both ends."""
-    scale, w0, w1 = np.float32(weights[0]), np.float32(weights[1]), np.float32(weights[2])
+    factor, w0, w1 = np.float32(scale), np.float32(1.0 - w), np.float32(w)
     # unsigned places are never counted from the end, so the loop runs many at a time
     top, low, lower = np.uint64(ext), np.uint64(ext - shift), np.uint64(ext - shift - 1)
     for m in range(4):
         for i in range(S.shape[1]):
             k = np.uint64(i)
-            S[m, k] = W[m, k] + scale * (G[m, top + k] - w0 * G[m, low + k] - w1 * G[m, lower + k])
+            S[m, k] = W[m, k] + factor * (G[m, top + k] - w0 * G[m, low + k] - w1 * G[m, lower + k])
 
 
-@njit("void(f4[:,::1], f4[:,::1], f8, f4[:,::1])", **_options)
+@njit(**_options)
 def _added(W, more, share, S):  # type: ignore[no-untyped-def]
     """Foot plus a share of one more piece."""
     part = np.float32(share)
@@ -134,286 +336,178 @@ def _added(W, more, share, S):  # type: ignore[no-untyped-def]
             S[m, k] = W[m, k] + part * more[m, k]
 
 
-@njit("void(f4[:,::1], f4[::1], f8[::1])", **_options)
-def _peaks(S, up, res):  # type: ignore[no-untyped-def]
-    """Peak side force, torque, and the range of the axial force.
+@njit(**_options)
+def _most(bits):  # type: ignore[no-untyped-def]
+    """Largest of non-negative floats, which order like their bits: integers are compared many at a time."""
+    most = np.int32(0)
+    for k in range(bits.shape[0]):
+        most = max(most, bits[k])
+    return most
 
-    Non-negative floats order like their bits, and integer maxima run many at a time.
-    """
-    zero = np.float32(0.0)
+
+@njit(**_options)
+def _least(bits):  # type: ignore[no-untyped-def]
+    """Least of non-negative floats, compared like the largest."""
+    least = np.int32(2147483647)
+    for k in range(bits.shape[0]):
+        least = min(least, bits[k])
+    return least
+
+
+@njit(**_options)
+def _peaks(S, up, raised, found, res):  # type: ignore[no-untyped-def]
+    """Peak side force and torque, and the range of the axial force; raised: added to it so that it stays above 0."""
+    zero, lift = np.float32(0.0), np.float32(raised)
     bits = up.view(np.int32)
-    found = np.zeros(6, dtype=np.int32)
     for k in range(up.shape[0]):
         up[k] = S[0, k] * S[0, k] + S[1, k] * S[1, k]
-    best = np.int32(0)
-    for k in range(up.shape[0]):
-        best = max(best, bits[k])
-    found[0] = best
+    found[0] = _most(bits)
     for k in range(up.shape[0]):
         up[k] = max(S[3, k], zero)
-    best = np.int32(0)
+    found[1] = _most(bits)
     for k in range(up.shape[0]):
-        best = max(best, bits[k])
-    found[1] = best
-    for k in range(up.shape[0]):
-        up[k] = max(S[2, k], zero)
-    best = np.int32(0)
-    least = np.int32(2147483647)
-    for k in range(up.shape[0]):
-        best = max(best, bits[k])
-        least = min(least, bits[k])
-    found[2] = best
-    found[5] = least
-    for k in range(up.shape[0]):
-        up[k] = max(-S[2, k], zero)
-    best = np.int32(0)
-    least = np.int32(2147483647)
-    for k in range(up.shape[0]):
-        best = max(best, bits[k])
-        least = min(least, bits[k])
-    found[3] = best
-    found[4] = least
+        up[k] = S[2, k] + lift
+    found[2], found[3] = _most(bits), _least(bits)
     values = found.view(np.float32)
     res[0] = np.sqrt(values[0])
     res[7] = values[1]
-    # a one-sided axial force has its other end on the same side
-    res[4] = values[2] if values[2] > zero else -values[4]
-    res[5] = -values[3] if values[3] > zero else values[5]
+    res[4], res[5] = values[2] - lift, values[3] - lift
+
+
+@njit(**_options)
+def _feeds(fz, column, nodes, needed):  # type: ignore[no-untyped-def]
+    """Feeds of a column: one, or two between which its rows are read; and which rows need which."""
+    rows = fz.shape[0]
+    least, most = fz[0, column], fz[0, column]
+    for i in range(rows):
+        least, most = min(least, fz[i, column]), max(most, fz[i, column])
+    levels = 1
+    nodes[0] = least
+    if most > least * (1.0 + _SAME):
+        levels = 2
+        nodes[1] = most
+    needed[:] = False
+    for i in range(rows):
+        if fz[i, column] <= least * (1.0 + _SAME):
+            needed[0, i] = True
+        else:
+            needed[1, i] = True
+            needed[0, i] = fz[i, column] < most * (1.0 - _SAME)
+    return levels
+
+
+@njit(**_options)
+def _blended(results, needed, nodes, power, fz, column, out):  # type: ignore[no-untyped-def]
+    """Every row at its own feed, read between the two that were computed as the force grows with the feed."""
+    for i in range(fz.shape[0]):
+        low = 0 if needed[0, i] else 1
+        w = 0.0
+        if needed[0, i] and needed[1, i]:
+            a0, a1 = nodes[0] ** power, nodes[1] ** power
+            w = (fz[i, column] ** power - a0) / (a1 - a0)
+        for m in range(9):
+            out[m, i, column] = results[low, i, m] + (results[1, i, m] - results[low, i, m]) * w
 
 
 _KERNEL = (
-    "void(f8[::1], f8[::1], f8[:,::1], f8[:,::1], f8[:,:,::1], f8[:,:,::1], f8[:,::1], f8[::1], f8[:,::1], "
+    "void(f8[::1], f8[::1], f8[:,::1], f8[:,::1], f8[:,:,::1], f8[:,:,::1], f8[:,::1], f8[::1], f8[::1], "
     "f8[:,::1], f8[:,::1], f8[:,::1], f8[::1], f8[::1], i8[::1], f8[:,:,::1])"
 )
 
 
 @njit(_KERNEL, **_options)
 def _sweep(curve, scale, law, trail, share, gap, edge, ae, ap, fz, f_share, f_gap, places, flank, sizes, out):  # type: ignore[no-untyped-def] # fmt: skip
-    """Column by column; one body because the buffers of a column serve every row of it.
+    """Column by column.
 
-    curve: h^(1-mc) over the chip; scale: nodes of it per mm, exponent of the feed; law rows: t, r, a.
-    trail, share, gap, edge: slices of the foot, as in `Slices`; edge rows: sin kappa, cos kappa, db, arm, z, r and
-    the length of edge below its upper end. ap rows: depth, and length of the foot's edge below it.
-    f_share, f_gap (ahead, teeth), places: teeth of the flank; flank: sin kappa, cos kappa, R, lead, foot height.
-    sizes: teeth, reach, angles, is_down, folds, foot_is_plain.
+    curve: h^(1-mc) over the chip; scale: nodes of it per mm, exponent of the feed, exponent of the chip, the two
+    coefficients of the tangent, and a bound of the axial force; law rows: t, r, a. trail, share, gap, edge: slices of
+    the foot, as in `Slices`, and one of a plain flank; edge rows as in `_foot_slice`. f_share, f_gap (teeth, ahead),
+    places: teeth of the flank; flank: sin kappa, cos kappa, R, lead, foot height. sizes: teeth, angles, is_down,
+    folds, foot_is_plain.
     """
-    teeth, reach, K, down, folds, plain = sizes[0], sizes[1], sizes[2], sizes[3], sizes[4], sizes[5]
-    per_h, power = scale[0], scale[1]
-    sk, ck, R, lead, foot = flank[0], flank[1], flank[2], flank[3], flank[4]
-    rows, columns, count = ap.shape[1], ae.shape[0], trail.shape[1]
-    whole = K * folds
-    step = 2.0 * np.pi / whole
-    shown = 1 if folds > 1 else teeth
-    alike = teeth / shown
-    turn_c, turn_s = np.cos(step), np.sin(step)
-    ext = int(max(0.0, ap[0, rows - 1] - foot) * lead / step) + 3
-    G = np.zeros((4, K + ext), dtype=np.float32)
-    run = np.zeros((4, K + ext))
-    D = np.zeros((4, K), dtype=np.float32)
-    W = np.zeros((4, K), dtype=np.float32)
-    P = np.zeros((4, K), dtype=np.float32)
-    S = np.zeros((4, K), dtype=np.float32)
-    up = np.zeros(K, dtype=np.float32)
-    half = whole // 2 + 4
-    chips = np.zeros((teeth, half))
-    C = np.zeros((4, half))
-    F = np.zeros((4, half))
-    total = np.zeros(4)
-    one = np.zeros(4)
-    angles, piece, spans = np.zeros((2, 2)), np.zeros(5), np.zeros(6, dtype=np.int64)
-    at = np.zeros((3, 12))
-    nodes = np.zeros(3)
-    results = np.zeros((3, rows, 9))
-    mean_w = np.zeros(6)
-    mean_p = np.zeros(6)
-    mean_f = np.zeros(4)
-    who = np.zeros(4)
-    weights = np.zeros(3)
-    needed = np.zeros((3, rows), dtype=np.bool_)
-    for c in range(columns):
-        # ---- feeds of this column: one, or two between which the rows are read
-        least, most = fz[0, c], fz[0, c]
-        for i in range(rows):
-            least, most = min(least, fz[i, c]), max(most, fz[i, c])
-        levels = 1
-        nodes[0] = least
-        if most > least * (1.0 + _SAME):
-            levels = 2
-            nodes[1] = most
-        needed[:] = False
-        for i in range(rows):
-            for v in range(levels):
-                if levels == 1 or abs(fz[i, c] / nodes[v] - 1.0) <= _SAME:
-                    needed[:, i] = False
-                    needed[v, i] = True
-                    break
-                if v + 1 < levels and nodes[v] < fz[i, c] < nodes[v + 1]:
-                    needed[v, i] = True
-                    needed[v + 1, i] = True
+    angles, down, folds, plain = sizes[1], sizes[2], sizes[3], sizes[4]
+    teeth = (1 if folds > 1 else sizes[0], sizes[0] if folds > 1 else 1, plain)
+    tables = (curve, scale[0])
+    tangent = (scale[2], scale[3], scale[4])
+    R, lead, foot = flank[2], flank[3], flank[4]
+    rows, count = ap.shape[0], trail.shape[1] - plain
+    results = np.zeros((2, rows, 9))
+    needed = np.zeros((2, rows), dtype=np.bool_)
+    nodes = np.zeros(2)
+    mean_w, mean_p, mean_f = np.zeros(6), np.zeros(6), np.zeros(4)
+    found = np.zeros(4, dtype=np.int32)
+    first_above = foot
+    for i in range(rows):
+        if ap[i] - foot > _NO_DEPTH:
+            first_above = ap[i]
+            break
+    for c in range(ae.shape[0]):
+        levels = _feeds(fz, c, nodes, needed)
         width = np.arccos(min(1.0, max(-1.0, 1.0 - ae[c] / R)))
         begin = np.pi - width if down else 0.0
+        # ---- angles of this column: one of them where the thickest chip of the rim is
+        finer = 1
+        while finer < _FINEST and width * angles * folds * finer < 2.0 * np.pi * _LEAST_CELLS:
+            finer *= 2
+        K = angles * finer
+        step = 2.0 * np.pi / (K * folds)
         aligned = begin if down else begin + width
-        cells = width / step
-        last = int(np.ceil(cells - 1e-9))
-        # nodes run from the aligned end, so that the thickest chip has a node of its own
-        origin = begin if down else begin + width - last * step
+        origin = aligned - np.ceil(aligned / step) * step
+        half = int(np.ceil((np.pi - origin) / step)) + 2
+        last = int(np.ceil(width / step - 1e-9))
+        offset = int(np.round((aligned - origin) / step)) - (0 if down else last)
+        grid = (step, aligned, origin, down)
+        along = np.zeros((teeth[0], 4, half + _LANES), dtype=np.float32)
+        turn_c, turn_s = np.cos(step), np.sin(step)
+        s, co = np.sin(origin), np.cos(origin)
+        for k in range(half):
+            along[:, 2, k], along[:, 3, k] = s, co
+            s, co = s * turn_c + co * turn_s, co * turn_c - s * turn_s
+        ext = int(max(0.0, ap[rows - 1] - foot) * lead / step) + 3
+        lagging = (first_above - foot) * lead >= step
+        G, D = np.empty((4, K + ext), dtype=np.float32), np.empty((4, 0 if lagging else K), dtype=np.float32)
+        W, P = np.empty((4, K), dtype=np.float32), np.zeros((4, K), dtype=np.float32)
+        S, up = np.empty((4, K), dtype=np.float32), np.empty(K, dtype=np.float32)
+        fold = np.empty((4, half + _LANES), dtype=np.float32)
         for v in range(levels):
-            feed = nodes[v] * teeth
+            feed = nodes[v] * sizes[0]
+            if f_share.shape[1] > 0:
+                for j in range(teeth[0]):
+                    _along(tables, feed, f_share[j], f_gap[j], along[j])
             W[:] = 0.0
             mean_w[:] = 0.0
             done, partial = 0, -1
             flank_ready = False
-            chips_ready = False
             for i in range(rows):
                 if not needed[v, i]:
                     continue
-                depth, length = ap[0, i], ap[1, i]
-                above = depth - foot
-                if not chips_ready:
-                    chips_ready = True
-                    for j in range(shown):
-                        sine, cosine = np.sin(origin), np.cos(origin)
-                        for k in range(last + 2):
-                            chips[j, k] = _chip(feed, sine, 0.0, f_share, f_gap, j, reach)
-                            sine, cosine = sine * turn_c + cosine * turn_s, cosine * turn_c - sine * turn_s
+                depth = ap[i]
                 # ---- slices of the foot that lie below this depth, and the one that is cut through
-                while done < count:
-                    low = edge[6, done - 1] if done > 0 else 0.0
-                    if length <= low:
-                        break
-                    if partial != done:
+                while done < count and depth > edge[6, done]:
+                    whole = depth >= edge[7, done] * (1.0 - 1e-12)
+                    if whole and partial == done:
+                        _added(W, P, 1.0, W)
+                        mean_w += mean_p
+                    elif whole:
+                        _foot_slice(tables, law, tangent, feed, trail[:, done], share[done], gap[done], edge[:, done],
+                                    ae[c], grid, along, teeth, fold, W, mean_w)  # fmt: skip
+                    elif partial != done:
+                        partial = done
                         P[:] = 0.0
                         mean_p[:] = 0.0
-                        partial = done
-                        s = done
-                        p_sk, p_ck, db, arm, z, r = (
-                            edge[0, s],
-                            edge[1, s],
-                            edge[2, s],
-                            edge[3, s],
-                            edge[4, s],
-                            edge[5, s],
-                        )
-                        wide = np.arccos(min(1.0, max(-1.0, 1.0 - ae[c] / max(r, 1e-12))))
-                        p_begin = np.pi - wide if down else 0.0
-                        _gauss(p_begin, wide, at)
-                        for j in range(shown):
-                            first = int(np.ceil((p_begin + trail[j, s] - aligned - 1e-9) / step))
-                            final = int(np.floor((p_begin + wide + trail[j, s] - aligned + 1e-9) / step))
-                            phi = aligned + first * step - trail[j, s]
-                            angles[0, 0], angles[0, 1], angles[1, 0], angles[1, 1] = (
-                                np.sin(phi),
-                                np.cos(phi),
-                                turn_s,
-                                turn_c,
-                            )
-                            piece[0], piece[1], piece[2], piece[3] = p_sk, p_ck, db, arm
-                            piece[4] = (phi - origin) / step
-                            spans[0], spans[1], spans[2], spans[3], spans[4], spans[5] = (
-                                first,
-                                final,
-                                last,
-                                j,
-                                reach,
-                                plain,
-                            )
-                            if plain:
-                                _deposit(curve, per_h, feed, law, chips[j], f_share, f_gap, angles, piece, spans, P)
-                            else:
-                                _deposit(curve, per_h, feed, law, chips[j], share[s], gap[s], angles, piece, spans, P)
-                            who[0], who[1], who[2], who[3] = j, reach, p_sk, p_ck
-                            if plain:
-                                _integral(curve, per_h, law, feed, f_share, f_gap, at, who, one)
-                            else:
-                                _integral(curve, per_h, law, feed, share[s], gap[s], at, who, one)
-                            part = db * alike / (2.0 * np.pi)
-                            for m in range(3):
-                                mean_p[m] += one[m] * part
-                            mean_p[3] += one[3] * part * arm
-                            mean_p[4] += one[3] * part * z
-                            mean_p[5] += one[3] * part
-                    if length < edge[6, done] * (1.0 - 1e-12):
+                        _foot_slice(tables, law, tangent, feed, trail[:, done], share[done], gap[done], edge[:, done],
+                                    ae[c], grid, along, teeth, fold, P, mean_p)  # fmt: skip
+                    if not whole:
                         break
-                    for m in range(4):
-                        for k in range(K):
-                            W[m, k] += P[m, k]
-                    for m in range(6):
-                        mean_w[m] += mean_p[m]
                     done += 1
-                # ---- the plain flank: force over the angle and its running integral, once for each feed
-                if above > 1e-12 and not flank_ready:
-                    flank_ready = True
-                    mean_f[:] = 0.0
-                    run[:] = 0.0
-                    _gauss(begin, width, at)
-                    D[:] = 0.0
-                    for j in range(shown):
-                        sine, cosine = np.sin(origin), np.cos(origin)
-                        for k in range(last + 1):
-                            within = begin - 1e-9 <= origin + k * step <= begin + width + 1e-9
-                            if within and chips[j, k] > 0.0:
-                                x, y, z, t = _forces(curve, per_h, chips[j, k], law, sine, cosine, sk, ck)
-                                F[0, k], F[1, k], F[2, k], F[3, k] = x / sk, y / sk, z / sk, t * R / sk
-                            else:
-                                F[:, k] = 0.0
-                            sine, cosine = sine * turn_c + cosine * turn_s, cosine * turn_c - sine * turn_s
-                        who[0], who[1], who[2], who[3] = j, reach, sk, ck
-                        _integral(curve, per_h, law, feed, f_share, f_gap, at, who, total)
-                        total[3] *= R
-                        odd = last if down else 1  # the cell that the far end of the window cuts short
-                        for m in range(4):
-                            total[m] /= sk
-                            mean_f[m] += total[m] / (2.0 * np.pi) * alike
-                            C[m, 0] = 0.0
-                            for k in range(1, last + 1):
-                                cell = step * (cells - (last - 1)) if k == odd else step
-                                C[m, k] = C[m, k - 1] + 0.5 * (F[m, k - 1] + F[m, k]) * cell
-                        for tooth in range(teeth if shown == 1 else 1):
-                            # place of this tooth at the first node, in nodes from its own window's first
-                            lag = places[j + tooth] + lead * foot
-                            place = (aligned - lag - origin) / step - ext
-                            turns = np.floor(place / whole + 1e-12)
-                            rest = max(place - turns * whole, 0.0)
-                            n = int(rest + 1e-9)
-                            w = rest - n
-                            if w < 1e-9:
-                                w = 0.0
-                            k = 0
-                            while k < K + ext:
-                                if n < last:
-                                    until = min(last - n, K + ext - k)
-                                    for m in range(4):
-                                        base = turns * C[m, last]
-                                        into, low_c, high_c = run[m, k : k + until], C[m, n:], C[m, n + 1 :]
-                                        for q in range(until):
-                                            into[q] += base + low_c[q] + (high_c[q] - low_c[q]) * w
-                                else:
-                                    until = min(whole - n, K + ext - k)
-                                    for m in range(4):
-                                        base = (turns + 1.0) * C[m, last]
-                                        into = run[m, k : k + until]
-                                        for q in range(until):
-                                            into[q] += base
-                                for q in range(until):
-                                    if k + q >= ext and n + q <= last and n + q + w <= cells + 1e-9:
-                                        for m in range(4):
-                                            other = F[m, n + q + 1] if n + q < last else 0.0
-                                            D[m, k + q - ext] += F[m, n + q] + (other - F[m, n + q]) * w
-                                k += until
-                                n += until
-                                if n >= whole:
-                                    n -= whole
-                                    turns += 1.0
-                    for m in range(4):
-                        for k in range(K + ext):
-                            G[m, k] = run[m, k] - run[m, 0]
-                # ---- this depth
                 frac = 0.0
                 if done < count:
-                    low = edge[6, done - 1] if done > 0 else 0.0
-                    if length > low:
-                        frac = (length - low) / (edge[6, done] - low)
-                cut = max(above, 0.0)
+                    frac = max(0.0, (depth - edge[6, done]) / (edge[7, done] - edge[6, done]))
+                cut = depth - foot if plain and depth - foot > _NO_DEPTH else 0.0
+                if cut > 0.0 and not flank_ready:
+                    flank_ready = True
+                    mean_f = _flank(tables, law, feed, f_share, f_gap, flank, places, (begin, width, offset), grid,
+                                    along, teeth, G, D)  # fmt: skip
                 shift = cut * lead / step
                 if cut == 0.0:
                     _added(W, P, frac, S)
@@ -421,29 +515,16 @@ def _sweep(curve, scale, law, trail, share, gap, edge, ae, ap, fz, f_share, f_ga
                     _added(W, D, cut, S)
                 else:
                     n = int(shift)
-                    weights[0], weights[1], weights[2] = 1.0 / lead, 1.0 - (shift - n), shift - n
-                    _between(W, G, weights, ext, n, S)
+                    _between(W, G, 1.0 / lead, shift - n, ext, n, S)
                 res = results[v, i]
-                _peaks(S, up, res)
+                _peaks(S, up, scale[5], found, res)
                 for m in range(3):
                     res[1 + m] = mean_w[m] + frac * mean_p[m] + cut * mean_f[m]
                 res[6] = mean_w[3] + frac * mean_p[3] + cut * mean_f[3]
                 force = mean_w[5] + frac * mean_p[5] + cut * mean_f[3] / R
                 moment = mean_w[4] + frac * mean_p[4] + cut * mean_f[3] / R * (foot + cut / 2.0)
                 res[8] = moment / force if force > 0.0 else depth / 2.0
-        for i in range(rows):
-            lower, higher = -1, -1
-            for v in range(levels):
-                if needed[v, i]:
-                    if lower < 0:
-                        lower = v
-                    higher = v
-            w = 0.0
-            if higher > lower:
-                a0, a1 = nodes[lower] ** power, nodes[higher] ** power
-                w = (fz[i, c] ** power - a0) / (a1 - a0)
-            for m in range(9):
-                out[m, i, c] = results[lower, i, m] + (results[higher, i, m] - results[lower, i, m]) * w
+        _blended(results, needed, nodes, scale[1], fz, c, out)
 
 
 def run_sweep(cutter: Cutter, law: ForceLaw, fz: Array, engagements: tuple[Array, Array], direction: str) -> Array:
@@ -470,34 +551,37 @@ def run_sweep(cutter: Cutter, law: ForceLaw, fz: Array, engagements: tuple[Array
     from lesna.physics.sweep import foot
 
     ae, ap = (np.ascontiguousarray(values, dtype=float) for values in engagements)
-    slices, tops = foot(cutter, float(ap[-1]))
-    low = round_height(cutter.shape) if cutter.has_plain_flank else float(tops[-1])
-    edge = np.stack((np.sin(slices.kappa), np.cos(slices.kappa), slices.db, slices.arm, slices.z, slices.r,
-                     np.cumsum(slices.db)))  # fmt: skip
-    lengths = np.interp(ap, np.concatenate(([0.0], tops)), np.concatenate(([0.0], edge[6])))
-    if len(tops) and cutter.shape.form == "round":
-        # between two heights of a round edge its length follows the lead angle
-        r = cutter.shape.r
-        lengths = np.where(ap < r, r * np.arccos(np.clip(1 - ap / r, -1, 1)), lengths)
+    edges = foot(cutter, ap)
     plain = cutter.has_plain_flank
-    flank = slices_of(cutter, np.array([low, low + 1.0])) if plain else slices
-    f_share, f_gap = (np.ascontiguousarray(part[:, :, 0].T) for part in (flank.share, flank.gap))
+    # a plain flank is one more slice on top, for the chips of its teeth
+    slices = slices_of(cutter, np.append(edges, edges[-1] + 1.0) if plain else edges)
+    edge = np.stack((np.sin(slices.kappa), np.cos(slices.kappa), slices.db, slices.arm, slices.z, slices.r,
+                     slices.z, slices.z, slices.smear))  # fmt: skip
+    count, low = len(edges) - 1, float(edges[-1])
+    edge[6, :count], edge[7, :count] = edges[:-1], edges[1:]
+    f_share, f_gap = (np.ascontiguousarray(part[:, :, -1]) for part in (slices.share, slices.gap))
     folds = cutter.teeth if cutter.is_even else 1
-    fine = _FINE // 2 if cutter.shape.is_ball else _FINE
-    angles = max(24, round(fine / cutter.teeth)) if folds > 1 else (_BALL_ANGLES if cutter.shape.is_ball else _ANGLES)
-    most = 1.001 * float(fz.max()) * cutter.teeth * float(max(f_share.max(), slices.share.max(initial=0.0)))
+    least = _BALL if cutter.shape.is_ball else _FOLDED if folds > 1 else _ANGLES
+    angles = _LANES * -(-least // (folds * _LANES))
+    most = 1.001 * float(fz.max()) * cutter.teeth * float(slices.share.max())
     most += 2.5 * cutter.eccentricity + 4 * cutter.profile.depth
     h = most * np.arange(_TABLE + 2) / _TABLE
     unit = ForceLaw(law.mc, np.array([1.0, 0.0, 0.0]))
     kappa = cutter.shape.kappa if cutter.shape.form == "straight" else np.pi / 2
+    steep = TANGENT_BELOW ** (1 - law.mc)
+    # every edge at once at the thickest chip: rough, but the axial force never lies beyond it
+    edge_length = float(np.sum(slices.db[:count])) + max(0.0, float(ap[-1]) - low) / np.sin(kappa)
+    bound = cutter.teeth * edge_length * float(np.abs(law.directions(np.array([most]))).sum())
     out = np.empty((9, len(ap), len(ae)))
     _sweep(
-        unit.per_edge(h), np.array([_TABLE / most, 1.0 if law.is_linear else 1.0 - law.mc]),
+        unit.per_edge(h),
+        np.array([_TABLE / most, 1.0 if law.is_linear else 1.0 - law.mc, 1.0 - law.mc, steep * law.mc,
+                  steep * (1 - law.mc) / TANGENT_BELOW, bound]),
         np.column_stack((law.kienzle, law.linear)), np.ascontiguousarray(slices.trail),
-        np.ascontiguousarray(slices.share.transpose(2, 1, 0)), np.ascontiguousarray(slices.gap.transpose(2, 1, 0)),
-        edge, ae, np.stack((ap, lengths)), np.ascontiguousarray(fz, dtype=float), f_share, f_gap, cutter.places,
+        np.ascontiguousarray(slices.share.transpose(2, 0, 1)), np.ascontiguousarray(slices.gap.transpose(2, 0, 1)),
+        edge, ae, ap, np.ascontiguousarray(fz, dtype=float), f_share, f_gap, cutter.places,
         np.array([np.sin(kappa), np.cos(kappa), cutter.shape.DC / 2, float(cutter.leads[0]), low]),
-        np.array([cutter.teeth, f_share.shape[0], angles, direction == "down", folds, plain]), out,
+        np.array([cutter.teeth, angles, direction == "down", folds, plain]), out,
     )  # fmt: skip
     out[6:8] /= 1000.0
     return out
