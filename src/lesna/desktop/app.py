@@ -50,11 +50,11 @@ class Running:
     background: Background
     autosave: Autosave
 
-    def close(self) -> None:
-        """Ends the threads; unsaved work that was given up is forgotten."""
+    def close(self, *, wait: bool = True) -> bool:
+        """Ends the threads, or says whether one still runs; unsaved work that was given up is forgotten."""
         self.session.close()
         self.autosave.forget()
-        self.background.close()
+        return self.background.close(wait=wait)
 
 
 def application() -> QApplication:
@@ -183,6 +183,8 @@ def open_window(job_file: Path | None, *, demo: bool = False) -> int:
     loader.failed.connect(window.say)
     QTimer.singleShot(0, loader.begin)
     code = app.exec()
-    for window_with_job in running:
-        window_with_job.close()
+    if any([window_with_job.close(wait=False) for window_with_job in running]):
+        # compiling cannot be interrupted; all that is kept has been written, so nobody need wait for it
+        sys.stdout.flush()
+        os._exit(code)
     return code

@@ -32,6 +32,7 @@ class Background(QObject):
         self._tickets: dict[str, int] = {}
         self._handlers: dict[tuple[str, int], tuple[Callable[[Any], None], Callable[[str], None]]] = {}
         self._open = True
+        self._running = 0
         self._ended.connect(self._on_ended, Qt.ConnectionType.QueuedConnection)
 
     def run(self, target: str, work: Work, done: Callable[[Any], None], failed: Callable[[str], None]) -> None:
@@ -67,17 +68,19 @@ class Background(QObject):
         self._tickets[target] = self._tickets.get(target, 0) + 1
         self.busy_changed.emit(target, False)
 
-    def close(self) -> None:
-        """Makes everything stale and waits for the threads."""
+    def close(self, *, wait: bool = True) -> bool:
+        """Makes everything stale and waits for the threads, or says whether any still runs."""
         self._open = False
         for target in tuple(self._tickets):
             self.cancel(target)
-        self._pool.shutdown(wait=True, cancel_futures=True)
+        self._pool.shutdown(wait=wait, cancel_futures=True)
         self._handlers.clear()
+        return self._running > 0
 
     def _work(self, target: str, ticket: int, work: Work) -> None:
         answer: Any = None
         trouble: str | None = None
+        self._running += 1
         try:
             answer = work(lambda: self._tickets.get(target) != ticket)
         except Cancelled:
@@ -86,6 +89,8 @@ class Background(QObject):
             trouble = str(error)
         except Exception as error:  # the job runner's net: becomes a sentence in the window
             trouble = f"this should not have happened ({type(error).__name__}: {error})"
+        finally:
+            self._running -= 1
         if self._open:
             self._ended.emit(target, ticket, answer, trouble)
 
