@@ -183,7 +183,7 @@ def open_window(job_file: Path | None, *, demo: bool = False) -> int:
     loader.failed.connect(window.say)
     QTimer.singleShot(0, loader.begin)
     code = app.exec()
-    if any([window_with_job.close(wait=False) for window_with_job in running]):
+    if any(window_with_job.close(wait=False) for window_with_job in running):
         # compiling cannot be interrupted; all that is kept has been written, so nobody need wait for it
         sys.stdout.flush()
         os._exit(code)
