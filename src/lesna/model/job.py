@@ -125,6 +125,10 @@ class Book(Record):
     ae_over_dc: float | None = number("1", "radial engagement it was given for; 0.5 where not stated", None, gt=0, le=1)
 
 
+Point: TypeAlias = tuple[float, float]
+_MM: Any = {"unit": "mm"}
+
+
 class Feature(Record):
     """What this cut makes, as far as time and corners depend on it."""
 
@@ -134,6 +138,26 @@ class Feature(Record):
     depth_mm: float | None = number("mm", "depth", None, gt=0)
     corner_radius_mm: float | None = number("mm", "smallest inner radius", None, ge=0)
     closed: bool | None = Field(None, description="whether the ends of a slot are closed")
+    slope_deg: float | None = number("deg", "slope of a surface against the table", None, ge=0, lt=90)
+    cusp_um: float | None = number("um", "height of the cusps that a surface may keep", None, gt=0, le=1000)
+    stock_wall_mm: float = number("mm", "stock that this cut leaves on the walls", 0.0, ge=0, le=50)
+    stock_floor_mm: float = number("mm", "stock that this cut leaves on the floor", 0.0, ge=0, le=50)
+    profile_mm: tuple[Point, ...] = Field(
+        (), description="outline of a pocket, face or through cut, instead of length x width", json_schema_extra=_MM
+    )
+    islands_mm: tuple[tuple[Point, ...], ...] = Field(
+        (), description="outlines of what stays standing inside; the origin is the lower left corner", json_schema_extra=_MM
+    )
+
+    @model_validator(mode="after")
+    def _outlines(self) -> Feature:
+        if (self.profile_mm or self.islands_mm) and self.kind not in ("pocket", "face", "through"):
+            raise InputError("belongs to a pocket, a face or a through cut", "profile_mm" if self.profile_mm else "islands_mm")
+        for key, outlines in (("profile_mm", (self.profile_mm,) if self.profile_mm else ()), ("islands_mm", self.islands_mm)):
+            for outline in outlines:
+                if len(outline) < 3:
+                    raise InputError(f"must have at least three corners, got {len(outline)}", key)
+        return self
 
 
 class TapMode(Record):
@@ -167,6 +191,7 @@ class Cut(Record):
     tilt_deg: float = number("deg", "tilt of a ball away from its centre", 0.0, ge=0, lt=90)
     wear_vb_mm: float = number("mm", "flank wear VB of the edge as it cuts", 0.0, ge=0, le=1)
     deflection_limit_um: float | None = number("um", "largest deflection at the tip", None, gt=0)
+    removal_floor_cm3_min: float | None = number("cm3/min", "never slower than: the shop's least removal rate", None, gt=0)
     feature: Feature | None = None
     tap_modes: tuple[TapMode, ...] = ()
     locks: tuple[str, ...] = Field((), description="fields that a search for a better point leaves alone")

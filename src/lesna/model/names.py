@@ -28,7 +28,7 @@ Coating = Literal["none", "AlTiN", "TiAlN", "AlTiSiN", "AlCrN", "TiN", "TiCN", "
 Coolant = Literal["dry", "air", "mist", "flood", "through_air", "through"]
 Direction = Literal["down", "up"]
 Compensation = Literal["max_chip", "mean_chip"]
-FeatureKind = Literal["slot", "pocket", "shelf", "face", "through"]
+FeatureKind = Literal["slot", "pocket", "shelf", "face", "through", "surface"]
 
 #: table column -> document field
 TOOL_COLUMNS = {

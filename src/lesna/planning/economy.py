@@ -78,6 +78,40 @@ def rate_of(parts: CutParts) -> float | None:
     return None if hourly is None else hourly / 60.0
 
 
+def change_of(parts: CutParts) -> float:
+    """Minutes to change a worn edge: the batch's, else the assumed."""
+    change = parts.job.batch.tool_change_min
+    return CHANGE_ASSUMED if change is None else change
+
+
+@dataclass(frozen=True)
+class Taylor:
+    """What the tables know of edge life for a pair of tool and material."""
+
+    vc_ref: float
+    hex_ref: float
+    life_ref: float
+    n: float
+    a: float
+    coolant: float
+
+    def life(self, setup: CutSetup, state: State) -> Num:
+        """Median life at one or many engagements [min]."""
+        return life.edge_life(
+            state.vc, state.hex, kv=equal_temperature(setup, state.x), vc_ref=self.vc_ref, hex_ref=self.hex_ref,
+            life_ref=self.life_ref, n=self.n, a=self.a, coolant=self.coolant,
+        )  # fmt: skip
+
+
+def taylor_of(setup: CutSetup) -> Taylor | None:
+    """The life law of a set-up, None where the tables have none."""
+    data, typical = setup.parts.data, setup.chip.typical
+    if data is None or data.vc_typ_m_min is None or data.taylor_n is None or data.ref_life_min is None or typical is None:
+        return None
+    vc_ref = data.vc_typ_m_min * setup.parts.material.vc_factor
+    return Taylor(vc_ref, typical, data.ref_life_min, data.taylor_n, data.taylor_feed_exp or 0.0, coolant_factor(setup.parts))
+
+
 def equal_temperature(setup: CutSetup, x: Num) -> Num:
     """Kv of an engagement in this material."""
     return heat.equal_temperature_factor(x, 0.0 if setup.law.is_linear else setup.law.mc)
@@ -95,25 +129,14 @@ def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy
     cut_time : float or None
         Minutes in the cut for a part.
     """
-    parts = setup.parts
-    data = parts.data
-    hex_ref = setup.chip.typical
-    if (
-        data is None
-        or data.vc_typ_m_min is None
-        or data.taylor_n is None
-        or data.ref_life_min is None
-        or hex_ref is None
-    ):
+    parts, taylor = setup.parts, taylor_of(setup)
+    if taylor is None:
         return None
-    kv, factor = float(equal_temperature(setup, state.x)), coolant_factor(parts)
-    vc_ref, n = data.vc_typ_m_min * parts.material.vc_factor, data.taylor_n
-    median = float(
-        life.edge_life(state.vc, state.hex, kv=kv, vc_ref=vc_ref, hex_ref=hex_ref, life_ref=data.ref_life_min, n=n,
-                       a=data.taylor_feed_exp or 0.0, coolant=factor)
-    )  # fmt: skip
+    kv, factor = float(equal_temperature(setup, state.x)), taylor.coolant
+    vc_ref, hex_ref, n = taylor.vc_ref, taylor.hex_ref, taylor.n
+    median = float(taylor.life(setup, state))
     safe = float(life.safe_life(median, parts.job.batch.survivors))
-    change = parts.job.batch.tool_change_min if parts.job.batch.tool_change_min is not None else CHANGE_ASSUMED
+    change = change_of(parts)
     edge_cost, rate = edge_cost_of(parts), rate_of(parts)
     edges = None if cut_time is None else cut_time / median
     time = None if cut_time is None or edges is None else cut_time + edges * change

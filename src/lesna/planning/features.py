@@ -1,19 +1,132 @@
-"""How much material a feature holds."""
+"""What a feature asks for: material to remove, room for the cutter, reach, walls."""
 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
 
+from lesna.model.errors import InputError
 from lesna.model.job import Feature
+
+#: features that a cutter cannot enter from the side
+_CLOSED = frozenset({"pocket", "through"})
+
+
+@dataclass(frozen=True)
+class Solid:
+    """The material of a feature once stock to leave is taken off (lengths in mm, area in mm2).
+
+    Attributes
+    ----------
+    kind : str
+        Kind of the feature.
+    length, width, depth : float
+        Of the box around what is removed.
+    area : float
+        Seen from above.
+    wall : float
+        Length of the walls that are cut.
+    largest_cutter : float
+        Diameter of the largest disc that fits; infinite where the feature is open.
+    smallest_radius : float
+        Smallest inner radius; 0 where none is named.
+    is_closed : bool
+        Whether the cutter has to enter from above.
+    """
+
+    kind: str
+    length: float
+    width: float
+    depth: float
+    area: float
+    wall: float
+    largest_cutter: float
+    smallest_radius: float
+    is_closed: bool
+
+    @cached_property
+    def volume(self) -> float:
+        """Material to remove [cm3]."""
+        return self.area * self.depth / 1000.0
 
 
 def volume(feature: Feature | None) -> float | None:
-    """Material to remove [cm3], None where a dimension is missing.
+    """Material to remove [cm3], None where a dimension is missing."""
+    solid = solid_of(feature)
+    return None if solid is None else solid.volume
+
+
+def solid_of(feature: Feature | None) -> Solid | None:
+    """The solid of a feature, None where a dimension is missing.
 
     Pockets lose what their inner corners leave standing: ``(4 - pi) r^2`` over the depth.
+
+    Parameters
+    ----------
+    feature : Feature or None
+        As the document describes it.
+
+    Raises
+    ------
+    InputError
+        When an outline crosses itself or an island lies outside.
     """
-    if feature is None or feature.length_mm is None or feature.width_mm is None or feature.depth_mm is None:
+    if feature is None or feature.depth_mm is None:
         return None
-    corner = feature.corner_radius_mm or 0.0
-    corners = (4 - math.pi) * corner**2 if feature.kind in ("pocket", "through") else 0.0
-    return max(feature.length_mm * feature.width_mm - corners, 0.0) * feature.depth_mm / 1000.0
+    depth = feature.depth_mm - (0.0 if feature.kind == "through" else feature.stock_floor_mm)
+    if depth <= 0:
+        raise InputError("leaves nothing to cut: it is as much as the depth", "feature.stock_floor_mm")
+    if feature.profile_mm or feature.islands_mm:
+        return _of_outlines(feature, depth)
+    if feature.length_mm is None or feature.width_mm is None:
+        return None
+    stock, corner = feature.stock_wall_mm, feature.corner_radius_mm or 0.0
+    length, width = feature.length_mm, feature.width_mm
+    if feature.kind in _CLOSED:
+        length, width = length - 2 * stock, width - 2 * stock
+        inner = max(corner - stock, 0.0)
+        area, wall = length * width - (4 - math.pi) * inner**2, 2 * (length + width) - (8 - 2 * math.pi) * inner
+        room, radius, is_closed = min(length, width), inner, True
+    elif feature.kind == "slot":
+        width -= 2 * stock
+        area, wall, room, radius, is_closed = length * width, 2 * length, width, width / 2, bool(feature.closed)
+    else:
+        width -= stock if feature.kind == "shelf" else 0.0
+        area, wall, room, radius, is_closed = length * width, length, math.inf, corner, False
+    if length <= 0 or width <= 0:
+        raise InputError("leaves nothing to cut between the walls", "feature.stock_wall_mm")
+    return Solid(feature.kind, length, width, depth, max(area, 0.0), wall, room, radius, is_closed)
+
+
+def _of_outlines(feature: Feature, depth: float) -> Solid | None:
+    from shapely import maximum_inscribed_circle
+    from shapely.geometry import MultiPolygon, Polygon, box
+
+    if feature.profile_mm:
+        outline: Any = Polygon(feature.profile_mm)
+    elif feature.length_mm is not None and feature.width_mm is not None:
+        outline = box(0.0, 0.0, feature.length_mm, feature.width_mm)
+    else:
+        return None
+    if not outline.is_valid:
+        raise InputError("crosses itself; the corners must run round the outline in order", "feature.profile_mm")
+    left = outline
+    for number, corners in enumerate(feature.islands_mm):
+        island = Polygon(corners)
+        if not island.is_valid or not outline.contains(island):
+            raise InputError("must lie inside the outline and not cross itself", f"feature.islands_mm[{number}]")
+        left = left.difference(island)
+    corner = max((feature.corner_radius_mm or 0.0) - feature.stock_wall_mm, 0.0)
+    # inset for the stock, then rounded inside as a cutter of the corner radius leaves it
+    left = left.buffer(-feature.stock_wall_mm - corner).buffer(corner)
+    if left.is_empty:
+        raise InputError("leaves nothing to cut between the walls", "feature.stock_wall_mm")
+    parts = left.geoms if isinstance(left, MultiPolygon) else (left,)
+    room = max(2.0 * float(maximum_inscribed_circle(part).length) for part in parts)
+    low_x, low_y, high_x, high_y = left.bounds
+    sides = sorted((high_x - low_x, high_y - low_y))
+    is_closed = feature.kind in _CLOSED
+    return Solid(feature.kind, sides[1], sides[0], depth, float(left.area), float(left.length),
+                 room if is_closed else math.inf, corner, is_closed)  # fmt: skip

@@ -184,6 +184,24 @@ def _sampled(dynamics: stability.Dynamics, n: float, ap: Array, method: str) -> 
     return growth, floquet.chatter_frequency(dynamics, n, complex(found[over[0]])) if len(over) else 0.0
 
 
+def growth_of(setup: CutSetup, ae: float, ap: Array, *, method: Method = "auto") -> Array:
+    """Growth at one stepover and some depths (m,); below 0 the cut is calm.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    ae : float
+        Stepover [mm].
+    ap : array (m,)
+        Depths, rising [mm].
+    method : {'auto', 'fast', 'sure'}
+        How it is found.
+    """
+    dynamics, n = dynamics_of(setup, ae)
+    return _sampled(dynamics, n, ap, chosen(dynamics, ae / setup.shape.DC, method))[0]
+
+
 def over_stepover(
     setup: CutSetup, ae: Array | None = None, *, method: Method = "auto", progress: Progress | None = None
 ) -> Field:

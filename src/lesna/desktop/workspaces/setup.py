@@ -22,7 +22,7 @@ from lesna.model import units
 from lesna.model.library_records import Material
 
 FEATURES = (("", "not given"), ("slot", "slot"), ("pocket", "pocket"), ("shelf", "shelf"), ("face", "face"),
-            ("through", "through"))  # fmt: skip
+            ("through", "through"), ("surface", "surface"))  # fmt: skip
 _TENDENCY = ("none", "slight", "marked", "strong")
 
 

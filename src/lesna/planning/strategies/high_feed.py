@@ -1,0 +1,117 @@
+"""Shallow and fast under a small lead angle: the force runs up the spindle."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from lesna.model.errors import InputError
+from lesna.model.resolve import parts_of
+from lesna.physics import Num
+from lesna.planning.setup import CutSetup, setup_of
+from lesna.planning.solve import State
+from lesna.planning.strategies.base import (
+    Case, Stage, Strategy, entry, entry_problem, even_stepovers, levels_of, reach_problem, register, task_of, travel,
+)  # fmt: skip
+from lesna.planning.strategies.radial import one_way
+
+#: room that a lead-angle tool needs beside itself, over DC
+_ROOM = 1.3
+#: how much longer than the depth a borrowed tool hangs out, at least [mm]
+_CLEAR = 4.0
+
+
+@dataclass(frozen=True)
+class Leftover:
+    """What a lead-angle tool leaves: height of the cusp between passes, programmed corner radius and what stays under it [mm]."""
+
+    cusp: float
+    radius: float
+    under: float
+
+
+def leftover(DC: float, tip: float, kappa: float, ae: float) -> Leftover:
+    """Cusp and programmed radius of a cutter whose edge rises straight from its tip diameter.
+
+    Passes further apart than the tip diameter leave ``(ae - tip)/2 tan(kappa)``. A corner radius of
+    ``w = (DC - tip)/2`` is the largest that the edge nowhere stands out of; it leaves ``w (1 - cos kappa)``.
+
+    Parameters
+    ----------
+    DC, tip : float
+        Diameter at full depth and at the lowest point [mm].
+    kappa : float
+        Lead angle [rad].
+    ae : float
+        Stepover [mm].
+
+    Examples
+    --------
+    >>> found = leftover(12.0, 8.0, math.radians(15.0), 9.0)
+    >>> round(found.cusp, 3), found.radius, round(found.under, 3)
+    (0.134, 2.0, 0.068)
+    """
+    w = (DC - tip) / 2
+    return Leftover(max(ae - tip, 0.0) / 2 * math.tan(kappa), w, w * (1 - math.cos(kappa)))
+
+
+def _tool(case: Case) -> CutSetup | None:
+    """The cut's own tool if it is made for this, else the library's widest that enters, reaches, and costs a known price."""
+    own = case.setup
+    if own.parts.tool.kind == "high_feed":
+        return own
+    material, holder = own.parts.material, own.parts.cut.holder
+    fitting = [
+        tool for tool in case.shelf.tools.values()
+        if tool.kind == "high_feed" and tool.usable_length >= case.solid.depth
+        and tool.DC <= min(case.solid.largest_cutter / _ROOM, 1.4 * case.D)
+        and (not tool.intended_iso_groups or material.iso_group in tool.intended_iso_groups.split())
+    ]  # fmt: skip
+    for tool in sorted(fitting, key=lambda tool: (-tool.DC, tool.id)):
+        stick_out = max(case.solid.depth + _CLEAR, tool.APMX + _CLEAR)
+        job, index = own.parts.job, own.parts.job.cuts.index(own.parts.cut)
+        values = {"tool": tool.id, "holder": holder, "stick_out_mm": round(stick_out, 1), "strategy": "high_feed",
+                  "ae_mm": 0.6 * tool.DC, "ap_mm": 0.5 * tool.APMX, "tap_modes": (), "locks": ()}  # fmt: skip
+        try:
+            cuts = [*job.cuts[:index], own.parts.cut.with_values(**values), *job.cuts[index + 1 :]]
+            found = setup_of(parts_of(job.with_values(cuts=tuple(cuts)), index, case.shelf))
+        except InputError:
+            continue  # one that does not fit this holder or machine is no candidate
+        if found.parts.data is not None:
+            return found
+    return None
+
+
+def _suits(case: Case) -> str:
+    if case.solid.kind == "surface":
+        return "a surface is cut line beside line"
+    setup = _tool(case)
+    if setup is None:
+        return "no lead-angle tool of the library enters, reaches the floor and is made for this material"
+    if case.solid.largest_cutter < _ROOM * setup.shape.DC:
+        return f"between walls {case.solid.largest_cutter:.1f} mm apart it would run over its own slot"
+    return entry_problem(case, setup) or reach_problem(case, setup)
+
+
+def _stages(case: Case) -> tuple[Stage, ...]:
+    setup, solid = _tool(case), case.solid
+    assert setup is not None  # it suits
+    tool = setup.parts.tool
+
+    def rings(state: State) -> tuple[Num, Num]:
+        levels = levels_of(case, state.ap)
+        links = travel(setup.parts, levels * solid.depth, levels)
+        return solid.area * levels / (state.ae * state.vf), entry(case, setup, state, levels) + links
+
+    is_open = not solid.is_closed and solid.kind != "slot"
+    lines = even_stepovers(solid.width, 0.5 * tool.DC, 0.8 * tool.DC) if is_open else None
+    task = task_of(case, setup, "high_feed", "shallow rings", one_way(case, setup) if is_open else rings, stepovers=lines)
+    is_own = setup is case.setup
+    return (Stage(task, "high_feed", tool="" if is_own else tool.id,
+                  stick_out=None if is_own else setup.parts.cut.stick_out_mm),)  # fmt: skip
+
+
+register(Strategy(
+    "high_feed", "High feed", "Chosen when reach grows beyond five diameters or the table is weak sideways.",
+    _suits, _stages,
+))  # fmt: skip
