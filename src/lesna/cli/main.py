@@ -106,10 +106,11 @@ def _refused(text: str) -> int:
 
 
 def _register() -> None:
+    from lesna.cli.compare import compare_command
     from lesna.cli.cut import cut
     from lesna.cli.map import map_command
     from lesna.cli.sheet import sheet
     from lesna.cli.stability import stability_command
 
-    for command in (cut, map_command, sheet, stability_command):
+    for command in (cut, map_command, compare_command, sheet, stability_command):
         lesna.add_command(command)

@@ -146,14 +146,21 @@ class Feature(Record):
         (), description="outline of a pocket, face or through cut, instead of length x width", json_schema_extra=_MM
     )
     islands_mm: tuple[tuple[Point, ...], ...] = Field(
-        (), description="outlines of what stays standing inside; the origin is the lower left corner", json_schema_extra=_MM
+        (),
+        description="outlines of what stays standing inside; the origin is the lower left corner",
+        json_schema_extra=_MM,
     )
 
     @model_validator(mode="after")
     def _outlines(self) -> Feature:
         if (self.profile_mm or self.islands_mm) and self.kind not in ("pocket", "face", "through"):
-            raise InputError("belongs to a pocket, a face or a through cut", "profile_mm" if self.profile_mm else "islands_mm")
-        for key, outlines in (("profile_mm", (self.profile_mm,) if self.profile_mm else ()), ("islands_mm", self.islands_mm)):
+            raise InputError(
+                "belongs to a pocket, a face or a through cut", "profile_mm" if self.profile_mm else "islands_mm"
+            )
+        for key, outlines in (
+            ("profile_mm", (self.profile_mm,) if self.profile_mm else ()),
+            ("islands_mm", self.islands_mm),
+        ):
             for outline in outlines:
                 if len(outline) < 3:
                     raise InputError(f"must have at least three corners, got {len(outline)}", key)
@@ -191,7 +198,9 @@ class Cut(Record):
     tilt_deg: float = number("deg", "tilt of a ball away from its centre", 0.0, ge=0, lt=90)
     wear_vb_mm: float = number("mm", "flank wear VB of the edge as it cuts", 0.0, ge=0, le=1)
     deflection_limit_um: float | None = number("um", "largest deflection at the tip", None, gt=0)
-    removal_floor_cm3_min: float | None = number("cm3/min", "never slower than: the shop's least removal rate", None, gt=0)
+    removal_floor_cm3_min: float | None = number(
+        "cm3/min", "never slower than: the shop's least removal rate", None, gt=0
+    )
     feature: Feature | None = None
     tap_modes: tuple[TapMode, ...] = ()
     locks: tuple[str, ...] = Field((), description="fields that a search for a better point leaves alone")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,11 +14,18 @@ from lesna.model.errors import InputError
 from lesna.model.job import Cut, Job
 from lesna.model.resolve import Shelf, parts_of
 from lesna.physics import Array
-from lesna.planning.aims import Aim, score
+from lesna.planning.aims import Aim
+from lesna.planning.economy import rate_of
 from lesna.planning.features import solid_of
 from lesna.planning.optimum import Optimum, Point, best_of, judged
 from lesna.planning.setup import CutSetup, setup_of
+from lesna.planning.solve import solve_one
 from lesna.planning.strategies import REGISTRY, Case, Stage, Strategy
+
+#: a step with less than this share of the largest step's material is not held to a removal rate
+_BULK = 0.2
+#: schools that are searched at a time
+_THREADS = 2
 
 Progress = Callable[[int, int], None]
 
@@ -107,10 +115,8 @@ class Lane:
         costs = [found.worth.cost for _, found in self.stages]
         if any(cost is None for cost in costs):
             return None
-        rate = self.stages[0][1].setup.parts
-        from lesna.planning.economy import rate_of
-
-        return float(sum(float(cost) for cost in costs if cost is not None)) + self.extra[0] * (rate_of(rate) or 0.0)
+        rate = rate_of(self.stages[0][1].setup.parts) or 0.0
+        return sum(float(cost) for cost in costs if cost is not None) + self.extra[0] * rate
 
     @property
     def side(self) -> float:
@@ -185,8 +191,8 @@ class Comparison:
 
 
 def compare(
-    job: Job, index: int, shelf: Shelf, aim: Aim = "time", *, quick: bool = False, own_tool: bool = False,
-    progress: Progress | None = None,
+    job: Job, index: int, shelf: Shelf, aim: Aim = "time", *, floor: float | None = None, quick: bool = False,
+    own_tool: bool = False, progress: Progress | None = None,
 ) -> Comparison:  # fmt: skip
     """Every strategy on the feature of a cut.
 
@@ -200,6 +206,8 @@ def compare(
         Library.
     aim : {'time', 'cost', 'life', 'unattended'}
         What counts. Life and minutes alone are looked for at no less removal than the cut's floor, or than it has now.
+    floor : float or None
+        Another removal that must be reached [cm3/min].
     quick : bool
         A coarse search without its refinement, for ranking many tools.
     own_tool : bool
@@ -214,15 +222,19 @@ def compare(
     """
     case = case_of(job, index, shelf)
     today = _today(case)
-    cut = case.parts.cut
-    floor = cut.removal_floor_cm3_min or 0.0
-    if aim in ("life", "unattended") and not floor and today is not None:
-        floor = today.q
-    lanes = []
-    for done, strategy in enumerate(REGISTRY):
-        lanes.append(_lane(case, strategy, aim, floor, quick, own_tool))
-        if progress is not None:
-            progress(done + 1, len(REGISTRY))
+    floor = floor_of(case, aim, today) if floor is None else floor
+    lanes: list[Lane] = []
+    # the sums let other threads run, so two schools are looked at side by side; the answers keep their order
+    with ThreadPoolExecutor(_THREADS) as pool:
+        pending = [pool.submit(_lane, case, strategy, aim, floor, quick, own_tool) for strategy in REGISTRY]
+        try:
+            for done, future in enumerate(pending):
+                lanes.append(future.result())
+                if progress is not None:
+                    progress(done + 1, len(REGISTRY))
+        except BaseException:
+            pool.shutdown(wait=False, cancel_futures=True)
+            raise
     order = {strategy.id: place for place, strategy in enumerate(REGISTRY)}
     lanes.sort(key=lambda lane: (-lane.score(aim), order[lane.strategy.id]))
     return Comparison(job, index, aim, floor, tuple(lanes), today)
@@ -243,6 +255,25 @@ def case_of(job: Job, index: int, shelf: Shelf) -> Case:
     return Case(setup, solid, shelf)
 
 
+def floor_of(case: Case, aim: Aim, today: Lane | None = None) -> float:
+    """Removal that must be reached: the shop's floor of the cut, else for life and minutes alone what it removes now.
+
+    Parameters
+    ----------
+    case : Case
+        The feature.
+    aim : {'time', 'cost', 'life', 'unattended'}
+        What counts.
+    today : Lane or None
+        The cut as it stands, where that is known already.
+    """
+    floor = case.parts.cut.removal_floor_cm3_min or 0.0
+    if floor or aim not in ("life", "unattended"):
+        return floor
+    today = today or _today(case)
+    return 0.0 if today is None else today.q
+
+
 def _lane(case: Case, strategy: Strategy, aim: Aim, floor: float, quick: bool, own_tool: bool) -> Lane:
     reason = strategy.suits(case)
     if reason:
@@ -250,13 +281,15 @@ def _lane(case: Case, strategy: Strategy, aim: Aim, floor: float, quick: bool, o
     stages = strategy.stages(case)
     if own_tool and any(stage.tool for stage in stages):
         return Lane(strategy, (), "it needs another tool")
-    # what is removed in several steps is held to the floor as a whole
-    asked = floor if len(stages) == 1 else 0.0
     found: list[tuple[Stage, Optimum]] = []
+    bulk = max(stage.task.volume for stage in stages)
     for stage in stages:
-        best = best_of(stage.task, aim, asked, quick=quick)
+        # a finishing pass removes next to nothing: it is held to its cost, not to a removal rate
+        is_bulk = stage.task.volume >= _BULK * bulk
+        wanted, asked = (aim, floor) if is_bulk or not floor else ("cost", 0.0)
+        best = best_of(stage.task, wanted, asked, quick=quick)
         if best is None:
-            return Lane(strategy, (), _why_none(stage, aim, asked, quick))
+            return Lane(strategy, (), _why_none(stage, asked))
         found.append((stage, best))
     lane = Lane(strategy, tuple(found), "", strategy.extra(case) if strategy.extra else (0.0, ""))
     if lane.q < floor * (1 - 2e-2):
@@ -264,15 +297,15 @@ def _lane(case: Case, strategy: Strategy, aim: Aim, floor: float, quick: bool, o
     return lane
 
 
-def _why_none(stage: Stage, aim: Aim, floor: float, quick: bool) -> str:
+def _why_none(stage: Stage, floor: float) -> str:
     """What stops every point of a task, as a sentence."""
     task = stage.task
     if not len(task.depths) or not len(task.stepovers):
         return "no stepover of this school comes out even on the width"
     if floor:
-        best = best_of(task, "time", quick=True)
+        best = best_of(task, "time")
         if best is not None:
-            return f"removes {float(best.worth.q):.1f} cm³/min at most, {floor:.1f} are asked for"
+            return f"its quickest point removes {float(best.worth.q):.1f} cm³/min, {floor:.1f} are asked for"
     least = judged(task, Point(float(task.stepovers[0]), float(task.depths[0]), task.speeds[0], task.chips[0]))
     broken = [entry for entry in least.limits if entry.is_broken]
     if not broken:
@@ -295,22 +328,16 @@ def _today(case: Case) -> Lane | None:
     stage = strategy.stages(case)[0]
     if stage.tool:
         return None
-    state = judged(
-        stage.task, Point(cut.ae_mm, cut.ap_mm, _speed_of(case.setup), _chip_of(case.setup)), chatter=False
-    )
+    state = judged(stage.task, Point(cut.ae_mm, cut.ap_mm, _speed_of(case.setup), _chip_of(case.setup)), chatter=False)
     return Lane(strategy, ((stage, state),))
 
 
 def _speed_of(setup: CutSetup) -> float:
-    from lesna.planning.solve import solve_one
-
     cut = setup.parts.cut
     return float(solve_one(setup, cut.ae_mm, cut.ap_mm)[0].vc)
 
 
 def _chip_of(setup: CutSetup) -> float:
-    from lesna.planning.solve import solve_one
-
     cut = setup.parts.cut
     state = solve_one(setup, cut.ae_mm, cut.ap_mm)[0]
     return cut.hex_mm if cut.hex_mm is not None else float(state.hex / state.s_top)
@@ -334,7 +361,7 @@ def taken(job: Job, index: int, lane: Lane) -> Job:
     cut, names = job.cuts[index], {other.name for other in job.cuts}
     fresh: list[Cut] = []
     for stage, found in lane.stages:
-        point, state = found.point, found.state
+        point = found.point
         values: dict[str, Any] = {
             "strategy": stage.strategy, "ae_mm": round(point.ae, 4), "ap_mm": round(point.ap, 4),
             "vc_m_min": round(point.vc, 2), "n_rpm": None, "hex_mm": round(point.chip, 5), "fz_mm": None, "book": None,
@@ -351,7 +378,6 @@ def taken(job: Job, index: int, lane: Lane) -> Job:
                 name += "'"
             values["name"] = name
             names.add(name)
-        assert state.ae > 0
         fresh.append(cut.with_values(**values))
     cuts = (*job.cuts[:index], *fresh, *job.cuts[index + 1 :])
     return job.with_values(cuts=cuts)

@@ -106,10 +106,18 @@ class Taylor:
 def taylor_of(setup: CutSetup) -> Taylor | None:
     """The life law of a set-up, None where the tables have none."""
     data, typical = setup.parts.data, setup.chip.typical
-    if data is None or data.vc_typ_m_min is None or data.taylor_n is None or data.ref_life_min is None or typical is None:
+    if (
+        data is None
+        or data.vc_typ_m_min is None
+        or data.taylor_n is None
+        or data.ref_life_min is None
+        or typical is None
+    ):
         return None
     vc_ref = data.vc_typ_m_min * setup.parts.material.vc_factor
-    return Taylor(vc_ref, typical, data.ref_life_min, data.taylor_n, data.taylor_feed_exp or 0.0, coolant_factor(setup.parts))
+    return Taylor(
+        vc_ref, typical, data.ref_life_min, data.taylor_n, data.taylor_feed_exp or 0.0, coolant_factor(setup.parts)
+    )
 
 
 def equal_temperature(setup: CutSetup, x: Num) -> Num:

@@ -17,20 +17,22 @@ from lesna.planning import limits
 from lesna.planning.aims import Aim, Worth, score, worth_of
 from lesna.planning.setup import CutSetup
 from lesna.planning.solve import State, solve, solve_one
-from lesna.planning.stability import growth_of, over_stepover
+from lesna.planning.stability import depths_about, growth_of, over_stepover
 
 #: speeds, chips and stepovers of the first grid
-_SPEEDS, _CHIPS, _STEPOVERS = 6, 3, 20
-#: speeds and chips that are looked at for chatter before the search is content; stepovers of that
-_LOOKED_AT, _NODES = 6, 4
-#: starts that are refined, rounds, points of a round over speed and chip and over the stepover
-_STARTS, _ROUNDS, _FINE, _FINE_STEPOVERS = 3, 6, 3, 7
-#: each round is smaller by this
-_SHRINK = 0.5
+_SPEEDS, _CHIPS, _STEPOVERS = 11, 3, 18
+#: combinations of speed and chip that are looked at for chatter, depths of each, and stepovers between which it is read
+_LOOKED_AT, _DEEP, _NODES = 16, 3, 3
+#: starts that are refined, rounds, and points of a round over speed, chip and stepover
+_STARTS, _ROUNDS, _FINE, _FINE_STEPOVERS = 3, 6, 3, 5
+#: each round is smaller by this, as a power of the ratio of neighbours
+_SHRINK = 0.55
+#: candidates of a round that are looked at for chatter
+_CANDIDATES = 3
 #: the best point is drawn back in steps of this, so often
 _BACK, _DRAWN_BACK = 0.99, 40
 #: points kept for the chart of removal against life
-_SCATTER = 60
+_SCATTER = 250
 
 Minutes = Callable[[State], tuple[Num, Num]]
 
@@ -67,6 +69,8 @@ class Task:
         Ends of the surface speed [m/min] and of the thickest chip [mm].
     minutes : callable
         Minutes in the cut and between cuts, over the points of a state.
+    holds_feed : bool
+        Whether the cut's own feed is locked and stays.
     """
 
     label: str
@@ -78,14 +82,14 @@ class Task:
     speeds: tuple[float, float]
     chips: tuple[float, float]
     minutes: Minutes
+    holds_feed: bool = False
 
     def at(self, point: Point) -> CutSetup:
         """The set-up at a point."""
         parts = self.setup.parts
-        values = {
-            "ae_mm": point.ae, "ap_mm": point.ap, "vc_m_min": point.vc, "n_rpm": None, "hex_mm": point.chip,
-            "fz_mm": None, "book": None,
-        }  # fmt: skip
+        values: dict[str, object] = {"ae_mm": point.ae, "ap_mm": point.ap, "vc_m_min": point.vc, "n_rpm": None}
+        if not self.holds_feed:
+            values |= {"hex_mm": point.chip, "fz_mm": None, "book": None}
         return replace(self.setup, parts=replace(parts, cut=parts.cut.model_copy(update=values)))
 
 
@@ -141,7 +145,8 @@ def judged(task: Task, point: Point, scatter: Array | None = None, *, chatter: b
     state, _ = solve_one(setup, point.ae, point.ap)
     depth = None
     if chatter:
-        depth = float(over_stepover(setup, np.array([point.ae])).limits_at(point.ae, np.array([point.ap]))[0])
+        field = over_stepover(setup, np.array([point.ae]), ap=depths_about(setup, point.ap))
+        depth = float(field.limits_at(point.ae, np.array([point.ap]))[0])
     worth = worth_of(setup, state, task.volume, task.minutes(state))
     found = limits.limits_of(setup, state, depth)
     return Optimum(task, point, setup, state, worth, found, np.empty((0, 2)) if scatter is None else scatter)
@@ -165,19 +170,11 @@ def best_of(task: Task, aim: Aim, floor: float = 0.0, *, chatter: bool = True, q
     """
     if not len(task.depths) or not len(task.stepovers):
         return None
-    ae = task.stepovers if task.is_even else np.unique(np.geomspace(*task.stepovers, _STEPOVERS))
-    tried: list[tuple[float, float, float, Array]] = []
-    scatter: list[Array] = []
-    for vc in _between(task.speeds, 4 if quick else _SPEEDS):
-        for chip in _between(task.chips, 2 if quick else _CHIPS):
-            values, worth = _scores(task, aim, floor, Point(float(ae[0]), float(task.depths[-1]), vc, chip), ae, task.depths)
-            if worth is not None:
-                scatter.append(worth)
-            tried.append((float(values.max()), vc, chip, values))
-    tried.sort(key=lambda entry: -entry[0])
-    starts = _starts(task, tried, ae, chatter)
-    found = starts[:1] if quick else [_refined(task, aim, floor, *start, chatter) for start in starts]
-    cloud = np.concatenate(scatter)[:: max(1, sum(map(len, scatter)) // _SCATTER)] if scatter else None
+    ae = task.stepovers if task.is_even else np.unique(np.geomspace(task.stepovers[0], task.stepovers[-1], _STEPOVERS))
+    grid = _Grid.of(ae, _between(task.speeds, 4 if quick else _SPEEDS), _between(task.chips, 2 if quick else _CHIPS))
+    values, cloud = _scores(task, aim, floor, grid, task.depths)
+    starts = _starts(task, grid, values, chatter)
+    found = starts[:2] if quick else [_refined(task, aim, floor, *start, chatter) for start in starts]
     for _, point in sorted(found, key=lambda entry: -entry[0]):
         kept = _kept(task, point, floor, cloud, chatter)
         if kept is not None:
@@ -185,52 +182,74 @@ def best_of(task: Task, aim: Aim, floor: float = 0.0, *, chatter: bool = True, q
     return None
 
 
-def _between(ends: tuple[float, float], count: int) -> list[float]:
-    return [ends[0]] if ends[1] <= ends[0] * (1 + 1e-9) else [float(v) for v in np.geomspace(*ends, count)]
+@dataclass(frozen=True)
+class _Grid:
+    """Columns of a search: every stepover at every speed and chip, so that one sweep over the depths serves them all."""
+
+    ae: Array
+    vc: Array
+    chip: Array
+    shape: tuple[int, int]  # combinations of speed and chip, stepovers
+
+    @staticmethod
+    def of(ae: Array, speeds: Array, chips: Array) -> _Grid:
+        vc, chip, wide = (part.ravel() for part in np.meshgrid(speeds, chips, ae, indexing="ij"))
+        return _Grid(wide, vc, chip, (len(speeds) * len(chips), len(ae)))
+
+    def point(self, column: int, ap: float) -> Point:
+        return Point(float(self.ae[column]), ap, float(self.vc[column]), float(self.chip[column]))
 
 
-def _scores(
-    task: Task, aim: Aim, floor: float, at: Point, ae: Array, ap: Array
-) -> tuple[Array, Array | None]:
-    """Scores over a grid at a speed and chip, minus infinity where a limit breaks; some of its points for the chart."""
-    setup = task.at(at)
-    state = solve(setup, ae, ap)
-    allowed = limits.admissible(limits.uses_over(setup, state))
-    worth = worth_of(setup, state, task.volume, task.minutes(state))
-    values = np.where(allowed, score(aim, worth, floor), -np.inf)
-    if not allowed.any():
-        return values, None
+def _between(ends: tuple[float, float], count: int) -> Array:
+    return np.array([ends[0]]) if ends[1] <= ends[0] * (1 + 1e-9) else np.geomspace(*ends, count)
+
+
+def _scores(task: Task, aim: Aim, floor: float, grid: _Grid, ap: Array) -> tuple[Array, Array]:
+    """Scores (depths, columns), minus infinity where a limit breaks; removal and life of some admissible points."""
+    state = solve(task.setup, grid.ae, ap, vc=grid.vc, chip_=None if task.holds_feed else grid.chip)
+    allowed = limits.admissible(limits.uses_over(task.setup, state))
+    worth = worth_of(task.setup, state, task.volume, task.minutes(state))
     points = np.stack((np.broadcast_to(worth.q, allowed.shape)[allowed], worth.life[allowed]), axis=1)
-    return values, points[:: max(1, len(points) // _SCATTER)]
+    thinned = points[:: max(1, len(points) // _SCATTER)]
+    return np.where(allowed, score(aim, worth, floor), -np.inf), thinned
 
 
-def _starts(
-    task: Task, tried: list[tuple[float, float, float, Array]], ae: Array, chatter: bool
-) -> list[tuple[float, Point]]:
+def _starts(task: Task, grid: _Grid, values: Array, chatter: bool) -> list[tuple[float, Point]]:
     """The best calm points of the first grid, each of a depth of its own."""
+    combos, wide = grid.shape
+    by_combo = values.reshape(len(task.depths), combos, wide)
     best: dict[float, tuple[float, Point]] = {}
     incumbent = -np.inf
-    for looked, (top, vc, chip, values) in enumerate(tried):
-        if top == -np.inf or (len(best) >= _STARTS and top <= incumbent) or looked >= _LOOKED_AT:
+    for looked, combo in enumerate(np.argsort(-by_combo.max(axis=(0, 2)), kind="stable")):
+        here = by_combo[:, combo]
+        # the best of one speed that chatters everywhere says nothing of the next speed, so some more are looked at
+        if here.max() <= incumbent or here.max() == -np.inf or looked == _LOOKED_AT:
             break
-        allowed = _calm(task, vc, chip, ae, values, incumbent) if chatter else values
+        allowed = _calm(task, grid, int(combo), here, incumbent) if chatter else here
         for row in np.argsort(-allowed.max(axis=1), kind="stable")[:_STARTS]:
             column = int(np.argmax(allowed[row]))
             value, depth = float(allowed[row, column]), float(task.depths[row])
             if value > best.get(depth, (-np.inf,))[0]:
-                best[depth] = (value, Point(float(ae[column]), depth, vc, chip))
+                best[depth] = (value, grid.point(int(combo) * wide + column, depth))
         incumbent = max([incumbent, *(entry[0] for entry in best.values())])
     return sorted(best.values(), key=lambda entry: -entry[0])[:_STARTS]
 
 
-def _calm(task: Task, vc: float, chip: float, ae: Array, values: Array, incumbent: float) -> Array:
+def _calm(task: Task, grid: _Grid, combo: int, values: Array, incumbent: float) -> Array:
     """Scores where the cut does not chatter, judged at a few stepovers and the depths that could still win."""
-    setup = task.at(Point(float(ae[0]), float(task.depths[-1]), vc, chip))
-    rows = np.flatnonzero(values.max(axis=1) > min(incumbent, values.max() * 0.999))
-    rows = rows if len(rows) else np.array([int(np.argmax(values.max(axis=1)))])
-    nodes = np.unique(np.linspace(0, len(ae) - 1, min(_NODES, len(ae))).round().astype(int))
-    growth = np.stack([growth_of(setup, float(ae[k]), task.depths[rows]) for k in nodes], axis=1)
+    columns = np.arange(grid.shape[1]) + combo * grid.shape[1]
+    ae, tops = grid.ae[columns], values.max(axis=1)
+    rows = [int(row) for row in np.argsort(-tops, kind="stable")[:_DEEP] if tops[row] > incumbent]
+    rows.sort()
     out = np.full(values.shape, -np.inf)
+    # between the stepovers that hold a score at all
+    held = np.flatnonzero(values[rows].max(axis=0) > incumbent)
+    nodes = np.unique(np.linspace(held[0], held[-1], min(_NODES, len(held))).round().astype(int))
+    depths = task.depths[rows]
+    growth = np.stack(
+        [growth_of(task.at(grid.point(int(columns[k]), float(depths[-1]))), float(ae[k]), depths) for k in nodes],
+        axis=1,
+    )
     for place, row in enumerate(rows):
         calm = np.interp(np.log(ae), np.log(ae[nodes]), growth[place]) < 0 if len(nodes) > 1 else growth[place] < 0
         out[row] = np.where(calm, values[row], -np.inf)
@@ -239,27 +258,26 @@ def _calm(task: Task, vc: float, chip: float, ae: Array, values: Array, incumben
 
 def _refined(task: Task, aim: Aim, floor: float, value: float, point: Point, chatter: bool) -> tuple[float, Point]:
     """Ever smaller grids round a point; each holds the point itself, so the answer never gets worse."""
-    span = {"vc": _spacing(task.speeds, _SPEEDS), "chip": _spacing(task.chips, _CHIPS),
-            "ae": 1.0 if task.is_even else _spacing((float(task.stepovers[0]), float(task.stepovers[-1])), _STEPOVERS)}  # fmt: skip
+    wide = (float(task.stepovers[0]), float(task.stepovers[-1]))
+    span = [_spacing(task.speeds, _SPEEDS), _spacing(task.chips, _CHIPS), _spacing(wide, _STEPOVERS)]
     depths = _neighbours(task.depths, point.ap)
     for _ in range(_ROUNDS):
-        candidates: list[tuple[float, Point]] = []
-        ae = _neighbours(task.stepovers, point.ae) if task.is_even else _around(
-            point.ae, span["ae"], (float(task.stepovers[0]), float(task.stepovers[-1])), _FINE_STEPOVERS)  # fmt: skip
-        for vc in _around(point.vc, span["vc"], task.speeds, _FINE):
-            for chip in _around(point.chip, span["chip"], task.chips, _FINE):
-                values, _points = _scores(task, aim, floor, replace(point, vc=float(vc), chip=float(chip)), ae, depths)
-                row, column = np.unravel_index(int(np.argmax(values)), values.shape)
-                candidates.append(
-                    (float(values[row, column]), Point(float(ae[column]), float(depths[row]), float(vc), float(chip)))
-                )
-        for best, there in sorted(candidates, key=lambda entry: -entry[0])[:_FINE]:
-            if best <= value:
+        ae = (
+            _neighbours(task.stepovers, point.ae) if task.is_even else _around(point.ae, span[2], wide, _FINE_STEPOVERS)
+        )
+        grid = _Grid.of(
+            ae, _around(point.vc, span[0], task.speeds, _FINE), _around(point.chip, span[1], task.chips, _FINE)
+        )
+        values, _ = _scores(task, aim, floor, grid, depths)
+        for place in np.argsort(-values, axis=None, kind="stable")[:_CANDIDATES]:
+            row, column = divmod(int(place), values.shape[1])
+            if values[row, column] <= value:
                 break
+            there = grid.point(column, float(depths[row]))
             if not chatter or growth_of(task.at(there), there.ae, np.array([there.ap]))[0] < 0:
-                value, point = best, there
+                value, point = float(values[row, column]), there
                 break
-        span = {key: size**_SHRINK for key, size in span.items()}
+        span = [size**_SHRINK for size in span]
     return value, point
 
 

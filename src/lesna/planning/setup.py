@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from lesna.model.library_records import Curve, Machine, Tool
 from lesna.model.resolve import CutParts
 from lesna.physics import Array, Num, beam, chipspace, forces
+from lesna.physics.beam import Mode, bending_modes
 from lesna.physics.cutter import Cutter, Profile
 from lesna.physics.envelope import Envelope
 from lesna.physics.grip import CLAMPING_FRICTION
@@ -69,6 +71,11 @@ class Structure:
     mass: float
     acceleration: float
     zeta: float
+
+    @cached_property
+    def modes(self) -> tuple[Mode, ...]:
+        """Bending modes at the tip, the same in both directions."""
+        return bending_modes(self.beam, self.zeta)
 
 
 @dataclass(frozen=True)

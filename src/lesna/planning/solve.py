@@ -74,7 +74,7 @@ class State:
         return State(**plain)
 
 
-def solve(setup: CutSetup, ae: Num, ap: Num) -> State:
+def solve(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_: Num | None = None) -> State:
     """Everything a cut does, over a grid of engagements.
 
     Parameters
@@ -82,7 +82,9 @@ def solve(setup: CutSetup, ae: Num, ap: Num) -> State:
     setup : CutSetup
         The cut but for its engagement.
     ae, ap : array (columns,), (rows,)
-        Radial engagements and axial depths, both rising [mm].
+        Radial engagements and axial depths, the depths rising [mm].
+    vc, chip_ : array (columns,) or None
+        Surface speed [m/min] and target of the chip [mm] of each column, instead of the cut's own.
 
     Returns
     -------
@@ -90,7 +92,7 @@ def solve(setup: CutSetup, ae: Num, ap: Num) -> State:
         Arrays (rows, columns).
     """
     ae, ap = np.asarray(ae, dtype=float), np.asarray(ap, dtype=float)
-    motion = kinematics(setup, *np.broadcast_arrays(ae[None, :], ap[:, None]))
+    motion = kinematics(setup, *np.broadcast_arrays(ae[None, :], ap[:, None]), vc=vc, chip_=chip_)
     # the feed of a turn over all teeth: where a shallow ball cuts with fewer, the others share it in these grids
     fz = motion["vf"] / motion["n"] / setup.cutter.teeth
     loads = sweep(setup.cutter, setup.law, fz, ae, ap, direction=setup.parts.cut.direction)
@@ -129,7 +131,7 @@ def _cutter_at(setup: CutSetup, teeth: int) -> Cutter:
     return setup.cutter if teeth == setup.cutter.teeth else cutter_of(setup.parts.tool, setup.shape, teeth)
 
 
-def kinematics(setup: CutSetup, ae: Num, ap: Num) -> dict[str, Num]:
+def kinematics(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_: Num | None = None) -> dict[str, Num]:
     """Speeds, feeds, engagement and chip: all of a `State` that comes before the forces.
 
     Parameters
@@ -138,6 +140,8 @@ def kinematics(setup: CutSetup, ae: Num, ap: Num) -> dict[str, Num]:
         The cut but for its engagement.
     ae, ap : array
         Engagements of one shape [mm].
+    vc, chip_ : array or None
+        Surface speed [m/min] and target of the chip [mm] instead of the cut's own.
     """
     shape, drive = setup.shape, setup.drive
     d_eff = envelope.effective_diameter(shape, ap)
@@ -145,9 +149,9 @@ def kinematics(setup: CutSetup, ae: Num, ap: Num) -> dict[str, Num]:
     s_top, s_mean = envelope.sin_kappa_top(shape, ap), envelope.sin_kappa_mean(shape, ap)
     phi_s = engagement.engagement_angle(x)
     z = envelope.flutes_in_cut(shape, d_eff)
-    n_asked = _speed_asked(setup, d_eff)
+    n_asked = _speed_asked(setup, d_eff) if vc is None else speeds.spindle_speed(vc, d_eff)
     n = speeds.step_at_most(np.clip(n_asked, drive.rpm_min, drive.rpm_max), drive.rpm_steps)
-    fz_asked, reached = _feed_asked(setup, x, d_eff, s_top)
+    fz_asked, reached = _feed_asked(setup, x, d_eff, s_top, chip_)
     vf_asked = speeds.feed_speed(n, z, fz_asked)
     vf = speeds.step_at_most(np.minimum(vf_asked, drive.feed_max), drive.feed_steps)
     fz = vf / (n * z)
@@ -208,23 +212,28 @@ def chip_target(setup: CutSetup) -> tuple[float, bool]:
     mean that belongs to it there. A book value is first turned into its chip at its own engagement.
     """
     cut = setup.parts.cut
-    is_mean = cut.compensation == "mean_chip"
-    if cut.book is not None:
-        x_ref = cut.book.ae_over_dc or REFERENCE_ENGAGEMENT
-        if is_mean:
-            return float(chip.mean_thickness(cut.book.fz_mm, x_ref, 1.0)), True
-        return float(chip.greatest_thickness(cut.book.fz_mm, x_ref, setup.shape.DC, 1.0)), False
-    target = cut.hex_mm or 0.0
-    return (target * float(chip.mean_over_greatest(REFERENCE_ENGAGEMENT)) if is_mean else target), is_mean
+    if cut.book is None:
+        return _held(setup, cut.hex_mm or 0.0)
+    x_ref = cut.book.ae_over_dc or REFERENCE_ENGAGEMENT
+    if cut.compensation == "mean_chip":
+        return float(chip.mean_thickness(cut.book.fz_mm, x_ref, 1.0)), True
+    return float(chip.greatest_thickness(cut.book.fz_mm, x_ref, setup.shape.DC, 1.0)), False
 
 
-def _feed_asked(setup: CutSetup, x: Num, d_eff: Num, s_top: Num) -> tuple[Num, Num]:
+def _held(setup: CutSetup, target: Num) -> tuple[Num, bool]:
+    """What compensation holds for a thickest chip at half engagement: that chip, or the mean that belongs to it."""
+    if setup.parts.cut.compensation == "mean_chip":
+        return target * float(chip.mean_over_greatest(REFERENCE_ENGAGEMENT)), True
+    return target, False
+
+
+def _feed_asked(setup: CutSetup, x: Num, d_eff: Num, s_top: Num, wanted: Num | None) -> tuple[Num, Num]:
     cut = setup.parts.cut
-    if cut.fz_mm is not None:
+    if cut.fz_mm is not None and wanted is None:
         return cut.fz_mm + 0.0 * x, np.ones(np.shape(x), dtype=bool)
-    target, is_mean = chip_target(setup)
+    target, is_mean = chip_target(setup) if wanted is None else _held(setup, wanted)
     # a book value was given for this very edge, its lead angle is already in it
-    s_k = np.ones_like(x) if cut.book is not None else s_top
+    s_k = np.ones_like(x) if cut.book is not None and wanted is None else s_top
     school = chip.feed_for_mean if is_mean else chip.feed_for_greatest
     return school(target, x, d_eff, s_k)
 

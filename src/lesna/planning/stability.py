@@ -13,7 +13,7 @@ from typing import Literal
 import numpy as np
 
 from lesna.physics import Array, floquet, stability
-from lesna.physics.beam import Mode, bending_modes
+from lesna.physics.beam import Mode
 from lesna.physics.engagement import entry_exit
 from lesna.planning.setup import CutSetup
 from lesna.planning.solve import kinematics
@@ -121,8 +121,7 @@ def modes_of(setup: CutSetup) -> tuple[tuple[Mode, ...], tuple[Mode, ...]]:
     if measured:
         sides = [tuple(Mode(m.f_hz, m.k_n_um, m.zeta) for m in measured if m.axis == axis) for axis in ("x", "y")]
         return sides[0], sides[1]
-    found = bending_modes(setup.structure.beam, setup.structure.zeta)
-    return found, found
+    return setup.structure.modes, setup.structure.modes
 
 
 def dynamics_of(setup: CutSetup, ae: float) -> tuple[stability.Dynamics, float]:
@@ -173,8 +172,30 @@ def depths_of(setup: CutSetup) -> Array:
     return np.geomspace(deepest / 200, deepest, _DEPTHS)
 
 
+def depths_about(setup: CutSetup, ap: float) -> Array:
+    """The sampled depths next to one, enough to judge it as the whole field would (m,) [mm]."""
+    found = depths_of(setup)
+    at = int(np.searchsorted(found, ap))
+    return found[max(0, at - 2) : at + 3]
+
+
+#: what was sampled lately: schools that are compared on one tool meet at the same points
+_SAMPLED: dict[object, tuple[Array, float]] = {}
+_SAMPLED_MOST = 4000
+
+
 def _sampled(dynamics: stability.Dynamics, n: float, ap: Array, method: str) -> tuple[Array, float]:
     """Growth over the depths, and the frequency at the least boundary."""
+    d = dynamics
+    key = (d.x, d.y, d.Kt, d.Kr, d.shares.tobytes(), d.window, d.lead, d.process, n, ap.tobytes(), method)
+    if key not in _SAMPLED:
+        if len(_SAMPLED) >= _SAMPLED_MOST:
+            _SAMPLED.clear()
+        _SAMPLED[key] = _sample(dynamics, n, ap, method)
+    return _SAMPLED[key]
+
+
+def _sample(dynamics: stability.Dynamics, n: float, ap: Array, method: str) -> tuple[Array, float]:
     if method == "fast":
         edge = stability.fast(dynamics, np.array([n]))
         return np.clip(np.log(ap / float(edge.ap[0])), -9.0, 9.0), float(edge.frequency[0])
@@ -203,8 +224,9 @@ def growth_of(setup: CutSetup, ae: float, ap: Array, *, method: Method = "auto")
 
 
 def over_stepover(
-    setup: CutSetup, ae: Array | None = None, *, method: Method = "auto", progress: Progress | None = None
-) -> Field:
+    setup: CutSetup, ae: Array | None = None, *, ap: Array | None = None, method: Method = "auto",
+    progress: Progress | None = None,
+) -> Field:  # fmt: skip
     """Growth over depth and stepover at the cut's speed.
 
     Parameters
@@ -213,12 +235,14 @@ def over_stepover(
         The cut.
     ae : array (k,) or None
         Stepovers, rising; None for those of the map [mm].
+    ap : array (m,) or None
+        Depths, rising; None for those of the map [mm].
     method : {'auto', 'fast', 'sure'}
         How it is found.
     progress : callable or None
         Told (done, total); it may raise Cancelled.
     """
-    DC, ap = setup.shape.DC, depths_of(setup)
+    DC, ap = setup.shape.DC, depths_of(setup) if ap is None else ap
     places = np.geomspace(0.01 * DC, DC, _NODES) if ae is None else np.asarray(ae, dtype=float)
     growth, frequency, methods = np.empty((len(ap), len(places))), np.zeros(len(places)), []
     for k, place in enumerate(places):

@@ -15,7 +15,7 @@ from lesna.planning.features import Solid
 from lesna.planning.optimum import Minutes, Task
 from lesna.planning.schools import window_of
 from lesna.planning.setup import CutSetup
-from lesna.planning.solve import State
+from lesna.planning.solve import State, chip_target
 
 #: ramp angle into the full material by a tool that cuts at its centre, one that does not, and a lead-angle tool [deg]
 RAMP_CENTRE, RAMP_NO_CENTRE, RAMP_HIGH_FEED = 3.0, 1.5, 1.5
@@ -204,11 +204,17 @@ def speeds_of(setup: CutSetup, factor: float) -> tuple[float, float]:
     )
 
 
+def holds_feed(setup: CutSetup) -> bool:
+    """Whether the feed of the cut is locked, or no table says what chip its tool takes."""
+    locked = {"hex_mm", "fz_mm", "book"} & set(setup.parts.cut.locks)
+    return bool(locked) or setup.chip.typical is None or setup.chip.most is None
+
+
 def chips_of(setup: CutSetup) -> tuple[float, float]:
     """Ends of the thickest chip: from the typical to the most of the table; the cut's own where there are none."""
-    cut, chip = setup.parts.cut, setup.chip
-    if {"hex_mm", "fz_mm", "book"} & set(cut.locks) or chip.typical is None or chip.most is None:
-        own = cut.hex_mm or cut.fz_mm or (cut.book.fz_mm if cut.book else 0.05)
+    chip = setup.chip
+    if holds_feed(setup) or chip.typical is None or chip.most is None:
+        own = chip_target(setup)[0] or setup.parts.cut.fz_mm or 0.0
         return own, own
     return min(0.8 * chip.typical, chip.most), chip.most
 
@@ -251,4 +257,5 @@ def task_of(
         stepovers=np.array(wide) if stepovers is None else stepovers,
         is_even=stepovers is not None or wide[0] >= wide[1], depths=depths,
         speeds=speeds_of(setup, window.vc_factor if window else 1.0), chips=chips_of(setup), minutes=minutes,
+        holds_feed=holds_feed(setup),
     )  # fmt: skip

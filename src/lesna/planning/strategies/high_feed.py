@@ -11,7 +11,17 @@ from lesna.physics import Num
 from lesna.planning.setup import CutSetup, setup_of
 from lesna.planning.solve import State
 from lesna.planning.strategies.base import (
-    Case, Stage, Strategy, entry, entry_problem, even_stepovers, levels_of, reach_problem, register, task_of, travel,
+    Case,
+    Stage,
+    Strategy,
+    entry,
+    entry_problem,
+    even_stepovers,
+    levels_of,
+    reach_problem,
+    register,
+    task_of,
+    travel,
 )  # fmt: skip
 from lesna.planning.strategies.radial import one_way
 
@@ -64,7 +74,7 @@ def _tool(case: Case) -> CutSetup | None:
     fitting = [
         tool for tool in case.shelf.tools.values()
         if tool.kind == "high_feed" and tool.usable_length >= case.solid.depth
-        and tool.DC <= min(case.solid.largest_cutter / _ROOM, 1.4 * case.D)
+        and min(case.solid.largest_cutter / _ROOM, 1.4 * case.D) >= tool.DC
         and (not tool.intended_iso_groups or material.iso_group in tool.intended_iso_groups.split())
     ]  # fmt: skip
     for tool in sorted(fitting, key=lambda tool: (-tool.DC, tool.id)):
@@ -105,7 +115,9 @@ def _stages(case: Case) -> tuple[Stage, ...]:
 
     is_open = not solid.is_closed and solid.kind != "slot"
     lines = even_stepovers(solid.width, 0.5 * tool.DC, 0.8 * tool.DC) if is_open else None
-    task = task_of(case, setup, "high_feed", "shallow rings", one_way(case, setup) if is_open else rings, stepovers=lines)
+    task = task_of(
+        case, setup, "high_feed", "shallow rings", one_way(case, setup) if is_open else rings, stepovers=lines
+    )
     is_own = setup is case.setup
     return (Stage(task, "high_feed", tool="" if is_own else tool.id,
                   stick_out=None if is_own else setup.parts.cut.stick_out_mm),)  # fmt: skip

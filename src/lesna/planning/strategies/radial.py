@@ -6,26 +6,47 @@ import numpy as np
 
 from lesna.physics import Array, Num
 from lesna.planning.optimum import Minutes
+from lesna.planning.schools import window_of
 from lesna.planning.setup import CutSetup
 from lesna.planning.solve import State
 from lesna.planning.strategies.base import (
-    Case, Stage, Strategy, corner_share, entry, entry_problem, even_stepovers, levels_of, reach_problem, register,
-    task_of, travel,
+    Case,
+    Stage,
+    Strategy,
+    corner_share,
+    entry,
+    entry_problem,
+    even_stepovers,
+    levels_of,
+    reach_problem,
+    register,
+    task_of,
+    travel,
 )  # fmt: skip
-from lesna.planning.schools import window_of
 
 #: of the length of a thin controlled cut so much works at its full stepover, and moves between passes add so much
 EFFICIENCY, LINK_SHARE = 0.89, 0.22
 #: room beside the tool, over DC, from which leaning on it is another thing than slotting
 _ROOM = 1.3
+#: slot width over DC from which a thin cut needs no loops
+_SLOT_ROOM = 2.0
 
 
 def side_suits(case: Case) -> str:
     if case.solid.kind == "surface":
         return "a surface is cut line beside line"
+    if case.parts.tool.kind == "high_feed":
+        return "a lead-angle tool is made for shallow passes over most of its width"
     if case.solid.largest_cutter < _ROOM * case.D:
         return f"between walls {case.solid.largest_cutter:.1f} mm apart the tool has no side free"
     return entry_problem(case, case.setup) or reach_problem(case, case.setup)
+
+
+def thin_suits(case: Case) -> str:
+    """Why a thin cut at full depth does not suit; empty where it does."""
+    if case.solid.kind == "slot" and case.solid.width < _SLOT_ROOM * case.D:
+        return f"in a slot of {case.solid.width:.1f} mm a thin cut runs in loops: that is trochoidal"
+    return side_suits(case)
 
 
 def _lines(case: Case, setup: CutSetup, school: str) -> Array | None:
@@ -90,5 +111,5 @@ register(Strategy(
 register(Strategy(
     "light_radial", "Light radial, full depth",
     "Preferred with long flutes and fast machines: the heat leaves with thin chips and the whole edge wears evenly.",
-    side_suits, _light,
+    thin_suits, _light,
 ))  # fmt: skip

@@ -8,7 +8,16 @@ from lesna.model.job import Feature
 from lesna.physics import Num
 from lesna.planning.solve import State
 from lesna.planning.strategies.base import (
-    Case, Stage, Strategy, entry, entry_problem, levels_of, reach_problem, register, task_of, travel,
+    Case,
+    Stage,
+    Strategy,
+    entry,
+    entry_problem,
+    levels_of,
+    reach_problem,
+    register,
+    task_of,
+    travel,
 )  # fmt: skip
 from lesna.planning.strategies.radial import EFFICIENCY, LINK_SHARE
 
@@ -64,7 +73,8 @@ def _first_stages(case: Case) -> tuple[Stage, ...]:
         cut = rest / (state.ae * EFFICIENCY) * levels
         return cut / state.vf, travel(setup.parts, LINK_SHARE * cut, cut / solid.length)
 
-    slot = Feature(kind="slot", length_mm=solid.length, width_mm=case.D, depth_mm=solid.depth, closed=solid.is_closed)
+    slot = Feature.read({"kind": "slot", "length_mm": solid.length, "width_mm": case.D, "depth_mm": solid.depth,
+                         "closed": solid.is_closed})  # fmt: skip
     swept = case.feature.with_values(width_mm=max(solid.width - case.D, 1e-3), profile_mm=(), islands_mm=())
     first = task_of(case, setup, "full_slot", "slot", slotting, stepovers=np.array([case.D]),
                     volume=slot_area * solid.depth / 1000.0)  # fmt: skip

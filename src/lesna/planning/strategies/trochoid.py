@@ -9,7 +9,17 @@ import numpy as np
 from lesna.physics import Num
 from lesna.planning.solve import State
 from lesna.planning.strategies.base import (
-    Case, Stage, Strategy, acceleration, entry, entry_problem, levels_of, link_feed, reach_problem, register, task_of,
+    Case,
+    Stage,
+    Strategy,
+    acceleration,
+    entry,
+    entry_problem,
+    levels_of,
+    link_feed,
+    reach_problem,
+    register,
+    task_of,
     travel,
 )  # fmt: skip
 

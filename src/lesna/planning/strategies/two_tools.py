@@ -14,12 +14,20 @@ from lesna.planning.features import solid_of
 from lesna.planning.setup import setup_of
 from lesna.planning.solve import State
 from lesna.planning.strategies.base import (
-    Case, Stage, Strategy, depths_of, levels_of, register, speeds_of, task_of, travel,
+    Case,
+    Stage,
+    Strategy,
+    depths_of,
+    levels_of,
+    register,
+    speeds_of,
+    task_of,
+    travel,
 )  # fmt: skip
-from lesna.planning.strategies.radial import side_suits, controlled, one_way
+from lesna.planning.strategies.radial import controlled, one_way, thin_suits
 
 #: stock that the roughing leaves for a finishing tool, over DC and at most [mm]
-_STOCK, _STOCK_MOST = 0.02, 0.3
+_STOCK, _STOCK_MOST = 0.01, 0.3
 #: chip of a finishing pass, over the typical one
 _FINE_CHIP = 0.5
 #: corners are drilled where they are rounder than the tool by no more than this
@@ -33,7 +41,7 @@ def _finish_suits(case: Case) -> str:
         return "there are no walls to finish"
     if case.parts.cut.role == "finish":
         return "this cut is the finishing already"
-    return side_suits(case)
+    return thin_suits(case)
 
 
 def _stock(case: Case) -> float:
@@ -61,10 +69,12 @@ def _finish_stages(case: Case) -> tuple[Stage, ...]:
     finish = task_of(case, finishing, "light_radial", "walls with a second tool", along, stepovers=np.array([stock]),
                      volume=walls * stock * case.solid.depth / 1000.0)  # fmt: skip
     typical = finishing.chip.typical
-    chips = finish.chips if typical is None else (max(_FINE_CHIP * typical, 1.2 * (finishing.chip.least or 0.0)), typical)
+    chips = (
+        finish.chips if typical is None else (max(_FINE_CHIP * typical, 1.2 * (finishing.chip.least or 0.0)), typical)
+    )
     finish = replace(finish, depths=depths_of(case.solid.depth, deep), chips=chips)
-    wall = Feature(kind="shelf", length_mm=round(walls, 3), width_mm=stock, depth_mm=case.solid.depth,
-                   corner_radius_mm=case.feature.corner_radius_mm)  # fmt: skip
+    wall = Feature.read({"kind": "shelf", "length_mm": round(walls, 3), "width_mm": stock, "depth_mm": case.solid.depth,
+                         "corner_radius_mm": case.feature.corner_radius_mm})  # fmt: skip
     return (
         Stage(rough, "light_radial", feature=rough_feature),
         Stage(finish, "light_radial", name="walls", feature=wall, role="finish"),
@@ -77,7 +87,7 @@ def _drill_suits(case: Case) -> str:
         return "there are no inner corners of a known radius"
     if 2 * r > _TIGHT * case.D:
         return f"corners of {r:.1f} mm are wide enough for the tool as they are"
-    return side_suits(case)
+    return thin_suits(case)
 
 
 def _drilling(case: Case) -> tuple[float, str]:

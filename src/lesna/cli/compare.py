@@ -1,0 +1,63 @@
+"""`lesna compare`: the schools of roughing on the feature of a cut."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
+from lesna.cli.refusal import about
+from lesna.model import units
+from lesna.planning.aims import AIMS, Aim
+from lesna.planning.compare import Comparison, Lane, compare, saving
+from lesna.planning.verdicts import to_json, verdict
+
+
+@click.command("compare")
+@click.argument("job_file", metavar="JOB", type=click.Path(path_type=Path))
+@click.option("--cut", "name", required=True, help="The cut whose feature is compared.")
+@click.option("--aim", type=click.Choice(list(AIMS)), default="time", show_default=True, help="What counts.")
+@click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output.")
+def compare_command(job_file: Path, name: str, aim: Aim, as_json: bool) -> None:
+    """Compare the schools of roughing on the feature of a cut of JOB, each at its own best admissible point."""
+    job = open_job(job_file)
+    library = open_library()
+    with about(job_file):
+        index = chosen(job, job_file, name)[0]
+        open_kernels(needed=True)
+        comparison = compare(job, index, library, aim)
+    mention_problems(library)
+    if as_json:
+        print_json(to_json(comparison))
+    else:
+        click.echo(_text(comparison))
+
+
+def _text(comparison: Comparison) -> str:
+    lines = [f"{comparison.job.cuts[comparison.index].name}: {AIMS[comparison.aim].lower()}"]
+    for rank, lane in enumerate(comparison.lanes, start=1):
+        if lane.is_there:
+            lines += ["", f"{rank}. {lane.strategy.name}: {_figures(comparison, lane)}"]
+        else:
+            lines += ["", f"-  {lane.strategy.name}"]
+        lines.append(f"   {verdict(comparison, lane)}")
+    winner = comparison.winner
+    gain = saving(comparison, winner) if winner else None
+    if gain is not None:
+        money = "" if gain.money is None else f", {gain.money:.0f} in money"
+        lines += ["", f"Against the cut as it stands, {comparison.job.batch.parts} parts: {gain.minutes:.0f} min, "
+                  f"{gain.edges} of {gain.edges_now} edges{money} saved"]  # fmt: skip
+    return "\n".join(lines)
+
+
+def _figures(comparison: Comparison, lane: Lane) -> str:
+    system = comparison.job.units
+    cost = "" if lane.cost is None else f", {lane.cost:.2f} a part"
+    points = "; ".join(
+        f"ae {units.LENGTH.text(f.point.ae, system)}, ap {units.LENGTH.full(f.point.ap, system)}"
+        for _, f in lane.stages
+    )
+    return (
+        f"{units.clock(lane.minutes)}, {units.REMOVAL.full(lane.q, system)}, edge {lane.life:.0f} min{cost} ({points})"
+    )
