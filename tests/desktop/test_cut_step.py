@@ -292,11 +292,11 @@ class Chatter(CutStep):
         self.wait(lambda: self.session.map is not None and "stability" in self.session.map.map.uses)
 
     def test_the_stability_face_is_computed_when_it_is_looked_at(self) -> None:
-        self.assertIsNone(self.session.chart)
+        self.assertIsNone(self.session.chart.answer)
         QTest.mouseClick(self.bench.cut.charts.buttons[1], Qt.MouseButton.LeftButton)
-        self.wait(lambda: self.session.chart is not None)
+        self.wait(lambda: self.session.chart.answer is not None)
         self.wait(lambda: self.session.result.chatter is not None)
-        field, _ = self.session.chart
+        field, _ = self.session.chart.answer
         self.assertEqual(len(field.places), 120)
         self.bench.cut.stability.grab()
         self.assertRegex(self.bench.cut.stability.words.text(), "this cut (is calm|chatters)")
@@ -351,9 +351,9 @@ class Chatter(CutStep):
 
     def test_what_would_buy_more_is_tried_and_undone(self) -> None:
         QTest.mouseClick(self.bench.cut.answers.faces.buttons[1], Qt.MouseButton.LeftButton)
-        self.wait(lambda: self.session.offers is not None, 120)
+        self.wait(lambda: self.session.offers.answer is not None, 120)
         more = self.bench.cut.more
-        self.assertEqual(len(more.buttons), min(len(self.session.offers), 7))
+        self.assertEqual(len(more.buttons), min(len(self.session.offers.answer), 7))
         self.assertTrue(more.buttons)
         before = self.session.job
         QTest.mouseClick(more.buttons[0], Qt.MouseButton.LeftButton)

@@ -13,7 +13,8 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from lesna.data.library import Library
-from lesna.desktop.background import Background
+from lesna.desktop.background import Background, Told
+from lesna.desktop.on_demand import OnDemand
 from lesna.document import edits
 from lesna.document.document import Change, Document
 from lesna.model.errors import InputError, LesnaError
@@ -63,8 +64,6 @@ class Session(QObject):
     cut_selected = Signal()
     result_changed = Signal()
     map_changed = Signal()
-    chart_changed = Signal()
-    offers_changed = Signal()
     waiting_changed = Signal(str, str)
     working_asked = Signal(str)
     said = Signal(str, str)
@@ -79,17 +78,16 @@ class Session(QObject):
         self.results: tuple[Result, ...] = ()
         self.index = 0
         self.map: Any = None
-        self.chart: Any = None
-        self.offers: Any = None
-        self.aim: Any = "removal"
+        self.is_dragging = False
+        self.gain: Any = "removal"
+        self.aim: Any = "time"
+        self.chart = self._on_demand("chart", self._chart_work, self._key_of_chart, "the stability chart")
+        self.offers = self._on_demand("offers", self._offers_work, self._key_of_offers, "what would buy more")
+        self.comparison = self._on_demand("compare", self._comparison_work, self._key_of_aim, "")
+        self.ranking = self._on_demand("tools", self._ranking_work, self._key_of_aim, "")
         #: growth of vibrations over the stepover, by everything it depends on
         self._fields: dict[object, tuple[Field | None, Job]] = {}
-        self._wants_chart = False
-        self._wants_offers = False
-        self._chart_key: object = None
-        self._offers_key: object = None
         background.progressed.connect(self._on_progress)
-        self.is_dragging = False
         self._gesture = 0
         self._map_key: object = None
         self._forget: Callable[[], None] | None = None
@@ -116,8 +114,8 @@ class Session(QObject):
         if unsaved:
             self.stack.resetClean()
         self._map_key, self.map = None, None
-        self._chart_key, self.chart = None, None
-        self._offers_key, self.offers = None, None
+        for answer in self._answers:
+            answer.forget()
         self.opened.emit()
         self._announce()
 
@@ -252,10 +250,8 @@ class Session(QObject):
 
     def _want_all(self) -> None:
         self._want_map()
-        if self._wants_chart:
-            self._want_chart()
-        if self._wants_offers:
-            self._want_offers()
+        for answer in self._answers:
+            answer.want()
 
     def _want_map(self) -> None:
         field = self._field(self.job, self.index)
@@ -320,66 +316,73 @@ class Session(QObject):
 
     # ------------------------------------------------------------ what is computed only while somebody looks at it
 
-    def watch_chart(self, watched: bool) -> None:
-        """Whether the stability chart is on the screen."""
-        self._wants_chart = watched
-        if watched:
-            self._want_chart()
+    @property
+    def _answers(self) -> tuple[OnDemand, ...]:
+        return (self.chart, self.offers, self.comparison, self.ranking)
 
-    def watch_offers(self, watched: bool) -> None:
-        """Whether the list of what would buy more is on the screen."""
-        self._wants_offers = watched
-        if watched:
-            self._want_offers()
+    def _on_demand(self, target: str, work: Callable[[], Told], key: Callable[[], object], what: str) -> OnDemand:
+        """An answer of that name; without `what`, a refusal is shown where the answer would stand, not in the banner."""
+        said = (lambda text: self.said.emit("wrong", f"{what}: {text}")) if what else lambda text: None
+        return OnDemand(self.background, target, lambda: None if self.is_dragging else key(), work, said)
+
+    def choose_gain(self, gain: Any) -> None:
+        """What the list of changes is to gain."""
+        self.gain = gain
+        self.offers.want()
 
     def choose_aim(self, aim: Any) -> None:
-        """What the list of changes is to gain."""
+        """What strategies and tools are compared by."""
         self.aim = aim
-        if self._wants_offers:
-            self._want_offers()
+        self.comparison.want()
+        self.ranking.want()
 
-    def _want_chart(self) -> None:
-        key = (self._key_of_map(), self.index, self.cut.ae_mm)
-        if key == self._chart_key or self.is_dragging:
-            return
-        self._chart_key, self.chart = key, None
+    def _key_of_chart(self) -> object:
+        return (self._key_of_map(), self.index, self.cut.ae_mm)
+
+    def _chart_work(self) -> Told:
         setup = self.result.setup
 
         def work(tell: Callable[[int, int], None]) -> Any:
-            engine.ready()
             field = over_speed(setup, progress=tell)
             return field, advice_of(setup, field)
 
-        def done(answer: Any) -> None:
-            self.chart = answer
-            self.chart_changed.emit()
+        return work
 
-        self.background.run_told(
-            "chart", work, done, lambda text: self.said.emit("wrong", f"the stability chart: {text}")
-        )
-        self.chart_changed.emit()
+    def _key_of_offers(self) -> object:
+        return (self.job, self.index, self.gain)
 
-    def _want_offers(self) -> None:
-        key = (self.job, self.index, self.aim)
-        if key == self._offers_key or self.is_dragging:
-            return
-        self._offers_key, self.offers = key, None
-        job, index, aim, library = self.job, self.index, self.aim, self.library
+    def _offers_work(self) -> Told:
+        job, index, gain, library = self.job, self.index, self.gain, self.library
 
         def work(tell: Callable[[int, int], None]) -> Any:
             from lesna.planning.more import offers_of
 
-            engine.ready()
-            return offers_of(job, index, library, aim, progress=tell)
+            return offers_of(job, index, library, gain, progress=tell)
 
-        def done(offers: Any) -> None:
-            self.offers = offers
-            self.offers_changed.emit()
+        return work
 
-        self.background.run_told(
-            "offers", work, done, lambda text: self.said.emit("wrong", f"what would buy more: {text}")
-        )
-        self.offers_changed.emit()
+    def _key_of_aim(self) -> object:
+        return (self.job, self.index, self.aim)
+
+    def _comparison_work(self) -> Told:
+        job, index, aim, library = self.job, self.index, self.aim, self.library
+
+        def work(tell: Callable[[int, int], None]) -> Any:
+            from lesna.planning.compare import compare
+
+            return compare(job, index, library, aim, progress=tell)
+
+        return work
+
+    def _ranking_work(self) -> Told:
+        job, index, aim, library = self.job, self.index, self.aim, self.library
+
+        def work(tell: Callable[[int, int], None]) -> Any:
+            from lesna.planning.ranking import rank_tools
+
+            return rank_tools(job, index, library, aim, progress=tell)
+
+        return work
 
     def _on_progress(self, target: str, done: int, total: int) -> None:
         if target == "kernels":

@@ -24,7 +24,7 @@ class MoreList(QWidget):
         self.aim.setAccessibleName("What is to be gained")
         for key, name in AIMS.items():
             self.aim.addItem(name, key)
-        self.aim.activated.connect(lambda index: session.choose_aim(self.aim.itemData(index)))
+        self.aim.activated.connect(lambda index: session.choose_gain(self.aim.itemData(index)))
         self.words = QLabel()
         self.words.setObjectName("faint")
         self.words.setWordWrap(True)
@@ -43,20 +43,20 @@ class MoreList(QWidget):
         column.addLayout(self.grid)
         column.addWidget(self.words)
         column.addStretch(1)
-        session.offers_changed.connect(self.refresh)
+        session.offers.changed.connect(self.refresh)
         session.waiting_changed.connect(self._on_waiting)
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
-        self.session.watch_offers(True)
+        self.session.offers.watch(True)
         self.refresh()
 
     def hideEvent(self, event: Any) -> None:
         super().hideEvent(event)
-        self.session.watch_offers(False)
+        self.session.offers.watch(False)
 
     def _on_waiting(self, target: str, text: str) -> None:
-        if target == "offers" and self.session.offers is None and text:
+        if target == "offers" and self.session.offers.answer is None and text:
             self.words.setText(f"trying changes one at a time, {text}")
 
     def refresh(self) -> None:
@@ -67,7 +67,7 @@ class MoreList(QWidget):
             self.grid.removeWidget(old)
             old.deleteLater()
         self._rows, self.buttons = [], []
-        offers = self.session.offers
+        offers = self.session.offers.answer
         if offers is None:
             self.words.setText("trying changes one at a time")
             return

@@ -28,7 +28,7 @@ class StabilityChart(Canvas):
         self.session = session
         self._waiting = ""
         self.setMinimumSize(330, 130)
-        session.chart_changed.connect(self.update)
+        session.chart.changed.connect(self.update)
         session.result_changed.connect(self.update)
         session.waiting_changed.connect(self._on_waiting)
 
@@ -59,7 +59,7 @@ class StabilityChart(Canvas):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        chart = self.session.chart
+        chart = self.session.chart.answer
         if chart is None:
             painter.setPen(THEME.color("faint"))
             painter.setFont(self.face(12))
@@ -186,17 +186,17 @@ class StabilityFace(QWidget):
         column.addWidget(self.words)
         column.addWidget(self.source)
         column.addLayout(row)
-        session.chart_changed.connect(self.refresh)
+        session.chart.changed.connect(self.refresh)
         session.result_changed.connect(self.refresh)
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
-        self.session.watch_chart(True)
+        self.session.chart.watch(True)
         self.refresh()
 
     def hideEvent(self, event: Any) -> None:
         super().hideEvent(event)
-        self.session.watch_chart(False)
+        self.session.chart.watch(False)
 
     def refresh(self) -> None:
         """Says what the chart says."""
@@ -217,7 +217,7 @@ class StabilityFace(QWidget):
             )
 
     def _verdict(self) -> str:
-        result, system, chart = self.session.result, self.session.system, self.session.chart
+        result, system, chart = self.session.result, self.session.system, self.session.chart.answer
         chatter = result.chatter
         if chatter is None:
             return "Chatter is being computed."

@@ -16,7 +16,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -24,6 +23,7 @@ from PySide6.QtWidgets import (
 from lesna.desktop.following import Following
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.cost_chart import CostChart
+from lesna.desktop.widgets.faces import Faces, FacesPanel
 from lesna.desktop.widgets.fields import ChoiceField, NumberField
 from lesna.desktop.widgets.force_trace import ForceTrace
 from lesna.desktop.widgets.ladder import LoadLadder
@@ -117,52 +117,6 @@ class FigureTable(QWidget):
     def _refresh(self) -> None:
         for figure in FIGURES:
             self.values[figure.id].setText(figure.quantity.full(figure.value(self.session.result), self.session.system))
-
-
-class Faces(QWidget):
-    """Several faces, one shown at a time; a row of their names chooses."""
-
-    def __init__(self, faces: dict[str, QWidget]) -> None:
-        super().__init__()
-        self.stack = QStackedWidget()
-        self.buttons: list[QPushButton] = []
-        row = QHBoxLayout()
-        row.setSpacing(12)
-        for place, (name, face) in enumerate(faces.items()):
-            button = QPushButton(name)
-            button.setObjectName("face")
-            button.setCheckable(True)
-            button.clicked.connect(lambda checked=False, place=place: self.show_face(place))
-            row.addWidget(button)
-            self.buttons.append(button)
-            self.stack.addWidget(face)
-        row.addStretch(1)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(4)
-        column.addLayout(row)
-        column.addWidget(self.stack, 1)
-        self.show_face(0)
-
-    def show_face(self, place: int) -> None:
-        """Shows one of the faces."""
-        self.stack.setCurrentIndex(place)
-        for number, button in enumerate(self.buttons):
-            button.setChecked(number == place)
-
-
-class FacesPanel(Panel):
-    """A panel with several faces; its title is the row of their names."""
-
-    def __init__(self, faces: dict[str, QWidget]) -> None:
-        super().__init__("")
-        self.title.hide()
-        self.faces = Faces(faces)
-        self.body.addWidget(self.faces, 1)
-
-    def show_face(self, place: int) -> None:
-        """Shows one of the faces."""
-        self.faces.show_face(place)
 
 
 class CutWorkspace(QWidget):
