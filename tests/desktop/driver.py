@@ -15,8 +15,11 @@ from PySide6.QtWidgets import QApplication, QWidget
 from lesna.desktop.app import Running, application, start
 from lesna.desktop.recovery import recovery_folder
 from lesna.desktop.theme import DAY, THEME
+from lesna.physics import engine
 
 APP = application()
+# compiled before the first window, whose map is not waited for that long
+engine.ready()
 
 
 def wait_for(condition: Callable[[], bool], seconds: float = 10.0) -> None:

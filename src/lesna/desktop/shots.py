@@ -58,6 +58,16 @@ def _more(running: Running) -> None:
     running.bench.cut.answers.show_face(1)
 
 
+def _compare(running: Running) -> None:
+    running.bench.show_step(2)
+    running.session.select(1)
+
+
+def _tools(running: Running) -> None:
+    _compare(running)
+    running.bench.compare.faces.show_face(1)
+
+
 def _night(running: Running) -> None:
     _cut(running)
     THEME.use(NIGHT)
@@ -77,6 +87,8 @@ def _titanium(running: Running) -> None:
 VIEWS: dict[str, tuple[Callable[[Running], None], tuple[int, int]]] = {
     "cut": (_cut, (1280, 800)),
     "setup": (_setup, (1280, 800)),
+    "compare": (_compare, (1280, 800)),
+    "tools": (_tools, (1280, 800)),
     "working": (_working, (1280, 800)),
     "cut-cost": (_cost, (1280, 800)),
     "stability": (_stability, (1280, 800)),

@@ -30,6 +30,7 @@ from lesna.desktop.widgets.readouts import ReadoutStrip
 from lesna.desktop.widgets.route import Route
 from lesna.desktop.widgets.topbar import TopBar
 from lesna.desktop.widgets.working_panel import WorkingPanel
+from lesna.desktop.workspaces.compare import CompareWorkspace
 from lesna.desktop.workspaces.cut import CutWorkspace
 from lesna.desktop.workspaces.setup import SetupWorkspace
 from lesna.document import edits
@@ -37,7 +38,7 @@ from lesna.model.errors import LesnaError
 from lesna.model.files import load_job, write_atomic
 from lesna.planning.readiness import readiness_of
 
-STEPS = ("Setup", "Cut")
+STEPS = ("Setup", "Cut", "Compare")
 _FILES = "Lesna jobs (*.lesna)"
 
 
@@ -59,6 +60,7 @@ class Workbench(QWidget):
         self.route = Route(STEPS)
         self.setup = SetupWorkspace(session)
         self.cut = CutWorkspace(session)
+        self.compare = CompareWorkspace(session)
         self.working = WorkingPanel(session)
         self.readouts = ReadoutStrip(session)
         self.pages = QStackedWidget()
@@ -74,6 +76,7 @@ class Workbench(QWidget):
     def _assemble(self) -> None:
         self.pages.addWidget(self.setup)
         self.pages.addWidget(self.cut)
+        self.pages.addWidget(self.compare)
         work = QVBoxLayout()
         work.setSpacing(2)
         work.addWidget(self.route)

@@ -405,3 +405,22 @@ def saving(comparison: Comparison, lane: Lane) -> Saving | None:
     now, then = math.ceil(parts * today.edges - 1e-9), math.ceil(parts * lane.edges - 1e-9)
     money = None if today.cost is None or lane.cost is None else parts * (today.cost - lane.cost)
     return Saving(parts * (today.minutes - lane.minutes), now - then, now, money)
+
+
+def is_in_use(job: Job, index: int, lane: Lane) -> bool:
+    """Whether a cut of the document stands where a lane's main task does.
+
+    Parameters
+    ----------
+    job : Job
+        The document.
+    index : int
+        The cut.
+    lane : Lane
+        One that is there.
+    """
+    cut = job.cuts[index]
+    stage, found = max(lane.stages, key=lambda entry: float(entry[1].worth.minutes))
+    own = stage.tool in ("", cut.tool.written().get("id", "")) and len(lane.stages) == 1
+    near = all(math.isclose(a, b, rel_tol=0.01) for a, b in ((cut.ae_mm, found.point.ae), (cut.ap_mm, found.point.ap)))
+    return own and near and cut.strategy == stage.strategy and not lane.extra[0]

@@ -31,16 +31,12 @@ def verdict(comparison: Comparison, lane: Lane) -> str:
     if lane is comparison.winner:
         if len(there) == 1:
             return f"The only one that holds every limit; {_held(lane)}."
-        return f"Wins {_gap(comparison.aim, lane, there[1])} {_short(there[1])}: {_strength(lane, there[1])}."
+        return f"Wins {_gap(comparison.aim, lane, there[1])} {there[1].strategy.short}: {_strength(lane, there[1])}."
     best = comparison.winner
     assert best is not None  # this lane is there
     behind = best.score(comparison.aim) / lane.score(comparison.aim) - 1.0
-    head = "Close" if behind < _CLOSE else f"{_measure(comparison.aim, behind)} than {_short(best)}"
+    head = "Close" if behind < _CLOSE else f"{_measure(comparison.aim, behind)} than {best.strategy.short}"
     return f"{head[0].upper()}{head[1:]}; {_held(lane)}."
-
-
-def _short(lane: Lane) -> str:
-    return lane.strategy.name.split(",")[0].lower()
 
 
 def _gap(aim: Aim, lane: Lane, second: Lane) -> str:

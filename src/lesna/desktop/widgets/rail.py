@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from PySide6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QContextMenuEvent,
@@ -13,7 +11,6 @@ from PySide6.QtGui import (
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPainterPath,
     QPaintEvent,
     QPen,
 )
@@ -21,6 +18,7 @@ from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMenu, QPushBut
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
+from lesna.desktop.widgets.engagement_glyph import paint_engagement
 from lesna.desktop.widgets.painting import Canvas, Panel
 from lesna.document import edits
 from lesna.model import units
@@ -215,24 +213,14 @@ class CutCard(Canvas):
 
     def _paint_engagement(self, painter: QPainter) -> None:
         """The engaged sector of the cutter from above, and beside it the share of the flutes in use."""
-        state, tool = self.result.state, self.result.setup.parts.tool
-        centre, radius = QPointF(27, 38), 16.0
-        painter.setPen(QPen(THEME.color("ink"), 1.2))
-        painter.setBrush(THEME.color("outside"))
-        painter.drawEllipse(centre, radius, radius)
-        sector = QPainterPath(centre)
-        box = QRectF(centre.x() - radius, centre.y() - radius, 2 * radius, 2 * radius)
-        span = math.degrees(state.phi_s)
-        start = 270.0 if self.result.setup.parts.cut.direction == "down" else 90.0 - span
-        sector.arcTo(box, start, span)
-        sector.closeSubpath()
-        use = self.result.limits[0].use if self.result.limits else 0.0
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.fillPath(sector, THEME.color("alarm") if self.result.standing == "over" else temper(min(use, 1.0)))
-        painter.drawEllipse(centre, radius, radius)
-        height = 36.0 * min(state.ap / tool.APMX, 1.0)
-        painter.fillRect(QRectF(49, 20, 4, 36), THEME.color("outside"))
-        painter.fillRect(QRectF(49, 56 - height, 4, height), THEME.color("faint"))
+        result = self.result
+        use = result.limits[0].use if result.limits else 0.0
+        parts = result.setup.parts
+        paint_engagement(
+            painter, QPointF(27, 38), 16.0, phi=result.state.phi_s, depth_share=result.state.ap / parts.tool.APMX,
+            up=parts.cut.direction == "up",
+            color=THEME.color("alarm") if result.standing == "over" else temper(min(use, 1.0)),
+        )  # fmt: skip
 
     def _paint_words(self, painter: QPainter) -> None:
         result = self.result

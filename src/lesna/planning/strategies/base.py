@@ -95,6 +95,11 @@ class Strategy:
     stages: Callable[[Case], tuple[Stage, ...]]
     extra: Callable[[Case], tuple[float, str]] | None = None
 
+    @property
+    def short(self) -> str:
+        """The name for a chart or a sentence."""
+        return self.name.split(",")[0].lower()
+
 
 REGISTRY: list[Strategy] = []
 

@@ -1,0 +1,112 @@
+"""Removal against edge life: the points that hold every limit, what none of them beats, and each school's best."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+
+from lesna.desktop.session import Session
+from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.painting import Canvas, text_width
+from lesna.model import units
+from lesna.planning.compare import Comparison
+
+#: minutes at which the scale of life is marked
+_MARKS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)
+
+
+class FrontChart(Canvas):
+    """Follows the comparison; life on a logarithmic scale, because a little speed costs much of it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__("Removal against edge life")
+        self.session = session
+        self.setMinimumSize(180, 150)
+        session.comparison.changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(240, 260)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        comparison: Comparison | None = self.session.comparison.answer
+        lanes = [] if comparison is None else [lane for lane in comparison.lanes if lane.is_there]
+        if comparison is None or not lanes or not all(math.isfinite(lane.life) for lane in lanes):
+            painter.setFont(self.face(11))
+            painter.setPen(THEME.color("faint"))
+            words = "" if comparison is None else "No edge life is known for this tool in this material."
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            return
+        points = [*map(tuple, comparison.cloud.tolist()), *((lane.q, lane.life) for lane in lanes)]
+        lives = [life for _, life in points]
+        self._most = max(q for q, _ in points) * 1.06
+        self._low, self._high = math.log(min(lives) * 0.85), math.log(max(lives) * 1.25)
+        self._area = QRectF(34, 18, self.width() - 44, self.height() - 52)
+        self._paint_axes(painter)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(THEME.color("stock"))
+        for q, life in comparison.cloud.tolist():
+            painter.drawEllipse(self._at(q, life), 1.3, 1.3)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(THEME.color("ink"), 1.2))
+        painter.drawPolyline(QPolygonF([self._at(q, life) for q, life in comparison.front.tolist()]))
+        self._paint_schools(painter, comparison)
+
+    def _at(self, q: float, life: float) -> QPointF:
+        high = (math.log(life) - self._low) / (self._high - self._low)
+        return QPointF(self._area.left() + self._area.width() * q / self._most,
+                       self._area.bottom() - self._area.height() * high)  # fmt: skip
+
+    def _paint_axes(self, painter: QPainter) -> None:
+        area, system = self._area, self.session.system
+        painter.setPen(QPen(THEME.color("hairline"), 1))
+        painter.drawLine(area.topLeft(), area.bottomLeft())
+        painter.drawLine(area.bottomLeft(), area.bottomRight())
+        painter.setFont(self.face(10))
+        painter.setPen(THEME.color("faint"))
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        for minutes in _MARKS:
+            if self._low <= math.log(minutes) <= self._high:
+                y = self._at(0.0, minutes).y()
+                painter.drawText(QRectF(0, y - 7, 29, 14), right, f"{minutes}")
+                painter.drawLine(QPointF(area.left() - 3, y), QPointF(area.left(), y))
+        for share in (0.5, 1.0):
+            q = self._most * share / 1.06
+            x = self._at(q, math.exp(self._low)).x()
+            painter.drawLine(QPointF(x, area.bottom()), QPointF(x, area.bottom() + 3))
+            painter.drawText(QRectF(x - 30, area.bottom() + 4, 60, 13), Qt.AlignmentFlag.AlignCenter,
+                             units.REMOVAL.text(q, system))  # fmt: skip
+        painter.drawText(QRectF(0, 0, 120, 14), Qt.AlignmentFlag.AlignLeft, "edge life, min")
+        painter.drawText(QRectF(0, self.height() - 14, self.width() - 4, 14), Qt.AlignmentFlag.AlignRight,
+                         f"removal, {units.REMOVAL.unit(system)}")  # fmt: skip
+
+    def _paint_schools(self, painter: QPainter, comparison: Comparison) -> None:
+        face = self.face(10.5)
+        painter.setFont(face)
+        taken: list[QRectF] = []
+        for lane in comparison.lanes:
+            if not lane.is_there:
+                continue
+            place = self._at(lane.q, lane.life)
+            best = lane is comparison.winner
+            painter.setPen(QPen(THEME.color("accent" if best else "ink"), 1.4))
+            painter.setBrush(THEME.color("accent" if best else "panel"))
+            painter.drawEllipse(place, 4.5, 4.5)
+            taken.append(QRectF(place.x() - 5, place.y() - 5, 10, 10))
+            row = self._free(place, text_width(face, lane.strategy.short), taken)
+            if row is not None:
+                taken.append(row)
+                painter.setPen(THEME.color("ink"))
+                painter.drawText(row, Qt.AlignmentFlag.AlignCenter, lane.strategy.short)
+
+    def _free(self, place: QPointF, wide: float, taken: list[QRectF]) -> QRectF | None:
+        """Room for a name beside its point that covers no other; None where there is none."""
+        inside = QRectF(self._area.left() + 1, 14, self.width() - self._area.left() - 2, self.height() - 44)
+        for dx, dy in ((7, -7), (-7 - wide, -7), (-wide / 2, -20), (-wide / 2, 7), (7, 4), (-7 - wide, 4), (7, -19)):
+            row = QRectF(place.x() + dx, place.y() + dy, wide, 13)
+            if inside.contains(row) and not any(row.intersects(other) for other in taken):
+                return row
+        return None

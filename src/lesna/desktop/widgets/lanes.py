@@ -1,0 +1,219 @@
+"""The schools of roughing side by side: a lane each, the best on top, with what it costs and why."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+
+from lesna.desktop.session import Session
+from lesna.desktop.theme import THEME, temper
+from lesna.desktop.widgets.engagement_glyph import paint_engagement
+from lesna.desktop.widgets.painting import Canvas
+from lesna.model import units
+from lesna.planning.compare import Comparison, Lane, is_in_use
+from lesna.planning.verdicts import verdict
+
+#: height of a lane, of one that is not there, and of the line of column names
+_LANE, _MISSING, HEAD = 84, 40, 18
+_LEFT = 14.0
+
+
+class Columns:
+    """Where the columns of a lane begin, by its width."""
+
+    def __init__(self, width: float) -> None:
+        self.name = _LEFT
+        numbers = 4 * 0.105 * width
+        self.glyph = 0.27 * width
+        self.time = self.glyph + 62
+        self.step = 0.105 * width
+        self.numbers = width - numbers - 8
+        self.time_width = self.numbers - self.time - 10
+
+    def number(self, place: int) -> QRectF:
+        """Box of one of the four numbers, without its height."""
+        return QRectF(self.numbers + place * self.step, 0, self.step, 0)
+
+
+class LaneHead(Canvas):
+    """Names of the columns."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__("Columns of the comparison")
+        self.session = session
+        self.setFixedHeight(HEAD)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(self.face(10.5))
+        painter.setPen(THEME.color("faint"))
+        columns, system = Columns(self.width()), self.session.system
+        flags = Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(QRectF(columns.glyph - 4, 0, 60, HEAD), flags, "in the cut")
+        painter.drawText(QRectF(columns.time, 0, columns.time_width, HEAD), flags, "time: cut, link, change")
+        names = (
+            units.REMOVAL.unit(system), "edge, alone min", f"side, axial {units.FORCE.unit(system)}", "part",
+        )  # fmt: skip
+        for place, name in enumerate(names):
+            box = columns.number(place)
+            box.setHeight(HEAD)
+            painter.drawText(box, flags | Qt.AlignmentFlag.AlignRight, name)
+
+
+class LaneCard(Canvas):
+    """One strategy."""
+
+    def __init__(self, session: Session, comparison: Comparison, lane: Lane, use: Callable[[Lane], None]) -> None:
+        super().__init__(lane.strategy.name)
+        self.session, self.comparison, self.lane = session, comparison, lane
+        self.sentence = verdict(comparison, lane)
+        self.in_use = lane.is_there and is_in_use(session.job, session.index, lane)
+        self.setAccessibleDescription(f"{self.sentence} {lane.strategy.when}")
+        self.setToolTip(lane.strategy.when)
+        self.setFixedHeight(_LANE if lane.is_there else _MISSING)
+        self.button = QPushButton("in use" if self.in_use else "Use this", self)
+        self.button.setObjectName("link")
+        self.button.setAccessibleName(f"Use {lane.strategy.name}")
+        self.button.setEnabled(not self.in_use)
+        self.button.setVisible(lane.is_there)
+        self.button.clicked.connect(lambda checked=False: use(lane))
+
+    def sizeHint(self) -> QSize:
+        return QSize(760, _LANE if self.lane.is_there else _MISSING)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        size = self.button.sizeHint()
+        self.button.setGeometry(self.width() - size.width() - 8, self.height() - size.height() - 4, *size.toTuple())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        best = self.lane is self.comparison.winner
+        painter.setPen(QPen(THEME.color("accent" if best else "hairline"), 1))
+        painter.setBrush(THEME.color("field" if best else "panel"))
+        painter.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1), 3, 3)
+        if best:
+            painter.fillRect(QRectF(0, 1, 4, self.height() - 2), THEME.color("accent"))
+        columns = Columns(self.width())
+        if self.lane.is_there:
+            self._paint_name(painter, columns)
+            self._paint_engagement(painter, columns)
+            self._paint_time(painter, columns)
+            self._paint_numbers(painter, columns)
+        else:
+            painter.setFont(self.face(11.5))
+            painter.setPen(THEME.color("faint"))
+            painter.drawText(QRectF(columns.name, 0, columns.glyph - columns.name, _MISSING),
+                             Qt.AlignmentFlag.AlignVCenter, self.lane.strategy.name)  # fmt: skip
+        self._paint_sentence(painter, columns)
+
+    def _paint_name(self, painter: QPainter, columns: Columns) -> None:
+        wide = columns.glyph - columns.name - 14
+        painter.setFont(self.face(12, bold=True))
+        painter.setPen(THEME.color("ink"))
+        name = painter.fontMetrics().elidedText(self.lane.strategy.name, Qt.TextElideMode.ElideRight, int(wide))
+        painter.drawText(QRectF(columns.name, 6, wide, 18), Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setFont(self.face(11))
+        painter.setPen(THEME.color("faint"))
+        points = painter.fontMetrics().elidedText(self._points(), Qt.TextElideMode.ElideRight, int(wide))
+        painter.drawText(QRectF(columns.name, 25, wide, 16), Qt.AlignmentFlag.AlignVCenter, points)
+
+    def _points(self) -> str:
+        """Where it is cut; of two steps each has its depth."""
+        system = self.session.system
+        found = [optimum for _, optimum in self.lane.stages]
+        length, chip = units.LENGTH, units.CHIP
+        if len(found) == 1:
+            p, s = found[0].point, found[0].state
+            return f"ae {length.text(p.ae, system)}  ap {length.text(p.ap, system)}  fz {chip.text(s.fz, system)}"
+        return ", then ".join(
+            f"ae {length.text(f.point.ae, system)} ap {length.text(f.point.ap, system)}" for f in found
+        )
+
+    def _paint_engagement(self, painter: QPainter, columns: Columns) -> None:
+        main = self.lane.main
+        use = main.limits[0].use if main.limits else 0.0
+        paint_engagement(
+            painter, QPointF(columns.glyph + 16, 27), 15.0, phi=main.state.phi_s,
+            depth_share=main.point.ap / main.setup.parts.tool.APMX, up=main.setup.parts.cut.direction == "up",
+            color=temper(min(use * main.state.phi_s / 3.14159, 1.0)),
+        )  # fmt: skip
+
+    def _paint_time(self, painter: QPainter, columns: Columns) -> None:
+        """Minutes on a part, and a bar of how they are spent, to one scale for all lanes."""
+        longest = max(lane.minutes for lane in self.comparison.lanes if lane.is_there)
+        painter.setFont(self.face(13, bold=True))
+        painter.setPen(THEME.color("ink"))
+        painter.drawText(QRectF(columns.time, 5, columns.time_width, 20), Qt.AlignmentFlag.AlignVCenter,
+                         units.clock(self.lane.minutes))  # fmt: skip
+        left, top = columns.time, 28.0
+        for minutes, role in ((self.lane.cutting, "bronze"), (self.lane.linking, "link"), (self.lane.changing, "ink")):
+            wide = columns.time_width * minutes / longest
+            painter.fillRect(QRectF(left, top, max(wide, 0.6), 8), _SPLIT[role]())
+            left += wide
+
+    def _paint_numbers(self, painter: QPainter, columns: Columns) -> None:
+        lane, system = self.lane, self.session.system
+        cost = "no price" if lane.cost is None else units.MONEY.text(lane.cost, system)
+        minutes = units.LONG_MINUTES
+        pairs = (
+            (units.REMOVAL.text(lane.q, system), ""),
+            (minutes.text(lane.life, system), minutes.text(lane.alone, system)),
+            (units.FORCE.text(lane.side, system), units.FORCE.text(lane.axial, system)),
+            (cost, ""),
+        )
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        for place, (upper, lower) in enumerate(pairs):
+            box = columns.number(place)
+            box.setTop(5)
+            box.setHeight(20)
+            painter.setFont(self.face(12, bold=True))
+            painter.setPen(THEME.color("ink"))
+            painter.drawText(box, right, upper)
+            painter.setFont(self.face(11))
+            painter.setPen(THEME.color("faint"))
+            box.setTop(25)
+            box.setHeight(16)
+            painter.drawText(box, right, lower)
+
+    def _paint_sentence(self, painter: QPainter, columns: Columns) -> None:
+        painter.setFont(self.face(11.5))
+        painter.setPen(THEME.color("ink" if self.lane.is_there else "faint"))
+        flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
+        if self.lane.is_there:
+            wide = self.width() - columns.name - self.button.sizeHint().width() - 16
+            painter.drawText(QRectF(columns.name, 46, wide, 34), flags, self.sentence)
+        else:
+            left = columns.glyph - 4
+            painter.drawText(QRectF(left, 0, self.width() - left - 10, _MISSING), flags, self.sentence)
+
+
+#: colours of the split of time: cutting as hot steel, moving as cold, changing as ink
+_SPLIT = {"bronze": lambda: temper(0.4), "link": lambda: THEME.color("stock"), "ink": lambda: THEME.color("faint")}
+
+
+class LaneList(QWidget):
+    """All lanes of a comparison."""
+
+    def __init__(self, session: Session, use: Callable[[Lane], None]) -> None:
+        super().__init__()
+        self.session, self._use = session, use
+        self.cards: list[LaneCard] = []
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 6, 0)
+        self.column.setSpacing(6)
+        self.column.addStretch(1)
+
+    def show_lanes(self, comparison: Comparison | None) -> None:
+        """Shows a comparison, or none."""
+        for card in self.cards:
+            self.column.removeWidget(card)
+            card.deleteLater()
+        lanes = comparison.lanes if comparison is not None else ()
+        self.cards = [LaneCard(self.session, comparison, lane, self._use) for lane in lanes] if comparison else []
+        for place, card in enumerate(self.cards):
+            self.column.insertWidget(place, card)

@@ -1,0 +1,229 @@
+"""Compare: the schools of roughing for this feature side by side, and the tools of the shop."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QRadioButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
+
+from lesna.desktop.following import Following
+from lesna.desktop.session import Session
+from lesna.desktop.widgets.faces import Faces
+from lesna.desktop.widgets.front_chart import FrontChart
+from lesna.desktop.widgets.lanes import LaneHead, LaneList
+from lesna.desktop.widgets.painting import Panel
+from lesna.desktop.widgets.tool_ranking import ToolRanking
+from lesna.desktop.workspaces.common import Bound
+from lesna.model import units
+from lesna.model.job import Feature
+from lesna.planning.aims import AIMS, Aim
+from lesna.planning.book import against_book
+from lesna.planning.compare import Comparison, Lane, saving, taken
+
+_SIDE = 248
+
+
+def feature_line(feature: Feature | None, system: units.System) -> str:
+    """A feature in one line."""
+    if feature is None:
+        return "No feature"
+    sizes = [size for size in (feature.length_mm, feature.width_mm, feature.depth_mm) if size is not None]
+    unit = units.DIMENSION.unit(system)
+    words = [feature.kind.capitalize(), " × ".join(units.DIMENSION.text(size, system) for size in sizes) + f" {unit}"]
+    if feature.corner_radius_mm:
+        words.append(f"corner {units.DIMENSION.full(feature.corner_radius_mm, system)}")
+    if feature.islands_mm:
+        words.append(f"{len(feature.islands_mm)} islands" if len(feature.islands_mm) > 1 else "one island")
+    return ", ".join(words)
+
+
+class SchoolsFace(QWidget):
+    """The lanes; computed while they are looked at."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.feature = QLabel()
+        self.feature.setObjectName("title")
+        self.words = QLabel()
+        self.words.setObjectName("faint")
+        self.words.setWordWrap(True)
+        self.stop = QPushButton("Stop")
+        self.stop.clicked.connect(lambda checked=False: self._toggle())
+        self.lanes = LaneList(session, self._use)
+        self.head = LaneHead(session)
+        head = QHBoxLayout()
+        titles = QVBoxLayout()
+        titles.setSpacing(1)
+        titles.addWidget(self.feature)
+        titles.addWidget(self.words)
+        head.addLayout(titles, 1)
+        head.addWidget(self.stop, 0, Qt.AlignmentFlag.AlignTop)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
+        area.setWidget(self.lanes)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(3)
+        column.addLayout(head)
+        titled = QHBoxLayout()
+        titled.setContentsMargins(0, 0, 15, 0)
+        titled.addWidget(self.head)
+        column.addLayout(titled)
+        column.addWidget(area, 1)
+        session.comparison.changed.connect(self.refresh)
+        session.waiting_changed.connect(self._on_waiting)
+        Following(self, session, self.refresh)
+
+    def showEvent(self, event: Any) -> None:
+        super().showEvent(event)
+        self.session.comparison.watch(True)
+        self.refresh()
+
+    def hideEvent(self, event: Any) -> None:
+        super().hideEvent(event)
+        self.session.comparison.watch(False)
+
+    def _toggle(self) -> None:
+        comparison = self.session.comparison
+        if comparison.trouble:
+            comparison.again()
+        else:
+            comparison.stop()
+
+    def _on_waiting(self, target: str, text: str) -> None:
+        if target == "compare" and self.session.comparison.answer is None and text:
+            self.words.setText(f"Looking for the best point of each school, {text}")
+
+    def refresh(self) -> None:
+        """Shows the comparison, or what stands in its way."""
+        if not self.isVisible():
+            return
+        asked = self.session.comparison
+        answer: Comparison | None = asked.answer
+        self.feature.setText(feature_line(self.session.cut.feature, self.session.system))
+        self.stop.setVisible(answer is None and asked.trouble in ("", "stopped"))
+        self.stop.setText("Go on" if asked.trouble else "Stop")
+        self.head.setVisible(answer is not None and answer.winner is not None)
+        self.lanes.show_lanes(answer)
+        if answer is None:
+            words = asked.trouble.capitalize() or "Looking for the best point of each school"
+        elif answer.winner is None:
+            words = "None of the schools holds every limit here; what stops each stands beside it."
+        else:
+            tool = self.session.result.setup.parts.tool.name or "the same tool"
+            words = f"{tool}, same machine and limits for all; each at its own best point."
+            if answer.floor:
+                words += f" At least {units.REMOVAL.full(answer.floor, self.session.system)}."
+        self.words.setText(words)
+
+    def _use(self, lane: Lane) -> None:
+        session = self.session
+        label = f"Use {lane.strategy.name.lower()}"
+        session.attempt(lambda: session.edit(label, taken(session.job, session.index, lane)))
+
+
+class CompareWorkspace(QWidget):
+    """The step Compare of the route."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.bound = Bound(session, self)
+        self.schools = SchoolsFace(session)
+        self.tools = ToolRanking(session)
+        self.faces = Faces({"Schools of roughing": self.schools, "Tools of the shop": self.tools})
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 12, 8)
+        row.setSpacing(10)
+        row.addWidget(self.faces, 1)
+        row.addWidget(self._side())
+        session.comparison.changed.connect(self._show_saving)
+        Following(self, session, self._show_book)
+
+    def _side(self) -> QWidget:
+        chart = Panel("Removal against edge life")
+        self.chart = FrontChart(self.session)
+        chart.body.addWidget(self.chart, 1)
+        aims = Panel("Aim")
+        self.aims: dict[str, QRadioButton] = {}
+        key: Aim
+        group = QButtonGroup(self)
+        for key, name in AIMS.items():
+            button = QRadioButton(name)
+            button.setChecked(key == self.session.aim)
+            button.clicked.connect(lambda checked=False, key=key: self.session.choose_aim(key))
+            group.addButton(button)
+            aims.body.addWidget(button)
+            self.aims[key] = button
+        self.floor = self.bound.number(
+            "removal_floor_cm3_min", "Never slower", units.REMOVAL,
+            lambda: self.session.cut.removal_floor_cm3_min, self._write_floor, may_be_empty=True,
+        )  # fmt: skip
+        aims.body.addWidget(self.floor)
+        self.today = Panel("Against today")
+        self.saved = QGridLayout()
+        self.saved.setColumnStretch(0, 1)
+        self.figures: dict[str, QLabel] = {}
+        for place, (key, name) in enumerate(
+            (("minutes", "time saved"), ("edges", "edges saved"), ("money", "money saved"))
+        ):
+            label, value = QLabel(name), QLabel()
+            label.setObjectName("faint")
+            value.setAlignment(Qt.AlignmentFlag.AlignRight)
+            self.saved.addWidget(label, place, 0)
+            self.saved.addWidget(value, place, 1)
+            self.figures[key] = value
+        self.today.body.addLayout(self.saved)
+        self.book = Panel("Book and model")
+        self.book_words = QLabel()
+        self.book_words.setWordWrap(True)
+        self.book.body.addWidget(self.book_words)
+        side = QWidget()
+        side.setFixedWidth(_SIDE)
+        column = QVBoxLayout(side)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addWidget(chart, 1)
+        for panel in (aims, self.today, self.book):
+            column.addWidget(panel)
+        return side
+
+    def _write_floor(self, value: float | None) -> None:
+        self.session.edit_cut("Change the removal floor", removal_floor_cm3_min=value)
+
+    def _show_saving(self) -> None:
+        answer: Comparison | None = self.session.comparison.answer
+        gain = saving(answer, answer.winner) if answer is not None and answer.winner is not None else None
+        self.today.title.setText(f"Against today, {self.session.job.batch.parts} parts")
+        if gain is None:
+            texts = {"minutes": "–", "edges": "–", "money": "–"}
+        else:
+            hours, minutes = divmod(round(abs(gain.minutes)), 60)
+            sign = "" if gain.minutes >= -0.5 else "−"
+            texts = {
+                "minutes": f"{sign}{hours} h {minutes} min" if hours else f"{sign}{minutes} min",
+                "edges": f"{gain.edges} of {gain.edges_now}",
+                "money": "no price" if gain.money is None else units.MONEY.text(gain.money, self.session.system),
+            }
+        for key, text in texts.items():
+            self.figures[key].setText(text)
+
+    def _show_book(self) -> None:
+        found = against_book(self.session.result)
+        self.book.setVisible(found is not None)
+        if found is not None:
+            self.book_words.setText(found.text(self.session.system))
