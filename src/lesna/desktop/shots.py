@@ -63,6 +63,11 @@ def _compare(running: Running) -> None:
     running.session.select(1)
 
 
+def _compare_cheap(running: Running) -> None:
+    _compare(running)
+    running.bench.compare.aims["cost"].click()
+
+
 def _tools(running: Running) -> None:
     _compare(running)
     running.bench.compare.faces.show_face(1)
@@ -89,6 +94,7 @@ VIEWS: dict[str, tuple[Callable[[Running], None], tuple[int, int]]] = {
     "setup": (_setup, (1280, 800)),
     "compare": (_compare, (1280, 800)),
     "tools": (_tools, (1280, 800)),
+    "compare-small": (_compare_cheap, (1100, 700)),
     "working": (_working, (1280, 800)),
     "cut-cost": (_cost, (1280, 800)),
     "stability": (_stability, (1280, 800)),

@@ -139,6 +139,11 @@ def style_sheet(p: Palette) -> str:
         padding: 2px 6px; min-height: 18px; selection-background-color: {p.accent}; selection-color: {p.field}; }}
     QLineEdit:focus, QComboBox:focus {{ border-color: {p.accent}; }}
     QLineEdit[wrong="true"] {{ border: 1px solid {p.alarm}; color: {p.alarm}; }}
+    QRadioButton {{ spacing: 6px; padding: 1px; }}
+    QRadioButton::indicator {{ width: 11px; height: 11px; border: 1px solid {p.faint}; border-radius: 6px;
+        background: {p.field}; }}
+    QRadioButton::indicator:checked {{ width: 5px; height: 5px; border: 4px solid {p.accent}; }}
+    QRadioButton:focus {{ color: {p.accent}; }}
     QComboBox::drop-down {{ border: none; width: 16px; }}
     QComboBox::down-arrow {{ image: none; border-left: 4px solid {p.field}; border-right: 4px solid {p.field};
         border-top: 5px solid {p.faint}; width: 0; height: 0; margin-right: 6px; }}

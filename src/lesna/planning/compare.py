@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -17,7 +17,8 @@ from lesna.physics import Array
 from lesna.planning.aims import Aim
 from lesna.planning.economy import rate_of
 from lesna.planning.features import solid_of
-from lesna.planning.optimum import Optimum, Point, best_of, judged
+from lesna.planning.limits import LimitUse
+from lesna.planning.optimum import SHORT, Optimum, Point, best_of, judged, stopped_by
 from lesna.planning.setup import CutSetup, setup_of
 from lesna.planning.solve import solve_one
 from lesna.planning.strategies import REGISTRY, Case, Stage, Strategy
@@ -44,12 +45,15 @@ class Lane:
         Why it is not there; empty where it is.
     extra : tuple of (float, str)
         Minutes besides, and what for.
+    stop : LimitUse or None
+        The limit that a deeper (or wider) cut of its main task would break.
     """
 
     strategy: Strategy
     stages: tuple[tuple[Stage, Optimum], ...]
     why_not: str = ""
     extra: tuple[float, str] = (0.0, "")
+    stop: LimitUse | None = None
 
     @property
     def is_there(self) -> bool:
@@ -292,9 +296,9 @@ def _lane(case: Case, strategy: Strategy, aim: Aim, floor: float, quick: bool, o
             return Lane(strategy, (), _why_none(stage, asked))
         found.append((stage, best))
     lane = Lane(strategy, tuple(found), "", strategy.extra(case) if strategy.extra else (0.0, ""))
-    if lane.q < floor * (1 - 2e-2):
+    if lane.q < floor * (1 - SHORT):
         return Lane(strategy, (), f"removes {lane.q:.1f} cm³/min at most, {floor:.1f} are asked for")
-    return lane
+    return lane if quick else replace(lane, stop=stopped_by(lane.main))
 
 
 def _why_none(stage: Stage, floor: float) -> str:

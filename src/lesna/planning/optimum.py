@@ -9,6 +9,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from types import SimpleNamespace
+from typing import cast
 
 import numpy as np
 
@@ -16,7 +18,7 @@ from lesna.physics import Array, Num
 from lesna.planning import limits
 from lesna.planning.aims import Aim, Worth, score, worth_of
 from lesna.planning.setup import CutSetup
-from lesna.planning.solve import State, solve, solve_one
+from lesna.planning.solve import State, kinematics, solve, solve_one
 from lesna.planning.stability import depths_about, growth_of, over_stepover
 
 #: speeds, chips and stepovers of the first grid
@@ -24,13 +26,21 @@ _SPEEDS, _CHIPS, _STEPOVERS = 11, 3, 18
 #: combinations of speed and chip that are looked at for chatter, depths of each, and stepovers between which it is read
 _LOOKED_AT, _DEEP, _NODES = 16, 3, 3
 #: starts that are refined, rounds, and points of a round over speed, chip and stepover
-_STARTS, _ROUNDS, _FINE, _FINE_STEPOVERS = 3, 6, 3, 5
-#: each round is smaller by this, as a power of the ratio of neighbours
-_SHRINK = 0.55
+_STARTS, _ROUNDS, _FINE, _FINE_STEPOVERS = 3, 7, 3, 5
+#: a round that gains nothing makes the next one smaller, by this power of the ratio of neighbours
+_SHRINK = 0.45
+#: a gain above this keeps a round's grid as it is; even stepovers to each side that a round looks at
+_GAINED, _EVEN_REACH = 0.002, 3
 #: candidates of a round that are looked at for chatter
 _CANDIDATES = 3
 #: the best point is drawn back in steps of this, so often
 _BACK, _DRAWN_BACK = 0.99, 40
+#: how far drawing back may take it under the removal that is asked for
+SHORT = 0.02
+#: steps in which the speed that just reaches a removal is found
+_STEPS_TO_FLOOR = 6
+#: how much wider a stepover is looked at for what stops it
+_NEXT = 0.15
 #: points kept for the chart of removal against life
 _SCATTER = 250
 
@@ -139,17 +149,39 @@ def judged(task: Task, point: Point, scatter: Array | None = None, *, chatter: b
     scatter : array (n, 2) or None
         To be kept with it.
     chatter : bool
-        Whether the chatter limit is computed too.
+        Whether chatter is judged too, where no other limit is broken already.
     """
     setup = task.at(point)
     state, _ = solve_one(setup, point.ae, point.ap)
-    depth = None
-    if chatter:
+    found = limits.limits_of(setup, state)
+    if chatter and not any(entry.is_broken for entry in found):
         field = over_stepover(setup, np.array([point.ae]), ap=depths_about(setup, point.ap))
-        depth = float(field.limits_at(point.ae, np.array([point.ap]))[0])
+        found = limits.limits_of(setup, state, float(field.limits_at(point.ae, np.array([point.ap]))[0]))
     worth = worth_of(setup, state, task.volume, task.minutes(state))
-    found = limits.limits_of(setup, state, depth)
     return Optimum(task, point, setup, state, worth, found, np.empty((0, 2)) if scatter is None else scatter)
+
+
+def stopped_by(found: Optimum) -> limits.LimitUse | None:
+    """The limit that the next step in the same direction breaks: deeper, else wider; None where the window ends first.
+
+    Parameters
+    ----------
+    found : Optimum
+        A best point.
+    """
+    task, point = found.task, found.point
+    deeper = task.depths[task.depths > point.ap * (1 + 1e-6)]
+    if len(deeper):
+        point = replace(point, ap=float(deeper[0]))
+    elif task.stepovers[-1] > point.ae * (1 + _NEXT / 2):
+        point = replace(point, ae=min(point.ae * (1 + _NEXT), float(task.stepovers[-1])))
+    else:
+        return None
+    # the chip is at its most already, and a hair over it says nothing
+    broken = [
+        entry for entry in judged(task, point).limits if entry.is_broken and entry.rule.id != "chip_thickness_max"
+    ]
+    return broken[0] if broken else None
 
 
 def best_of(task: Task, aim: Aim, floor: float = 0.0, *, chatter: bool = True, quick: bool = False) -> Optimum | None:
@@ -171,8 +203,9 @@ def best_of(task: Task, aim: Aim, floor: float = 0.0, *, chatter: bool = True, q
     if not len(task.depths) or not len(task.stepovers):
         return None
     ae = task.stepovers if task.is_even else np.unique(np.geomspace(task.stepovers[0], task.stepovers[-1], _STEPOVERS))
-    grid = _Grid.of(ae, _between(task.speeds, 4 if quick else _SPEEDS), _between(task.chips, 2 if quick else _CHIPS))
-    values, cloud = _scores(task, aim, floor, grid, task.depths)
+    speeds, chips = _between(task.speeds, 4 if quick else _SPEEDS), _between(task.chips, 2 if quick else _CHIPS)
+    grid = _Grid.of(task, ae, task.depths, (speeds, chips), floor)
+    values, cloud = _scores(task, aim, floor, grid)
     starts = _starts(task, grid, values, chatter)
     found = starts[:2] if quick else [_refined(task, aim, floor, *start, chatter) for start in starts]
     for _, point in sorted(found, key=lambda entry: -entry[0]):
@@ -187,26 +220,48 @@ class _Grid:
     """Columns of a search: every stepover at every speed and chip, so that one sweep over the depths serves them all."""
 
     ae: Array
-    vc: Array
+    ap: Array
+    vc: Array  # (depths, columns)
     chip: Array
     shape: tuple[int, int]  # combinations of speed and chip, stepovers
 
     @staticmethod
-    def of(ae: Array, speeds: Array, chips: Array) -> _Grid:
+    def of(task: Task, ae: Array, ap: Array, choices: tuple[Array, Array], floor: float) -> _Grid:
+        """The grid; where a removal must be reached, the speeds that just reach it are looked at besides the others."""
+        speeds, chips = choices
+        if floor > 0 and task.speeds[1] > task.speeds[0]:
+            speeds = np.append(speeds, np.nan)
         vc, chip, wide = (part.ravel() for part in np.meshgrid(speeds, chips, ae, indexing="ij"))
-        return _Grid(wide, vc, chip, (len(speeds) * len(chips), len(ae)))
+        slow, every = np.isnan(vc), np.tile(vc, (len(ap), 1))
+        if slow.any():
+            every[:, slow] = _just_reaching(task, floor, wide[slow], chip[slow], ap)
+        return _Grid(wide, ap, every, chip, (len(speeds) * len(chips), len(ae)))
 
-    def point(self, column: int, ap: float) -> Point:
-        return Point(float(self.ae[column]), ap, float(self.vc[column]), float(self.chip[column]))
+    def point(self, row: int, column: int) -> Point:
+        """Stepover, depth, speed and chip of one place."""
+        return Point(float(self.ae[column]), float(self.ap[row]), float(self.vc[row, column]), float(self.chip[column]))
+
+
+def _just_reaching(task: Task, floor: float, ae: Array, chip: Array, ap: Array) -> Array:
+    """Speeds at which a removal is just reached (depths, columns): with less, edges live longer but the part is late."""
+    low, high = task.speeds
+    wide, deep = np.broadcast_arrays(ae[None, :], ap[:, None])
+    vc = np.full(wide.shape, high)
+    for _ in range(_STEPS_TO_FLOOR):
+        motion = kinematics(task.setup, wide, deep, vc=vc, chip_=None if task.holds_feed else chip)
+        cutting, linking = task.minutes(cast(State, SimpleNamespace(**motion)))
+        room = task.volume / floor - linking
+        vc = np.where(room > 0, np.clip(vc * cutting / np.maximum(room, 1e-12), low, high), high)
+    return np.minimum(vc * (1 + 1e-5), high)
 
 
 def _between(ends: tuple[float, float], count: int) -> Array:
     return np.array([ends[0]]) if ends[1] <= ends[0] * (1 + 1e-9) else np.geomspace(*ends, count)
 
 
-def _scores(task: Task, aim: Aim, floor: float, grid: _Grid, ap: Array) -> tuple[Array, Array]:
+def _scores(task: Task, aim: Aim, floor: float, grid: _Grid) -> tuple[Array, Array]:
     """Scores (depths, columns), minus infinity where a limit breaks; removal and life of some admissible points."""
-    state = solve(task.setup, grid.ae, ap, vc=grid.vc, chip_=None if task.holds_feed else grid.chip)
+    state = solve(task.setup, grid.ae, grid.ap, vc=grid.vc, chip_=None if task.holds_feed else grid.chip)
     allowed = limits.admissible(limits.uses_over(task.setup, state))
     worth = worth_of(task.setup, state, task.volume, task.minutes(state))
     points = np.stack((np.broadcast_to(worth.q, allowed.shape)[allowed], worth.life[allowed]), axis=1)
@@ -230,7 +285,7 @@ def _starts(task: Task, grid: _Grid, values: Array, chatter: bool) -> list[tuple
             column = int(np.argmax(allowed[row]))
             value, depth = float(allowed[row, column]), float(task.depths[row])
             if value > best.get(depth, (-np.inf,))[0]:
-                best[depth] = (value, grid.point(int(combo) * wide + column, depth))
+                best[depth] = (value, grid.point(int(row), int(combo) * wide + column))
         incumbent = max([incumbent, *(entry[0] for entry in best.values())])
     return sorted(best.values(), key=lambda entry: -entry[0])[:_STARTS]
 
@@ -247,7 +302,7 @@ def _calm(task: Task, grid: _Grid, combo: int, values: Array, incumbent: float) 
     nodes = np.unique(np.linspace(held[0], held[-1], min(_NODES, len(held))).round().astype(int))
     depths = task.depths[rows]
     growth = np.stack(
-        [growth_of(task.at(grid.point(int(columns[k]), float(depths[-1]))), float(ae[k]), depths) for k in nodes],
+        [growth_of(task.at(grid.point(rows[-1], int(columns[k]))), float(ae[k]), depths) for k in nodes],
         axis=1,
     )
     for place, row in enumerate(rows):
@@ -263,21 +318,25 @@ def _refined(task: Task, aim: Aim, floor: float, value: float, point: Point, cha
     depths = _neighbours(task.depths, point.ap)
     for _ in range(_ROUNDS):
         ae = (
-            _neighbours(task.stepovers, point.ae) if task.is_even else _around(point.ae, span[2], wide, _FINE_STEPOVERS)
+            _neighbours(task.stepovers, point.ae, _EVEN_REACH)
+            if task.is_even
+            else _around(point.ae, span[2], wide, _FINE_STEPOVERS)
         )
-        grid = _Grid.of(
-            ae, _around(point.vc, span[0], task.speeds, _FINE), _around(point.chip, span[1], task.chips, _FINE)
-        )
-        values, _ = _scores(task, aim, floor, grid, depths)
+        speeds, chips = _around(point.vc, span[0], task.speeds, _FINE), _around(point.chip, span[1], task.chips, _FINE)
+        grid = _Grid.of(task, ae, depths, (speeds, chips), floor)
+        values, _ = _scores(task, aim, floor, grid)
+        former = value
         for place in np.argsort(-values, axis=None, kind="stable")[:_CANDIDATES]:
             row, column = divmod(int(place), values.shape[1])
             if values[row, column] <= value:
                 break
-            there = grid.point(column, float(depths[row]))
+            there = grid.point(row, column)
             if not chatter or growth_of(task.at(there), there.ae, np.array([there.ap]))[0] < 0:
                 value, point = float(values[row, column]), there
                 break
-        span = [size**_SHRINK for size in span]
+        # along a limit the way may be long: the grid shrinks only where it holds nothing better
+        if value <= former * (1 + _GAINED):
+            span = [size**_SHRINK for size in span]
     return value, point
 
 
@@ -292,19 +351,17 @@ def _around(centre: float, ratio: float, ends: tuple[float, float], count: int) 
     return np.unique(np.clip(np.geomspace(centre / ratio, centre * ratio, count), *ends))
 
 
-def _neighbours(choices: Array, value: float) -> Array:
+def _neighbours(choices: Array, value: float, reach: int = 1) -> Array:
     at = int(np.argmin(np.abs(choices - value)))
-    return choices[max(0, at - 1) : at + 2]
+    return choices[max(0, at - reach) : at + reach + 1]
 
 
 def _kept(task: Task, point: Point, floor: float, scatter: Array | None, chatter: bool) -> Optimum | None:
     """The point drawn back until a whole turn of its own, finer than the grids, breaks no limit."""
     for _ in range(_DRAWN_BACK):
-        found = judged(task, point, scatter, chatter=False)
+        found = judged(task, point, scatter, chatter=chatter)
         if found.is_admissible:
-            found = judged(task, point, scatter) if chatter else found
-            if found.is_admissible:
-                return found if float(found.worth.q) >= floor * (1 - 2e-2) else None
+            return found if float(found.worth.q) >= floor * (1 - SHORT) else None
         if not task.is_even and point.ae * _BACK >= task.stepovers[0]:
             point = replace(point, ae=point.ae * _BACK)
         elif point.chip * _BACK >= task.chips[0]:

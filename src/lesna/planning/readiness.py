@@ -188,10 +188,8 @@ def _chatter(result: Result, system: units.System) -> Check:
         return Check("Chatter", "look", "being computed")
     if chatter.is_open:
         return Check("Chatter", "good", "no chatter found within the tool's reach")
-    text = (
-        f"begins at ap {units.LENGTH.full(chatter.depth, system)} near {chatter.frequency:.0f} Hz "
-        f"({chatter.method} method{advice})"
-    )
+    pitch = f" near {chatter.frequency:.0f} Hz" if chatter.frequency else ""
+    text = f"begins at ap {units.LENGTH.full(chatter.depth, system)}{pitch} ({chatter.method} method{advice})"
     return Check("Chatter", _verdict(_limit(result, "stability")), text)
 
 

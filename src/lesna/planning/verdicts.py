@@ -30,13 +30,13 @@ def verdict(comparison: Comparison, lane: Lane) -> str:
     there = [other for other in comparison.lanes if other.is_there]
     if lane is comparison.winner:
         if len(there) == 1:
-            return f"The only one that holds every limit; {_held(lane)}."
+            return f"The only one that holds every limit; {_stop(lane)}."
         return f"Wins {_gap(comparison.aim, lane, there[1])} {there[1].strategy.short}: {_strength(lane, there[1])}."
     best = comparison.winner
     assert best is not None  # this lane is there
     behind = best.score(comparison.aim) / lane.score(comparison.aim) - 1.0
     head = "Close" if behind < _CLOSE else f"{_measure(comparison.aim, behind)} than {best.strategy.short}"
-    return f"{head[0].upper()}{head[1:]}; {_held(lane)}."
+    return f"{head[0].upper()}{head[1:]}: {_weakness(lane, best)}."
 
 
 def _gap(aim: Aim, lane: Lane, second: Lane) -> str:
@@ -70,18 +70,51 @@ def _strength(lane: Lane, second: Lane) -> str:
     ]  # fmt: skip
     telling = [entry for entry in advantages if entry[0] > _TELLING]
     best = max(telling or advantages, key=lambda entry: entry[0])
-    return f"{best[1]}; {_held(lane)}"
+    return f"{best[1]}; {_stop(lane)}"
 
 
-def _held(lane: Lane) -> str:
-    """What holds the lane's main task back."""
-    entry, system = lane.main.limits[0], lane.main.setup.parts.job.units
-    name = entry.rule.name.lower()
-    if entry.use < NEAR:
-        return f"no limit is reached, {name} is nearest at {entry.use:.0%}"
-    word = "over" if entry.rule.is_floor else "of"
-    value = entry.rule.quantity.text(entry.value, system)
-    return f"{name} holds it: {value} {word} {entry.rule.quantity.full(entry.limit, system)}"
+def _weakness(lane: Lane, best: Lane) -> str:
+    """What costs a lane most against the winner."""
+    system = lane.main.setup.parts.job.units
+    behind = {
+        "cutting": lane.cutting - best.cutting, "linking": lane.linking - lane.extra[0] - best.linking,
+        "changing": lane.changing - best.changing, "extra": lane.extra[0],
+    }  # fmt: skip
+    worst = max(behind, key=lambda part: behind[part])
+    if behind[worst] <= 0 and lane.cost is not None and best.cost is not None:
+        return f"it uses {lane.edges:.2f} edges a part against {best.edges:.2f}; {_stop(lane)}"
+    if worst == "extra":
+        return f"{lane.extra[1]} takes {units.clock(lane.extra[0])}"
+    if worst == "linking":
+        return f"{units.clock(lane.linking)} go on entries and moves that cut nothing; {_stop(lane)}"
+    if worst == "changing":
+        return f"worn edges cost {units.clock(lane.changing)}; {_stop(lane)}"
+    in_cut = sum(found.task.volume for _, found in lane.stages) / lane.cutting
+    if len(lane.stages) > 1:
+        spent = units.clock(float(lane.main.worth.cutting))
+        return f"{spent} in the cut for the {lane.main.task.label} alone; {_stop(lane)}"
+    return f"in the cut it removes {units.REMOVAL.full(in_cut, system)}; {_stop(lane)}"
+
+
+def _stop(lane: Lane) -> str:
+    """What ends the lane's main task."""
+    main, system = lane.main, lane.main.setup.parts.job.units
+    if lane.stop is not None:
+        deeper = main.point.ap < main.task.depths[-1] * (1 - 1e-6)
+        at = f"{units.LENGTH.full(main.point.ap if deeper else main.point.ae, system)} {'deep' if deeper else 'wide'}"
+        return f"{_ENDS.get(lane.stop.rule.id, lane.stop.rule.name.lower())} ends it at {at}"
+    entry = next((e for e in main.limits if e.rule.id not in _OF_THE_EDGE), None)
+    if entry is not None and entry.use >= NEAR:
+        word = "over" if entry.rule.is_floor else "of"
+        value = entry.rule.quantity.text(entry.value, system)
+        return f"{entry.rule.name.lower()} holds it: {value} {word} {entry.rule.quantity.full(entry.limit, system)}"
+    return "the edge's own chip is the limit"
+
+
+#: limits that belong to the edge itself, not to what carries it
+_OF_THE_EDGE = frozenset({"chip_thickness_max", "depth_available"})
+#: limits as they are spoken of
+_ENDS = {"stability": "chatter", "chip_space": "room for the chips", "depth_available": "the flute length"}
 
 
 # ---------------------------------------------------------------- plain data

@@ -16,6 +16,15 @@ from lesna.planning.compare import Comparison
 #: minutes at which the scale of life is marked
 _MARKS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)
 
+#: a name this far above or below its point is tied to it by a line
+_FAR = 22.0
+
+
+def _rooms(wide: float) -> list[tuple[float, float]]:
+    """Where a name may stand beside its point, the nearest first."""
+    near = [(7.0, -7.0), (-7 - wide, -7.0), (-wide / 2, -20.0), (-wide / 2, 7.0), (7.0, 4.0), (-7 - wide, 4.0)]
+    return near + [(dx, dy) for dy in (-19.0, 17.0, -33.0, 30.0, -46.0) for dx in (7.0, -wide / 2, -7 - wide)]
+
 
 class FrontChart(Canvas):
     """Follows the comparison; life on a logarithmic scale, because a little speed costs much of it."""
@@ -86,26 +95,30 @@ class FrontChart(Canvas):
     def _paint_schools(self, painter: QPainter, comparison: Comparison) -> None:
         face = self.face(10.5)
         painter.setFont(face)
-        taken: list[QRectF] = []
-        for lane in comparison.lanes:
-            if not lane.is_there:
-                continue
-            place = self._at(lane.q, lane.life)
+        lanes = [lane for lane in comparison.lanes if lane.is_there]
+        places = [self._at(lane.q, lane.life) for lane in lanes]
+        taken = [QRectF(place.x() - 5, place.y() - 5, 10, 10) for place in places]
+        # from the last to the first, so that the winner lies on top
+        for lane, place in reversed(list(zip(lanes, places, strict=True))):
             best = lane is comparison.winner
             painter.setPen(QPen(THEME.color("accent" if best else "ink"), 1.4))
             painter.setBrush(THEME.color("accent" if best else "panel"))
             painter.drawEllipse(place, 4.5, 4.5)
-            taken.append(QRectF(place.x() - 5, place.y() - 5, 10, 10))
+        for lane, place in zip(lanes, places, strict=True):
             row = self._free(place, text_width(face, lane.strategy.short), taken)
             if row is not None:
                 taken.append(row)
                 painter.setPen(THEME.color("ink"))
                 painter.drawText(row, Qt.AlignmentFlag.AlignCenter, lane.strategy.short)
+                if abs(row.center().y() - place.y()) > _FAR:
+                    painter.setPen(QPen(THEME.color("faint"), 0.8))
+                    edge = row.bottom() if row.center().y() < place.y() else row.top()
+                    painter.drawLine(QPointF(min(max(place.x(), row.left()), row.right()), edge), place)
 
     def _free(self, place: QPointF, wide: float, taken: list[QRectF]) -> QRectF | None:
         """Room for a name beside its point that covers no other; None where there is none."""
         inside = QRectF(self._area.left() + 1, 14, self.width() - self._area.left() - 2, self.height() - 44)
-        for dx, dy in ((7, -7), (-7 - wide, -7), (-wide / 2, -20), (-wide / 2, 7), (7, 4), (-7 - wide, 4), (7, -19)):
+        for dx, dy in _rooms(wide):
             row = QRectF(place.x() + dx, place.y() + dy, wide, 13)
             if inside.contains(row) and not any(row.intersects(other) for other in taken):
                 return row

@@ -17,8 +17,10 @@ from lesna.planning.compare import Comparison, Lane, is_in_use
 from lesna.planning.verdicts import verdict
 
 #: height of a lane, of one that is not there, and of the line of column names
-_LANE, _MISSING, HEAD = 84, 40, 18
+_LANE, _MISSING, HEAD = 71, 36, 18
 _LEFT = 14.0
+#: width of a lane up to which its columns move together
+_NARROW = 660.0
 
 
 class Columns:
@@ -27,7 +29,7 @@ class Columns:
     def __init__(self, width: float) -> None:
         self.name = _LEFT
         numbers = 4 * 0.105 * width
-        self.glyph = 0.27 * width
+        self.glyph = (0.27 if width > _NARROW else 0.32) * width
         self.time = self.glyph + 62
         self.step = 0.105 * width
         self.numbers = width - numbers - 8
@@ -53,9 +55,13 @@ class LaneHead(Canvas):
         columns, system = Columns(self.width()), self.session.system
         flags = Qt.AlignmentFlag.AlignVCenter
         painter.drawText(QRectF(columns.glyph - 4, 0, 60, HEAD), flags, "in the cut")
-        painter.drawText(QRectF(columns.time, 0, columns.time_width, HEAD), flags, "time: cut, link, change")
+        painter.drawText(
+            QRectF(columns.time, 0, columns.time_width, HEAD),
+            flags,
+            "time: cut, link, change" if self.width() > _NARROW else "time",
+        )
         names = (
-            units.REMOVAL.unit(system), "edge, alone min", f"side, axial {units.FORCE.unit(system)}", "part",
+            units.REMOVAL.unit(system), "edge, min", f"side, {units.FORCE.unit(system)}", "part",
         )  # fmt: skip
         for place, name in enumerate(names):
             box = columns.number(place)
@@ -72,7 +78,7 @@ class LaneCard(Canvas):
         self.sentence = verdict(comparison, lane)
         self.in_use = lane.is_there and is_in_use(session.job, session.index, lane)
         self.setAccessibleDescription(f"{self.sentence} {lane.strategy.when}")
-        self.setToolTip(lane.strategy.when)
+        self.setToolTip("\n".join(text for text in (self._points(), self.sentence, lane.strategy.when) if text))
         self.setFixedHeight(_LANE if lane.is_there else _MISSING)
         self.button = QPushButton("in use" if self.in_use else "Use this", self)
         self.button.setObjectName("link")
@@ -87,7 +93,7 @@ class LaneCard(Canvas):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         size = self.button.sizeHint()
-        self.button.setGeometry(self.width() - size.width() - 8, self.height() - size.height() - 4, *size.toTuple())
+        self.button.setGeometry(self.width() - size.width() - 8, self.height() - size.height() - 1, *size.toTuple())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -116,11 +122,11 @@ class LaneCard(Canvas):
         painter.setFont(self.face(12, bold=True))
         painter.setPen(THEME.color("ink"))
         name = painter.fontMetrics().elidedText(self.lane.strategy.name, Qt.TextElideMode.ElideRight, int(wide))
-        painter.drawText(QRectF(columns.name, 6, wide, 18), Qt.AlignmentFlag.AlignVCenter, name)
+        painter.drawText(QRectF(columns.name, 3, wide, 17), Qt.AlignmentFlag.AlignVCenter, name)
         painter.setFont(self.face(11))
         painter.setPen(THEME.color("faint"))
         points = painter.fontMetrics().elidedText(self._points(), Qt.TextElideMode.ElideRight, int(wide))
-        painter.drawText(QRectF(columns.name, 25, wide, 16), Qt.AlignmentFlag.AlignVCenter, points)
+        painter.drawText(QRectF(columns.name, 20, wide, 15), Qt.AlignmentFlag.AlignVCenter, points)
 
     def _points(self) -> str:
         """Where it is cut; of two steps each has its depth."""
@@ -138,7 +144,7 @@ class LaneCard(Canvas):
         main = self.lane.main
         use = main.limits[0].use if main.limits else 0.0
         paint_engagement(
-            painter, QPointF(columns.glyph + 16, 27), 15.0, phi=main.state.phi_s,
+            painter, QPointF(columns.glyph + 16, 20), 14.0, phi=main.state.phi_s,
             depth_share=main.point.ap / main.setup.parts.tool.APMX, up=main.setup.parts.cut.direction == "up",
             color=temper(min(use * main.state.phi_s / 3.14159, 1.0)),
         )  # fmt: skip
@@ -148,9 +154,9 @@ class LaneCard(Canvas):
         longest = max(lane.minutes for lane in self.comparison.lanes if lane.is_there)
         painter.setFont(self.face(13, bold=True))
         painter.setPen(THEME.color("ink"))
-        painter.drawText(QRectF(columns.time, 5, columns.time_width, 20), Qt.AlignmentFlag.AlignVCenter,
+        painter.drawText(QRectF(columns.time, 2, columns.time_width, 18), Qt.AlignmentFlag.AlignVCenter,
                          units.clock(self.lane.minutes))  # fmt: skip
-        left, top = columns.time, 28.0
+        left, top = columns.time, 23.0
         for minutes, role in ((self.lane.cutting, "bronze"), (self.lane.linking, "link"), (self.lane.changing, "ink")):
             wide = columns.time_width * minutes / longest
             painter.fillRect(QRectF(left, top, max(wide, 0.6), 8), _SPLIT[role]())
@@ -162,22 +168,22 @@ class LaneCard(Canvas):
         minutes = units.LONG_MINUTES
         pairs = (
             (units.REMOVAL.text(lane.q, system), ""),
-            (minutes.text(lane.life, system), minutes.text(lane.alone, system)),
-            (units.FORCE.text(lane.side, system), units.FORCE.text(lane.axial, system)),
+            (minutes.text(lane.life, system), f"{minutes.text(lane.alone, system)} alone"),
+            (units.FORCE.text(lane.side, system), f"axial {units.FORCE.text(lane.axial, system)}"),
             (cost, ""),
         )
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         for place, (upper, lower) in enumerate(pairs):
             box = columns.number(place)
-            box.setTop(5)
-            box.setHeight(20)
+            box.setTop(2)
+            box.setHeight(18)
             painter.setFont(self.face(12, bold=True))
             painter.setPen(THEME.color("ink"))
             painter.drawText(box, right, upper)
             painter.setFont(self.face(11))
             painter.setPen(THEME.color("faint"))
-            box.setTop(25)
-            box.setHeight(16)
+            box.setTop(20)
+            box.setHeight(15)
             painter.drawText(box, right, lower)
 
     def _paint_sentence(self, painter: QPainter, columns: Columns) -> None:
@@ -186,7 +192,13 @@ class LaneCard(Canvas):
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
         if self.lane.is_there:
             wide = self.width() - columns.name - self.button.sizeHint().width() - 16
-            painter.drawText(QRectF(columns.name, 46, wide, 34), flags, self.sentence)
+            if painter.fontMetrics().horizontalAdvance(self.sentence) > wide:
+                painter.drawText(QRectF(columns.name, 37, wide, 32), flags, self.sentence)
+                return
+            painter.drawText(QRectF(columns.name, 38, wide, 15), Qt.AlignmentFlag.AlignVCenter, self.sentence)
+            painter.setPen(THEME.color("faint"))
+            when = painter.fontMetrics().elidedText(self.lane.strategy.when, Qt.TextElideMode.ElideRight, int(wide))
+            painter.drawText(QRectF(columns.name, 53, wide, 15), Qt.AlignmentFlag.AlignVCenter, when)
         else:
             left = columns.glyph - 4
             painter.drawText(QRectF(left, 0, self.width() - left - 10, _MISSING), flags, self.sentence)
@@ -205,7 +217,7 @@ class LaneList(QWidget):
         self.cards: list[LaneCard] = []
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 6, 0)
-        self.column.setSpacing(6)
+        self.column.setSpacing(4)
         self.column.addStretch(1)
 
     def show_lanes(self, comparison: Comparison | None) -> None:

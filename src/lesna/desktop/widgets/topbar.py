@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QToolButton, QWidget
 
 from lesna.desktop.session import Session
@@ -23,6 +24,7 @@ class TopBar(QFrame):
         self.title = QLabel()
         self.title.setFont(font(15, bold=True))
         self.title.setStyleSheet("font-size: 11.25pt; font-weight: bold;")
+        self._summary = ""
         self.summary = QLabel()
         self.summary.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row = QHBoxLayout(self)
@@ -54,6 +56,14 @@ class TopBar(QFrame):
         self._row.addWidget(button)
         return button
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._elide()
+
+    def _elide(self) -> None:
+        metrics = self.summary.fontMetrics()
+        self.summary.setText(metrics.elidedText(self._summary, Qt.TextElideMode.ElideRight, self.summary.width()))
+
     def refresh(self) -> None:
         """Follows the job."""
         job = self.session.job
@@ -72,6 +82,7 @@ class TopBar(QFrame):
         machine = parts.machine.name or parts.machine.id or "machine of this job"
         count = f"{job.batch.parts} part" + ("s" if job.batch.parts != 1 else "")
         text = f"{parts.material.name or 'material of this job'}{hard}   ·   {machine}   ·   {count}"
-        self.summary.setText(text)
+        self._summary = text
         self.summary.setToolTip(text)
+        self._elide()
         self.units.setText("mm" if job.units == "metric" else "inch")

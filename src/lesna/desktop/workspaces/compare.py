@@ -24,14 +24,14 @@ from lesna.desktop.widgets.front_chart import FrontChart
 from lesna.desktop.widgets.lanes import LaneHead, LaneList
 from lesna.desktop.widgets.painting import Panel
 from lesna.desktop.widgets.tool_ranking import ToolRanking
-from lesna.desktop.workspaces.common import Bound
+from lesna.desktop.workspaces.common import Bound, scrolled
 from lesna.model import units
 from lesna.model.job import Feature
-from lesna.planning.aims import AIMS, Aim
+from lesna.planning.aims import AIMS
 from lesna.planning.book import against_book
 from lesna.planning.compare import Comparison, Lane, saving, taken
 
-_SIDE = 248
+_SIDE, _CHART = 254, 236
 
 
 def feature_line(feature: Feature | None, system: units.System) -> str:
@@ -159,16 +159,16 @@ class CompareWorkspace(QWidget):
         self.chart = FrontChart(self.session)
         chart.body.addWidget(self.chart, 1)
         aims = Panel("Aim")
+        aims.body.setSpacing(1)
         self.aims: dict[str, QRadioButton] = {}
-        key: Aim
         group = QButtonGroup(self)
-        for key, name in AIMS.items():
-            button = QRadioButton(name)
-            button.setChecked(key == self.session.aim)
-            button.clicked.connect(lambda checked=False, key=key: self.session.choose_aim(key))
+        for aim, words in AIMS.items():
+            button = QRadioButton(words)
+            button.setChecked(aim == self.session.aim)
+            button.clicked.connect(lambda checked=False, aim=aim: self.session.choose_aim(aim))
             group.addButton(button)
             aims.body.addWidget(button)
-            self.aims[key] = button
+            self.aims[aim] = button
         self.floor = self.bound.number(
             "removal_floor_cm3_min", "Never slower", units.REMOVAL,
             lambda: self.session.cut.removal_floor_cm3_min, self._write_floor, may_be_empty=True,
@@ -192,10 +192,9 @@ class CompareWorkspace(QWidget):
         self.book_words = QLabel()
         self.book_words.setWordWrap(True)
         self.book.body.addWidget(self.book_words)
-        side = QWidget()
+        chart.setMinimumHeight(_CHART)
+        side, column = scrolled()
         side.setFixedWidth(_SIDE)
-        column = QVBoxLayout(side)
-        column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         column.addWidget(chart, 1)
         for panel in (aims, self.today, self.book):
@@ -214,15 +213,21 @@ class CompareWorkspace(QWidget):
         else:
             hours, minutes = divmod(round(abs(gain.minutes)), 60)
             sign = "" if gain.minutes >= -0.5 else "−"
+            money = None if gain.money is None else units.MONEY.text(abs(gain.money), self.session.system)
             texts = {
                 "minutes": f"{sign}{hours} h {minutes} min" if hours else f"{sign}{minutes} min",
-                "edges": f"{gain.edges} of {gain.edges_now}",
-                "money": "no price" if gain.money is None else units.MONEY.text(gain.money, self.session.system),
+                "edges": f"{gain.edges} of {gain.edges_now}" if gain.edges >= 0 else f"none, {-gain.edges} more",
+                "money": "no price"
+                if money is None or gain.money is None
+                else money
+                if gain.money >= 0
+                else f"−{money}",
             }
         for key, text in texts.items():
             self.figures[key].setText(text)
 
     def _show_book(self) -> None:
+        self.floor.edit.setPlaceholderText(units.REMOVAL.unit(self.session.system))
         found = against_book(self.session.result)
         self.book.setVisible(found is not None)
         if found is not None:

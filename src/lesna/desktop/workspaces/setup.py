@@ -182,6 +182,8 @@ class SetupWorkspace(QWidget):
             ("width_mm", "Width"),
             ("depth_mm", "Depth"),
             ("corner_radius_mm", "Inner corner"),
+            ("stock_wall_mm", "Left on walls"),
+            ("stock_floor_mm", "Left on floor"),
         )
         return [self._of_feature(key, label) for key, label in names]
 
@@ -191,6 +193,8 @@ class SetupWorkspace(QWidget):
             return None if feature is None else getattr(feature, key)
 
         def write(value: float | None) -> None:
+            if value is None and key.startswith("stock"):
+                value = 0.0
             self.session.edit(
                 f"Change {label.lower()}", edits.with_feature(self.session.job, self.session.index, **{key: value})
             )

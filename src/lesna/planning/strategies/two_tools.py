@@ -110,7 +110,7 @@ def _drill_stages(case: Case) -> tuple[Stage, ...]:
 
 
 register(Strategy(
-    "rough_finish", "Rough, then a second tool", "The way when walls must hold size: one worn tool never does both.",
+    "rough_finish", "Two tools, rough and finish", "The way when walls must hold size: one worn tool never does both.",
     _finish_suits, _finish_stages,
 ))  # fmt: skip
 register(Strategy(
