@@ -44,6 +44,26 @@ class Commands(unittest.TestCase):
         self.assertNotIn("Traceback", err)
         return err
 
+    # ------------------------------------------------------------ compare
+
+    def test_compare_json_and_text(self) -> None:
+        code, out, err = self.call("compare", HINGE, "--cut", "Face top", "--aim", "cost", "--json")
+        data = json.loads(out)
+        self.assertEqual((code, err, data["lesna"], data["cut"], data["aim"]), (0, "", 1, "Face top", "cost"))
+        self.assertEqual(data["winner"], "heavy_radial")
+        self.assertEqual(data["batch"]["parts"], 24)
+        code, out, _ = self.call("compare", HINGE, "--cut", "Face top", "--aim", "cost")
+        self.assertEqual(code, 0)
+        self.assertIn("1. Heavy radial", out)
+        self.assertIn("Not here:", out)
+
+    def test_compare_refuses_in_words(self) -> None:
+        self.assertIn("feature: is missing", self.refused("compare", self.write(raw()), "--cut", "Side"))
+        self.assertIn("no cut is named 'x'", self.refused("compare", HINGE, "--cut", "x"))
+        self.assertIn("fastest", self.refused("compare", HINGE, "--cut", "Face top", "--aim", "fastest"))
+        pocket = {"kind": "pocket", "length_mm": 50, "width_mm": 40, "depth_mm": 10, "stock_wall_mm": 25}
+        self.assertIn("stock_wall_mm", self.refused("compare", self.write(raw(feature=pocket)), "--cut", "Side"))
+
     # ------------------------------------------------------------ cut
 
     def test_cut_json_is_one_object(self) -> None:

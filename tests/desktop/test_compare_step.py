@@ -1,0 +1,83 @@
+"""The step Compare as a person uses it: lanes, aims, taking one over, the tools, stopping."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from tests.desktop.driver import WindowTest, wait_for
+
+
+class CompareStep(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.select(1)
+        self.compare = self.bench.compare
+
+    def open(self) -> None:
+        """Goes to the step by its shortcut and waits for the lanes."""
+        QTest.keyClick(self.running.window, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
+        self.wait_for_lanes()
+
+    def wait_for_lanes(self) -> None:
+        wait_for(lambda: self.session.comparison.answer is not None, 60)
+        QApplication.processEvents()
+
+    def test_lanes_use_one_and_undo(self) -> None:
+        self.assertIsNone(self.session.comparison.answer)  # nothing is computed before somebody looks
+        self.open()
+        cards = self.compare.schools.lanes.cards
+        answer = self.session.comparison.answer
+        self.assertEqual([card.lane for card in cards], list(answer.lanes))
+        self.assertIn("Wins", cards[0].sentence)
+        self.assertIn("min", self.compare.figures["minutes"].text())
+        before = self.session.job
+        QTest.mouseClick(cards[0].button, Qt.MouseButton.LeftButton)
+        point = answer.winner.main.point
+        self.assertAlmostEqual(self.session.cut.ae_mm, point.ae, places=3)
+        self.assertAlmostEqual(self.session.cut.vc_m_min, point.vc, places=1)
+        self.wait_for_lanes()
+        self.assertTrue(any(card.in_use for card in self.compare.schools.lanes.cards))
+        self.bench.undo()
+        self.assertEqual(self.session.job, before)
+
+    def test_another_aim_ranks_anew_and_a_floor_is_kept(self) -> None:
+        self.open()
+        first = self.session.comparison.answer
+        QTest.mouseClick(self.compare.aims["cost"], Qt.MouseButton.LeftButton)
+        self.assertIsNone(self.session.comparison.answer)
+        self.wait_for_lanes()
+        self.assertEqual(self.session.comparison.answer.aim, "cost")
+        self.assertLess(self.session.comparison.answer.winner.cost, first.winner.cost)
+        self.type_into(self.compare.floor.edit, "38")
+        self.wait_for_lanes()
+        answer = self.session.comparison.answer
+        self.assertEqual(answer.floor, 38.0)
+        self.assertGreaterEqual(answer.winner.q, 38.0 * 0.98)
+
+    def test_stopped_and_gone_on(self) -> None:
+        self.bench.show_step(2)
+        schools = self.compare.schools
+        self.assertTrue(schools.stop.isVisible())
+        QTest.mouseClick(schools.stop, Qt.MouseButton.LeftButton)
+        self.assertEqual(self.session.comparison.trouble, "stopped")
+        self.assertEqual((schools.words.text(), schools.stop.text()), ("Stopped", "Go on"))
+        QTest.mouseClick(schools.stop, Qt.MouseButton.LeftButton)
+        self.wait_for_lanes()
+        self.assertFalse(schools.stop.isVisible())
+
+    def test_tools_are_tried_only_when_asked_for(self) -> None:
+        self.session.select(4)
+        self.open()
+        self.assertIsNone(self.session.ranking.answer)
+        self.compare.faces.show_face(1)
+        tools = self.compare.tools
+        self.assertTrue(tools.stop.isVisible())
+        QTest.mouseClick(tools.stop, Qt.MouseButton.LeftButton)
+        self.assertEqual(tools.stop.text(), "Go on")
+
+    def test_without_a_feature_it_says_what_is_missing(self) -> None:
+        self.session.edit_cut("Remove the feature", feature=None)
+        self.bench.show_step(2)
+        wait_for(lambda: bool(self.session.comparison.trouble))
+        self.assertIn("feature", self.compare.schools.words.text())
+        self.assertFalse(self.bench.banner.isVisible())
