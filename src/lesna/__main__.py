@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from pathlib import Path
+from typing import NoReturn
 
 
 def _open_window(job_file: Path | None, demo: bool) -> int:
     from lesna.desktop.app import open_window
 
-    return open_window(job_file, demo=demo)
+    def leave(code: int) -> NoReturn:
+        sys.stdout.flush()
+        os._exit(code)
+
+    return open_window(job_file, demo=demo, leave=leave)
 
 
 def _pdf_of(html: str) -> bytes:

@@ -7,9 +7,10 @@ import gc
 import os
 import sys
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NoReturn
 
 _plain_import = builtins.__import__
 
@@ -154,10 +155,18 @@ class _Loader(QObject):
             self.loaded.emit()
 
 
-def open_window(job_file: Path | None, *, demo: bool = False) -> int:
+def open_window(job_file: Path | None, *, demo: bool = False, leave: Callable[[int], NoReturn] | None = None) -> int:
     """Shows the window and runs until it is closed; gives the exit code.
 
-    Without a job it opens the one that was open last, the first time the demo.
+    Parameters
+    ----------
+    job_file : Path or None
+        Job to open; without one the job that was open last, the first time the demo.
+    demo : bool
+        The demo in any case.
+    leave : callable or None
+        Ends the process with an exit code without waiting for threads. Compiling cannot be interrupted, and all that is
+        kept has been written by then. Without it the end of the work under way is waited for.
     """
     if not _has_display():
         print("lesna: there is no display for the window; lesna cut, map and sheet work without one", file=sys.stderr)
@@ -183,8 +192,7 @@ def open_window(job_file: Path | None, *, demo: bool = False) -> int:
     loader.failed.connect(window.say)
     QTimer.singleShot(0, loader.begin)
     code = app.exec()
-    if any(window_with_job.close(wait=False) for window_with_job in running):
-        # compiling cannot be interrupted; all that is kept has been written, so nobody need wait for it
-        sys.stdout.flush()
-        os._exit(code)
+    busy = [window_with_job.close(wait=leave is None) for window_with_job in running]
+    if leave is not None and any(busy):
+        leave(code)
     return code

@@ -184,6 +184,11 @@ _SAMPLED: dict[object, tuple[Array, float]] = {}
 _SAMPLED_MOST = 4000
 
 
+def forget() -> None:
+    """Drops what was sampled lately."""
+    _SAMPLED.clear()
+
+
 def _sampled(dynamics: stability.Dynamics, n: float, ap: Array, method: str) -> tuple[Array, float]:
     """Growth over the depths, and the frequency at the least boundary."""
     d = dynamics
