@@ -42,6 +42,8 @@ def _text(comparison: Comparison) -> str:
         else:
             lines += ["", f"-  {lane.strategy.name}"]
         lines.append(f"   {verdict(comparison, lane)}")
+        if lane.note:
+            lines.append(f"   {lane.note}")
     winner = comparison.winner
     gain = saving(comparison, winner) if winner else None
     if gain is not None:

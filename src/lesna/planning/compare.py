@@ -45,6 +45,8 @@ class Lane:
         Why it is not there; empty where it is.
     extra : tuple of (float, str)
         Minutes besides, and what for.
+    note : str
+        What it leaves behind or asks for, as a sentence; empty where nothing.
     stop : LimitUse or None
         The limit that a deeper (or wider) cut of its main task would break.
     """
@@ -53,6 +55,7 @@ class Lane:
     stages: tuple[tuple[Stage, Optimum], ...]
     why_not: str = ""
     extra: tuple[float, str] = (0.0, "")
+    note: str = ""
     stop: LimitUse | None = None
 
     @property
@@ -298,7 +301,10 @@ def _lane(case: Case, strategy: Strategy, aim: Aim, floor: float, quick: bool, o
     lane = Lane(strategy, tuple(found), "", strategy.extra(case) if strategy.extra else (0.0, ""))
     if lane.q < floor * (1 - SHORT):
         return Lane(strategy, (), f"removes {lane.q:.1f} cm³/min at most, {floor:.1f} are asked for")
-    return lane if quick else replace(lane, stop=stopped_by(lane.main))
+    if quick:
+        return lane
+    note = strategy.note(case, lane.main) if strategy.note else ""
+    return replace(lane, note=note, stop=stopped_by(lane.main))
 
 
 def _why_none(stage: Stage, floor: float) -> str:

@@ -79,6 +79,8 @@ class Task:
         Ends of the surface speed [m/min] and of the thickest chip [mm].
     minutes : callable
         Minutes in the cut and between cuts, over the points of a state.
+    depth : float
+        Depth of its material [mm].
     holds_feed : bool
         Whether the cut's own feed is locked and stays.
     """
@@ -92,6 +94,7 @@ class Task:
     speeds: tuple[float, float]
     chips: tuple[float, float]
     minutes: Minutes
+    depth: float
     holds_feed: bool = False
 
     def at(self, point: Point) -> CutSetup:
@@ -130,6 +133,11 @@ class Optimum:
     worth: Worth
     limits: tuple[limits.LimitUse, ...]
     scatter: Array
+
+    @property
+    def levels(self) -> int:
+        """Levels down to the floor of the task."""
+        return round(self.task.depth / self.point.ap)
 
     @property
     def is_admissible(self) -> bool:

@@ -162,11 +162,12 @@ def _figures(lane: Lane) -> dict[str, Any]:
         "time_per_part_min": lane.minutes, "cut_min": lane.cutting, "link_min": lane.linking,
         "change_min": lane.changing, "q_mean_cm3_min": lane.q, "life_min": lane.life, "safe_life_min": lane.safe,
         "alone_min": lane.alone, "edges_per_part": lane.edges, "cost_per_part": lane.cost, "side_force_n": lane.side,
-        "axial_force_n": lane.axial, "edge_used": lane.wear_spread, "besides": lane.extra[1] or None,
+        "axial_force_n": lane.axial, "edge_used": lane.wear_spread, "note": lane.note or None, "besides": lane.extra[1] or None,
         "stages": [
             {
                 "label": found.task.label, "strategy": stage.strategy, "tool": found.setup.parts.tool.id or None,
-                "ae_mm": found.point.ae, "ap_mm": found.point.ap, "vc_m_min": found.state.vc, "n_rpm": found.state.n,
+                "ae_mm": found.point.ae, "ap_mm": found.point.ap, "levels": found.levels,
+                "vc_m_min": found.state.vc, "n_rpm": found.state.n,
                 "fz_mm": found.state.fz, "hex_mm": found.state.hex, "vf_mm_min": found.state.vf,
                 "q_cm3_min": found.state.q,
                 "limited_by": [entry.rule.id for entry in found.limits if entry.use >= NEAR],

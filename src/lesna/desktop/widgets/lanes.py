@@ -78,7 +78,9 @@ class LaneCard(Canvas):
         self.sentence = verdict(comparison, lane)
         self.in_use = lane.is_there and is_in_use(session.job, session.index, lane)
         self.setAccessibleDescription(f"{self.sentence} {lane.strategy.when}")
-        self.setToolTip("\n".join(text for text in (self._points(), self.sentence, lane.strategy.when) if text))
+        self.setToolTip(
+            "\n".join(text for text in (self._points(), self.sentence, lane.note, lane.strategy.when) if text)
+        )
         self.setFixedHeight(_LANE if lane.is_there else _MISSING)
         self.button = QPushButton("in use" if self.in_use else "Use this", self)
         self.button.setObjectName("link")
@@ -197,7 +199,8 @@ class LaneCard(Canvas):
                 return
             painter.drawText(QRectF(columns.name, 38, wide, 15), Qt.AlignmentFlag.AlignVCenter, self.sentence)
             painter.setPen(THEME.color("faint"))
-            when = painter.fontMetrics().elidedText(self.lane.strategy.when, Qt.TextElideMode.ElideRight, int(wide))
+            words = f"{self.lane.note} {self.lane.strategy.when}".strip()
+            when = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(wide))
             painter.drawText(QRectF(columns.name, 53, wide, 15), Qt.AlignmentFlag.AlignVCenter, when)
         else:
             left = columns.glyph - 4

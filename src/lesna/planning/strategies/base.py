@@ -8,11 +8,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from lesna.model import units
 from lesna.model.job import Feature
 from lesna.model.resolve import CutParts, Shelf
 from lesna.physics import Array, Num
 from lesna.planning.features import Solid
-from lesna.planning.optimum import Minutes, Task
+from lesna.planning.optimum import Minutes, Optimum, Task
 from lesna.planning.schools import window_of
 from lesna.planning.setup import CutSetup
 from lesna.planning.solve import State, chip_target
@@ -86,6 +87,8 @@ class Strategy:
         The tasks that it is made of, in order.
     extra : callable or None
         Minutes on a part besides its tasks, and what they are.
+    note : callable or None
+        What it leaves behind or asks for at its main task's best point, as a sentence; empty where nothing.
     """
 
     id: str
@@ -94,6 +97,7 @@ class Strategy:
     suits: Callable[[Case], str]
     stages: Callable[[Case], tuple[Stage, ...]]
     extra: Callable[[Case], tuple[float, str]] | None = None
+    note: Callable[[Case, Optimum], str] | None = None
 
     @property
     def short(self) -> str:
@@ -164,6 +168,15 @@ def entry(case: Case, setup: CutSetup, state: State, levels: Num) -> Num:
 def levels_of(case: Case, ap: Num) -> Num:
     """Levels down to the floor at a depth."""
     return np.ceil(case.solid.depth / ap - 1e-9)
+
+
+def corners_left(case: Case, found: Optimum) -> str:
+    """What a round cutter leaves in inner corners, as a sentence; empty where it reaches into them."""
+    R, r = found.setup.shape.DC / 2, case.solid.smallest_radius
+    if case.solid.kind not in ("pocket", "through") or r >= R:
+        return ""
+    left = (R - r) * (math.sqrt(2.0) - 1.0)
+    return f"Leaves {units.LENGTH.full(left, case.parts.job.units)} in the corners."
 
 
 def depths_of(depth: float, most: float) -> Array:
@@ -262,5 +275,6 @@ def task_of(
         stepovers=np.array(wide) if stepovers is None else stepovers,
         is_even=stepovers is not None or wide[0] >= wide[1], depths=depths,
         speeds=speeds_of(setup, window.vc_factor if window else 1.0), chips=chips_of(setup), minutes=minutes,
+        depth=depth or case.solid.depth,
         holds_feed=holds_feed(setup),
     )  # fmt: skip

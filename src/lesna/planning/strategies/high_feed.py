@@ -5,9 +5,11 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from lesna.model import units
 from lesna.model.errors import InputError
 from lesna.model.resolve import parts_of
 from lesna.physics import Num
+from lesna.planning.optimum import Optimum
 from lesna.planning.setup import CutSetup, setup_of
 from lesna.planning.solve import State
 from lesna.planning.strategies.base import (
@@ -92,6 +94,19 @@ def _tool(case: Case) -> CutSetup | None:
     return None
 
 
+def _left(case: Case, found: Optimum) -> str:
+    """Cusp between passes and the radius to program, by the tool and the stepover."""
+    shape, system = found.setup.shape, case.parts.job.units
+    if shape.form != "cone":
+        return ""
+    rest = leftover(shape.DC, shape.tip_diameter, shape.kappa, found.point.ae)
+    cusp = f"Leaves cusps of {units.LENGTH.full(rest.cusp, system)}; program" if rest.cusp > 0 else "Program"
+    return (
+        f"{cusp} it as a corner radius of {units.LENGTH.full(rest.radius, system)}, under which "
+        f"{units.LENGTH.full(rest.under, system)} stay."
+    )
+
+
 def _suits(case: Case) -> str:
     if case.solid.kind == "surface":
         return "a surface is cut line beside line"
@@ -125,5 +140,5 @@ def _stages(case: Case) -> tuple[Stage, ...]:
 
 register(Strategy(
     "high_feed", "High feed", "Chosen when reach grows beyond five diameters or the table is weak sideways.",
-    _suits, _stages,
+    _suits, _stages, note=_left,
 ))  # fmt: skip

@@ -14,6 +14,7 @@ from lesna.planning.strategies.base import (
     Stage,
     Strategy,
     corner_share,
+    corners_left,
     entry,
     entry_problem,
     even_stepovers,
@@ -33,6 +34,7 @@ _SLOT_ROOM = 2.0
 
 
 def side_suits(case: Case) -> str:
+    """Why cutting from the side does not suit; empty where it does."""
     if case.solid.kind == "surface":
         return "a surface is cut line beside line"
     if case.parts.tool.kind == "high_feed":
@@ -106,10 +108,10 @@ def controlled(case: Case, setup: CutSetup) -> Minutes:
 
 register(Strategy(
     "heavy_radial", "Heavy radial", "For stiff spindles and short tools, where torque is there and length is not.",
-    side_suits, _heavy,
+    side_suits, _heavy, note=corners_left,
 ))  # fmt: skip
 register(Strategy(
     "light_radial", "Light radial, full depth",
     "Preferred with long flutes and fast machines: the heat leaves with thin chips and the whole edge wears evenly.",
-    thin_suits, _light,
+    thin_suits, _light, note=corners_left,
 ))  # fmt: skip

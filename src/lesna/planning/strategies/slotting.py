@@ -11,6 +11,7 @@ from lesna.planning.strategies.base import (
     Case,
     Stage,
     Strategy,
+    corners_left,
     entry,
     entry_problem,
     levels_of,
@@ -87,9 +88,9 @@ def _first_stages(case: Case) -> tuple[Stage, ...]:
 
 register(Strategy(
     "full_slot", "Full slot", "Right for a slot as wide as the tool, on a stiff machine, with air to clear the chips.",
-    _slot_suits, _slot_stages,
+    _slot_suits, _slot_stages, note=corners_left,
 ))  # fmt: skip
 register(Strategy(
     "slot_first", "Slot first, then walls", "Preferred where the slot opens to an edge; the first slot is loud.",
-    _first_suits, _first_stages,
+    _first_suits, _first_stages, note=corners_left,
 ))  # fmt: skip

@@ -7,7 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from lesna.model import units
 from lesna.physics import Num
+from lesna.planning.optimum import Optimum
 from lesna.planning.solve import State
 from lesna.planning.strategies.base import Case, Stage, Strategy, levels_of, reach_problem, register, task_of, travel
 
@@ -85,6 +87,19 @@ def surface_lines(case: Case) -> Lines:
     return lines_on(tool.corner, cusp, feature.slope_deg or 0.0, case.parts.cut.tilt_deg)
 
 
+def _advice(case: Case, found: Optimum) -> str:
+    """How the lines are planned on the slope, and whether the centre of the ball touches."""
+    lines, length = surface_lines(case), units.LENGTH
+    system = case.parts.job.units
+    plan = (
+        f"Step down {length.full(lines.down, system)}"
+        if lines.is_steep
+        else f"Step over {length.full(lines.plan, system)} seen from above"
+    )
+    centre = " The centre touches and only rubs: tilt the tool, or climb the slope." if lines.centre_touches else ""
+    return f"{plan}; one surface never under both rules.{centre}"
+
+
 def _suits(case: Case) -> str:
     tool = case.parts.tool
     if case.solid.kind != "surface":
@@ -111,5 +126,5 @@ def _stages(case: Case) -> tuple[Stage, ...]:
 
 register(Strategy(
     "surface", "Surface lines", "Shallow ground by stepover, steep walls by step-down; pull the ball rather than push it.",
-    _suits, _stages,
+    _suits, _stages, note=_advice,
 ))  # fmt: skip

@@ -13,6 +13,7 @@ from lesna.planning.strategies.base import (
     Stage,
     Strategy,
     acceleration,
+    corners_left,
     entry,
     entry_problem,
     levels_of,
@@ -89,5 +90,5 @@ def _stages(case: Case) -> tuple[Stage, ...]:
 
 register(Strategy(
     "trochoidal", "Trochoidal", "Right for slots a little wider than the tool, in hard or gummy material.",
-    _suits, _stages,
+    _suits, _stages, note=corners_left,
 ))  # fmt: skip

@@ -7,10 +7,12 @@ from dataclasses import replace
 
 import numpy as np
 
+from lesna.model import units
 from lesna.model.job import Feature
 from lesna.physics import Num
 from lesna.planning.economy import change_of
 from lesna.planning.features import solid_of
+from lesna.planning.optimum import Optimum
 from lesna.planning.setup import setup_of
 from lesna.planning.solve import State
 from lesna.planning.strategies.base import (
@@ -81,6 +83,12 @@ def _finish_stages(case: Case) -> tuple[Stage, ...]:
     )
 
 
+def _apart(case: Case, found: Optimum) -> str:
+    """How the two tools are kept from being mixed up."""
+    stock = units.SMALL.full(1000.0 * _stock(case), case.parts.job.units)
+    return f"Leaves {stock} for the second tool, which looks the same: mark it and keep it for this pass."
+
+
 def _drill_suits(case: Case) -> str:
     r = case.solid.smallest_radius
     if case.solid.kind not in ("pocket", "through") or r <= 0 or case.feature.profile_mm:
@@ -111,7 +119,7 @@ def _drill_stages(case: Case) -> tuple[Stage, ...]:
 
 register(Strategy(
     "rough_finish", "Two tools, rough and finish", "The way when walls must hold size: one worn tool never does both.",
-    _finish_suits, _finish_stages,
+    _finish_suits, _finish_stages, note=_apart,
 ))  # fmt: skip
 register(Strategy(
     "corner_predrill", "Corners drilled first", "Helps where the corner is hardly rounder than the tool, deep down.",

@@ -76,6 +76,7 @@ _ORIGINS = {"machines": machine_row, "tools": tool_row, "cutting_data": data_row
 
 
 def limit_working(result: Result, id: str, where: Where) -> Working:
+    """The working of a limit: use, value and what it is compared with."""
     entry: LimitUse | None = next((use for use in result.limits if use.rule.id == id), None)
     rule = BY_ID[id]
     formula, table, override = _LIMIT_WORDS[id]

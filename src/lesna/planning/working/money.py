@@ -32,6 +32,7 @@ def _time(result: Result, where: Where) -> Working:
 
 
 def economy_known(result: Result) -> Economy:
+    """The economy of a cut whose life is known."""
     assert result.economy is not None  # entries below first ask `_unknown_life`
     return result.economy
 
