@@ -28,4 +28,7 @@ def main() -> None:
 
         report(f"every school on the demo cavity, aim {aim}", median_s=statistics.median(millis(fresh, 5)) / 1000)
     stability.forget()
-    report(f"{len(library.tools)} tools, every school", s=millis(lambda: rank_tools(job, index, library, "cost"), 1)[0] / 1000)
+    report(
+        f"{len(library.tools)} tools, every school",
+        s=millis(lambda: rank_tools(job, index, library, "cost"), 1)[0] / 1000,
+    )

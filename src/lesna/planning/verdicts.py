@@ -101,7 +101,11 @@ def _stop(lane: Lane) -> str:
     main, system = lane.main, lane.main.setup.parts.job.units
     if lane.stop is not None:
         deeper = main.point.ap < main.task.depths[-1] * (1 - 1e-6)
-        at = f"{units.LENGTH.full(main.point.ap if deeper else main.point.ae, system)} {'deep' if deeper else 'wide'}"
+        at = (
+            f"ap {units.LENGTH.full(main.point.ap, system)}"
+            if deeper
+            else f"ae {units.LENGTH.full(main.point.ae, system)}"
+        )
         return f"{_ENDS.get(lane.stop.rule.id, lane.stop.rule.name.lower())} ends it at {at}"
     entry = next((e for e in main.limits if e.rule.id not in _OF_THE_EDGE), None)
     if entry is not None and entry.use >= NEAR:

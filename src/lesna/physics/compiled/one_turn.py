@@ -9,7 +9,7 @@ from lesna.physics import Array
 from lesna.physics.cutter import Slices
 from lesna.physics.forces import TANGENT_BELOW, ForceLaw
 
-_TABLE = 8192
+_TABLE = 2048
 _CELLS = 16
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(4)
 
@@ -19,7 +19,7 @@ _KERNEL = (
 )
 
 
-@njit(_KERNEL, cache=True, nogil=True, error_model="numpy")
+@njit(_KERNEL, cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nsz", "arcp", "reassoc"})
 def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, out, means, chips):  # type: ignore[no-untyped-def] # fmt: skip
     """Adds every tooth and slice; one body because all that it holds would have to be handed on at each step."""
     feed, mc, h1 = scalars[0], scalars[1], scalars[2]
@@ -38,45 +38,55 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
         h = most * i / _TABLE
         table[i] = h ** (1.0 - mc) if h >= h1 else low * (mc + (1.0 - mc) * h / h1)
     scale = _TABLE / most
+    slopes, rises = np.empty(reach), np.empty(reach)
+    k0, k1, k2 = kienzle[0], kienzle[1], kienzle[2]
+    l0, l1, l2 = linear[0, 0], linear[1, 0], linear[2, 0]
+    e0, e1, e2 = linear[0, 1], linear[1, 1], linear[2, 1]
     for j in range(teeth):
         for s in range(count):
-            s_k, c_k, db, arm, smear = edge[0, s], edge[1, s], edge[2, s], edge[3, s], edge[5, s]
+            s_k, c_k, db, arm, smear = edge[0, s], edge[1, s], edge[2, s], edge[3, s] / 1000.0, edge[5, s]
+            for back in range(reach):
+                slopes[back], rises[back] = feed * share[j, back, s], gap[j, back, s]
             wide = 0.5 * smear + 1e-9
-            first = int(np.ceil((start[s] - wide + trail[j, s] - theta[0]) / step))
-            last = int(np.floor((end[s] + wide + trail[j, s] - theta[0]) / step))
-            phi0 = theta[0] + first * step - trail[j, s]
-            turn_sine, turn_cosine = np.sin(phi0), np.cos(phi0)
-            for k in range(first, last + 1):
-                phi = phi0 + (k - first) * step
-                sine, cosine, weight = turn_sine, turn_cosine, 1.0
+            begin, finish = start[s], end[s]
+            first = int(np.ceil((begin - wide + trail[j, s] - theta[0]) / step))
+            last = int(np.floor((finish + wide + trail[j, s] - theta[0]) / step))
+            phi = theta[0] + first * step - trail[j, s]
+            turn_sine, turn_cosine = np.sin(phi), np.cos(phi)
+            i = first % n
+            for _ in range(last - first + 1):
+                sine, cosine, weight = turn_sine, turn_cosine, db
                 turn_sine, turn_cosine = (
                     turn_sine * turn_c + turn_cosine * turn_s,
                     turn_cosine * turn_c - turn_sine * turn_s,
                 )
-                if smear > 0.0:
-                    weight = max(0.0, min(1.0, (phi - start[s]) / (2 * wide) + 0.5, (end[s] - phi) / (2 * wide) + 0.5))
-                if phi < start[s]:
-                    sine, cosine = np.sin(start[s]), np.cos(start[s])
-                elif phi > end[s]:
-                    sine, cosine = np.sin(end[s]), np.cos(end[s])
-                chip = feed * share[j, 0, s] * sine + gap[j, 0, s]
+                if smear > 0.0 and (phi < begin + wide or phi > finish - wide):
+                    # a slice enters and leaves in the course of its own lag; while it does, only a part of it cuts
+                    inside = min((phi - begin) / (2 * wide) + 0.5, (finish - phi) / (2 * wide) + 0.5)
+                    weight = db * max(0.0, min(1.0, inside))
+                if phi < begin:
+                    sine, cosine = np.sin(begin), np.cos(begin)
+                elif phi > finish:
+                    sine, cosine = np.sin(finish), np.cos(finish)
+                chip = slopes[0] * sine + rises[0]
                 for back in range(1, reach):
-                    chip = min(chip, feed * share[j, back, s] * sine + gap[j, back, s])
+                    chip = min(chip, slopes[back] * sine + rises[back])
                 if chip > 0.0:
                     chip *= s_k
-                    curve = 0.0
-                    if bent:
-                        place = chip * scale
-                        whole = int(place)
-                        curve = table[whole] + (table[whole + 1] - table[whole]) * (place - whole)
-                    t = (kienzle[0] * curve + linear[0, 0] * chip + linear[0, 1]) * db * weight
-                    r = (kienzle[1] * curve + linear[1, 0] * chip + linear[1, 1]) * db * weight
-                    a = (kienzle[2] * curve + linear[2, 0] * chip + linear[2, 1]) * db * weight
-                    i = k % n
+                    place = chip * scale
+                    whole = int(place)
+                    curve = table[whole] + (table[whole + 1] - table[whole]) * (place - whole)
+                    t = (k0 * curve + l0 * chip + e0) * weight
+                    r = (k1 * curve + l1 * chip + e1) * weight
+                    a = (k2 * curve + l2 * chip + e2) * weight
                     out[0, i] += -r * sine * s_k - t * cosine - a * sine * c_k
                     out[1, i] += -r * cosine * s_k + t * sine - a * cosine * c_k
                     out[2, i] += r * c_k - a * s_k
-                    out[3, i] += t * arm / 1000.0
+                    out[3, i] += t * arm
+                phi += step
+                i += 1
+                if i == n:
+                    i = 0
     sums = np.zeros(4)
     for j in range(teeth):
         chips[j] = 0.0
