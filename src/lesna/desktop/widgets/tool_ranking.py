@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QScrollArea, QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.asked import Asked
 from lesna.desktop.widgets.painting import Canvas
 from lesna.model import units
 from lesna.planning.aims import Aim
@@ -80,17 +79,11 @@ class LengthChart(Canvas):
             )
 
 
-class ToolRanking(QWidget):
-    """Computed while it is looked at; it takes some seconds."""
+class ToolRanking(Asked):
+    """The list; it takes some seconds."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self.words = QLabel()
-        self.words.setObjectName("faint")
-        self.words.setWordWrap(True)
-        self.stop = QPushButton("Stop")
-        self.stop.clicked.connect(lambda checked=False: self._toggle())
+        super().__init__(session, session.ranking, "Trying the tools of the library")
         self.chart = LengthChart(session)
         inside = QWidget()
         self.grid = QGridLayout(inside)
@@ -101,52 +94,17 @@ class ToolRanking(QWidget):
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         area.setWidget(inside)
-        head = QHBoxLayout()
-        head.addWidget(self.words, 1)
-        head.addWidget(self.stop)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addLayout(head)
-        column.addWidget(self.chart)
-        column.addWidget(area, 1)
+        self.column.addWidget(self.chart)
+        self.column.addWidget(area, 1)
         self._rows: list[QWidget] = []
-        session.ranking.changed.connect(self.refresh)
-        session.waiting_changed.connect(self._on_waiting)
 
-    def showEvent(self, event: Any) -> None:
-        super().showEvent(event)
-        self.session.ranking.watch(True)
-        self.refresh()
-
-    def hideEvent(self, event: Any) -> None:
-        super().hideEvent(event)
-        self.session.ranking.watch(False)
-
-    def _toggle(self) -> None:
-        ranking = self.session.ranking
-        if ranking.trouble:
-            ranking.again()
-        else:
-            ranking.stop()
-
-    def _on_waiting(self, target: str, text: str) -> None:
-        if target == "tools" and self.session.ranking.answer is None and text:
-            self.words.setText(f"Trying the tools of the library, {text}")
-
-    def refresh(self) -> None:
-        """Shows the list, or that it is being made."""
-        if not self.isVisible():
-            return
+    def show_answer(self, answer: tuple[Ranked, ...] | None) -> None:
+        """Shows the tools of a ranking."""
         for old in self._rows:
             self.grid.removeWidget(old)
             old.deleteLater()
         self._rows = []
-        ranking = self.session.ranking
-        answer: tuple[Ranked, ...] | None = ranking.answer
-        self.stop.setVisible(answer is None)
-        self.stop.setText("Go on" if ranking.trouble else "Stop")
         if answer is None:
-            self.words.setText(ranking.trouble.capitalize() if ranking.trouble else "Trying the tools of the library")
             return
         there = [entry for entry in answer if entry.lane is not None]
         for row, entry in enumerate(there[:_LISTED]):

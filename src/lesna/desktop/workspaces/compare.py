@@ -2,23 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QPushButton,
     QRadioButton,
     QScrollArea,
-    QVBoxLayout,
     QWidget,
 )  # fmt: skip
 
 from lesna.desktop.following import Following
 from lesna.desktop.session import Session
+from lesna.desktop.widgets.asked import Asked
 from lesna.desktop.widgets.faces import Faces
 from lesna.desktop.widgets.front_chart import FrontChart
 from lesna.desktop.widgets.lanes import LaneHead, LaneList
@@ -48,86 +45,42 @@ def feature_line(feature: Feature | None, system: units.System) -> str:
     return ", ".join(words)
 
 
-class SchoolsFace(QWidget):
-    """The lanes; computed while they are looked at."""
+class SchoolsFace(Asked):
+    """The lanes."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
+        super().__init__(session, session.comparison, "Looking for the best point of each school")
         self.feature = QLabel()
         self.feature.setObjectName("title")
-        self.words = QLabel()
-        self.words.setObjectName("faint")
-        self.words.setWordWrap(True)
-        self.stop = QPushButton("Stop")
-        self.stop.clicked.connect(lambda checked=False: self._toggle())
+        self.titles.insertWidget(0, self.feature)
         self.lanes = LaneList(session, self._use)
         self.head = LaneHead(session)
-        head = QHBoxLayout()
-        titles = QVBoxLayout()
-        titles.setSpacing(1)
-        titles.addWidget(self.feature)
-        titles.addWidget(self.words)
-        head.addLayout(titles, 1)
-        head.addWidget(self.stop, 0, Qt.AlignmentFlag.AlignTop)
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         area.setWidget(self.lanes)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(3)
-        column.addLayout(head)
         titled = QHBoxLayout()
         titled.setContentsMargins(0, 0, 15, 0)
         titled.addWidget(self.head)
-        column.addLayout(titled)
-        column.addWidget(area, 1)
-        session.comparison.changed.connect(self.refresh)
-        session.waiting_changed.connect(self._on_waiting)
+        self.column.addLayout(titled)
+        self.column.addWidget(area, 1)
         Following(self, session, self.refresh)
 
-    def showEvent(self, event: Any) -> None:
-        super().showEvent(event)
-        self.session.comparison.watch(True)
-        self.refresh()
-
-    def hideEvent(self, event: Any) -> None:
-        super().hideEvent(event)
-        self.session.comparison.watch(False)
-
-    def _toggle(self) -> None:
-        comparison = self.session.comparison
-        if comparison.trouble:
-            comparison.again()
-        else:
-            comparison.stop()
-
-    def _on_waiting(self, target: str, text: str) -> None:
-        if target == "compare" and self.session.comparison.answer is None and text:
-            self.words.setText(f"Looking for the best point of each school, {text}")
-
-    def refresh(self) -> None:
-        """Shows the comparison, or what stands in its way."""
-        if not self.isVisible():
-            return
-        asked = self.session.comparison
-        answer: Comparison | None = asked.answer
+    def show_answer(self, answer: Comparison | None) -> None:
+        """Shows the lanes of a comparison."""
         self.feature.setText(feature_line(self.session.cut.feature, self.session.system))
-        self.stop.setVisible(answer is None and asked.trouble in ("", "stopped"))
-        self.stop.setText("Go on" if asked.trouble else "Stop")
         self.head.setVisible(answer is not None and answer.winner is not None)
         self.lanes.show_lanes(answer)
         if answer is None:
-            words = asked.trouble.capitalize() or "Looking for the best point of each school"
-        elif answer.winner is None:
-            words = "None of the schools holds every limit here; what stops each stands beside it."
-        else:
-            tool = self.session.result.setup.parts.tool.name or "the same tool"
-            words = f"{tool}, same machine and limits for all; each at its own best point."
-            if answer.floor:
-                words += f" At least {units.REMOVAL.full(answer.floor, self.session.system)}."
+            return
+        if answer.winner is None:
+            self.words.setText("None of the schools holds every limit here; what stops each stands beside it.")
+            return
+        tool = self.session.result.setup.parts.tool.name or "the same tool"
+        words = f"{tool}, same machine and limits for all; each at its own best point."
+        if answer.floor:
+            words += f" At least {units.REMOVAL.full(answer.floor, self.session.system)}."
         self.words.setText(words)
 
     def _use(self, lane: Lane) -> None:

@@ -1,0 +1,80 @@
+"""A face that asks for an answer while it is looked at: progress in words, stop and go on."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from lesna.desktop.on_demand import OnDemand
+from lesna.desktop.session import Session
+
+
+class Asked(QWidget):
+    """Base of such faces.
+
+    Parameters
+    ----------
+    session : Session
+        The open job.
+    asked : OnDemand
+        What it asks for.
+    doing : str
+        What is being done meanwhile, as the start of a sentence.
+    """
+
+    def __init__(self, session: Session, asked: OnDemand, doing: str) -> None:
+        super().__init__()
+        self.session, self.asked, self.doing = session, asked, doing
+        self.words = QLabel()
+        self.words.setObjectName("faint")
+        self.words.setWordWrap(True)
+        self.stop = QPushButton("Stop")
+        self.stop.clicked.connect(lambda checked=False: self._toggle())
+        self.titles = QVBoxLayout()
+        self.titles.setSpacing(1)
+        self.titles.addWidget(self.words)
+        head = QHBoxLayout()
+        head.addLayout(self.titles, 1)
+        head.addWidget(self.stop, 0, Qt.AlignmentFlag.AlignTop)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(3)
+        self.column.addLayout(head)
+        asked.changed.connect(self.refresh)
+        session.waiting_changed.connect(self._on_waiting)
+
+    def showEvent(self, event: Any) -> None:
+        super().showEvent(event)
+        self.asked.watch(True)
+        self.refresh()
+
+    def hideEvent(self, event: Any) -> None:
+        super().hideEvent(event)
+        self.asked.watch(False)
+
+    def refresh(self) -> None:
+        """Shows the answer, or what stands in its way."""
+        if not self.isVisible():
+            return
+        answer, trouble = self.asked.answer, self.asked.trouble
+        self.stop.setVisible(answer is None and trouble in ("", "stopped"))
+        self.stop.setText("Go on" if trouble else "Stop")
+        if answer is None:
+            self.words.setText(trouble.capitalize() or self.doing)
+        self.show_answer(answer)
+
+    def show_answer(self, answer: Any) -> None:
+        """Shows the answer; None while there is none."""
+        raise NotImplementedError
+
+    def _toggle(self) -> None:
+        if self.asked.trouble:
+            self.asked.again()
+        else:
+            self.asked.stop()
+
+    def _on_waiting(self, target: str, text: str) -> None:
+        if target == self.asked.target and self.asked.answer is None and text:
+            self.words.setText(f"{self.doing}, {text}")
