@@ -16,7 +16,7 @@ from lesna.planning import evaluate
 from lesna.planning.book import against_book
 from lesna.planning.compare import Comparison, compare, is_in_use, saving, taken
 from lesna.planning.optimum import judged
-from lesna.planning.ranking import rank_tools
+from lesna.planning.ranking import rank_tools, taken_tool
 from lesna.planning.verdicts import to_json, verdict
 from tests.support import HINGE, LIBRARY, job, result
 
@@ -167,6 +167,10 @@ class Tools(unittest.TestCase):
             self.assertLessEqual(max(len(entry.speaks_for), len(entry.speaks_against)), 3)
             self.assertGreaterEqual(entry.stick_out, 24.0)
         self.assertTrue(any(entry.is_shortest for entry in there))
+        first = there[0]
+        changed = taken_tool(DEMO, CAVITY, first)
+        self.assertEqual(changed.cuts[CAVITY].tool.written()["id"], first.tool.id)
+        self.assertNotEqual(evaluate.evaluate(changed, CAVITY, LIBRARY).standing, "over")
         why = {entry.tool.id: entry.why_not for entry in ranked}
         self.assertIn("for surfaces", why["ball-d6-z2"])
         self.assertIn("reaches 10.0 mm", why["sq-d3-z4"])

@@ -13,7 +13,7 @@ from lesna.model.job import Job
 from lesna.model.library_records import Tool
 from lesna.model.resolve import Shelf
 from lesna.planning.aims import Aim
-from lesna.planning.compare import Lane, case_of, compare, floor_of
+from lesna.planning.compare import Lane, case_of, compare, floor_of, taken
 from lesna.planning.limits import NEAR
 from lesna.planning.starting import starting_values
 from lesna.planning.strategies import Case
@@ -97,6 +97,23 @@ def rank_tools(
     shortest = min((entry.stick_out / entry.tool.DC for entry in there), default=0.0)
     told = [_reasoned(case, entry, there, shortest) if entry.lane is not None else entry for entry in found]
     return tuple(sorted(told, key=lambda entry: (-entry.score, entry.tool.id)))
+
+
+def taken_tool(job: Job, index: int, entry: Ranked) -> Job:
+    """The job with a tool in a cut, cut like its best strategy.
+
+    Parameters
+    ----------
+    job : Job
+        The document.
+    index : int
+        The cut.
+    entry : Ranked
+        One that can make the feature.
+    """
+    assert entry.lane is not None  # the caller asks for tools that are there
+    cut = job.cuts[index].with_values(tool=entry.tool.id, stick_out_mm=entry.stick_out, tap_modes=())
+    return taken(job.with_values(cuts=(*job.cuts[:index], cut, *job.cuts[index + 1 :])), index, entry.lane)
 
 
 def stick_out_of(tool: Tool, depth: float) -> float:

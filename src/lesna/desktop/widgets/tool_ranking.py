@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QGridLayout, QLabel, QScrollArea, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QScrollArea, QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
@@ -13,7 +13,7 @@ from lesna.desktop.widgets.painting import Canvas
 from lesna.model import units
 from lesna.planning.aims import Aim
 from lesna.planning.compare import Lane
-from lesna.planning.ranking import Ranked
+from lesna.planning.ranking import Ranked, taken_tool
 
 #: tools that are listed, and that are drawn
 _LISTED, _DRAWN = 12, 30
@@ -97,13 +97,14 @@ class ToolRanking(Asked):
         self.column.addWidget(self.chart)
         self.column.addWidget(area, 1)
         self._rows: list[QWidget] = []
+        self.buttons: list[QPushButton] = []
 
     def show_answer(self, answer: tuple[Ranked, ...] | None) -> None:
         """Shows the tools of a ranking."""
         for old in self._rows:
             self.grid.removeWidget(old)
             old.deleteLater()
-        self._rows = []
+        self._rows, self.buttons = [], []
         if answer is None:
             return
         there = [entry for entry in answer if entry.lane is not None]
@@ -122,11 +123,18 @@ class ToolRanking(Asked):
             words += f" Stiffest in reach: {short.tool.name}, {length} out."
         return words
 
+    def _use(self, entry: Ranked) -> None:
+        session = self.session
+        session.attempt(lambda: session.edit(f"Use {entry.tool.name}", taken_tool(session.job, session.index, entry)))
+
     def _add(self, row: int, entry: Ranked) -> None:
         assert entry.lane is not None  # only those that are there are listed
         system = self.session.system
-        name = QLabel(f"{row + 1}  {entry.tool.name}")
-        name.setObjectName("title" if row == 0 else "")
+        name = QPushButton(f"{row + 1}  {entry.tool.name}")
+        name.setObjectName("link")
+        name.setToolTip("Take this tool, cut like its best strategy")
+        name.clicked.connect(lambda checked=False: self._use(entry))
+        self.buttons.append(name)
         out = QLabel(f"{units.DIMENSION.full(entry.stick_out, system)} out")
         worth = QLabel(figure(self.session.aim, entry.lane, system))
         worth.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
