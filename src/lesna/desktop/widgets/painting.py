@@ -1,4 +1,4 @@
-"""Drawing shared by the widgets: hatching, text that fits, plates behind labels."""
+"""Drawing shared by the widgets: hatching, text that fits, plates behind labels; panels and scrolled columns."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QImage, QPainter, QPen, QPixmap
-from PySide6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from lesna.desktop.theme import THEME, font
 
@@ -84,3 +84,18 @@ class Canvas(QWidget):
     def face(px: float, *, bold: bool = False) -> QFont:
         """The shipped type."""
         return font(px, bold=bold)
+
+
+def scrolled(*parts: QWidget) -> tuple[QScrollArea, QVBoxLayout]:
+    """A scroll area with a column of widgets."""
+    inside = QWidget()
+    column = QVBoxLayout(inside)
+    column.setContentsMargins(0, 0, 6, 0)
+    column.setSpacing(4)
+    for part in parts:
+        column.addWidget(part)
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setWidget(inside)
+    return area, column

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QScrollArea, QWidget
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QPushButton
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.asked import Asked
-from lesna.desktop.widgets.painting import Canvas
+from lesna.desktop.widgets.painting import Canvas, scrolled
 from lesna.model import units
 from lesna.planning.aims import Aim
 from lesna.planning.compare import Lane
@@ -17,6 +19,8 @@ from lesna.planning.ranking import Ranked, taken_tool
 
 #: tools that are listed, and that are drawn
 _LISTED, _DRAWN = 12, 30
+#: height of a card's first line and of each reason [px]
+_FIRST_LINE, _LINE = 21, 15
 
 
 def figure(aim: Aim, lane: Lane, system: units.System) -> str:
@@ -79,39 +83,80 @@ class LengthChart(Canvas):
             )
 
 
+class ToolCard(Canvas):
+    """One tool: what it costs and gives, what speaks for it and what against."""
+
+    def __init__(self, session: Session, place: int, entry: Ranked, lane: Lane, use: Callable[[Ranked], None]) -> None:
+        super().__init__(entry.tool.name)
+        self.session, self.place, self.entry, self.lane = session, place, entry, lane
+        self.reasons = [
+            f"{sign} {'; '.join(texts)}"
+            for sign, texts in (("+", entry.speaks_for), ("−", entry.speaks_against))
+            if texts
+        ]
+        self.setAccessibleDescription(" ".join(self.reasons))
+        self.setToolTip("\n".join(self.reasons))
+        self.setFixedHeight(_FIRST_LINE + _LINE * max(1, len(self.reasons)) + 6)
+        self.button = QPushButton("Use this", self)
+        self.button.setObjectName("link")
+        self.button.setAccessibleName(f"Use {entry.tool.name}")
+        self.button.setToolTip("Take this tool, cut like its best school")
+        self.button.clicked.connect(lambda checked=False: use(entry))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        size = self.button.sizeHint()
+        self.button.setGeometry(self.width() - size.width() - 8, self.height() - size.height() - 1, *size.toTuple())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        first, system = self.place == 0, self.session.system
+        painter.setPen(QPen(THEME.color("accent" if first else "hairline"), 1))
+        painter.setBrush(THEME.color("field" if first else "panel"))
+        painter.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1), 3, 3)
+        middle, wide = Qt.AlignmentFlag.AlignVCenter, self.width() - 24.0
+        painter.setFont(self.face(12, bold=True))
+        painter.setPen(THEME.color("ink"))
+        painter.drawText(QRectF(12, 3, 0.52 * wide, 17), middle, f"{self.place + 1}  {self.entry.tool.name}")
+        painter.drawText(QRectF(12, 3, wide, 17), middle | Qt.AlignmentFlag.AlignRight,
+                         figure(self.session.aim, self.lane, system))  # fmt: skip
+        painter.setFont(self.face(11))
+        painter.setPen(THEME.color("faint"))
+        out = f"{units.DIMENSION.full(self.entry.stick_out, system)} out, {self.lane.strategy.short}"
+        painter.drawText(QRectF(12 + 0.54 * wide, 3, 0.3 * wide, 17), middle, out)
+        room = wide - self.button.sizeHint().width() - 8
+        for line, text in enumerate(self.reasons):
+            painter.setPen(THEME.color("ink" if text.startswith("+") else "faint"))
+            shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(room))
+            painter.drawText(QRectF(12, _FIRST_LINE + line * _LINE, room, _LINE), middle, shown)
+
+
 class ToolRanking(Asked):
     """The list; it takes some seconds."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session, session.ranking, "Trying the tools of the library")
         self.chart = LengthChart(session)
-        inside = QWidget()
-        self.grid = QGridLayout(inside)
-        self.grid.setContentsMargins(0, 0, 8, 0)
-        self.grid.setVerticalSpacing(3)
-        self.grid.setColumnStretch(3, 1)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(inside)
+        self.cards: list[ToolCard] = []
+        area, self.list = scrolled()
+        self.list.addStretch(1)
         self.column.addWidget(self.chart)
         self.column.addWidget(area, 1)
-        self._rows: list[QWidget] = []
-        self.buttons: list[QPushButton] = []
 
     def show_answer(self, answer: tuple[Ranked, ...] | None) -> None:
         """Shows the tools of a ranking."""
-        for old in self._rows:
-            self.grid.removeWidget(old)
-            old.deleteLater()
-        self._rows, self.buttons = [], []
-        if answer is None:
-            return
-        there = [entry for entry in answer if entry.lane is not None]
-        for row, entry in enumerate(there[:_LISTED]):
-            self._add(row, entry)
-        self.words.setText(self._head(answer, there))
-        self.grid.setRowStretch(len(there[:_LISTED]), 1)
+        for card in self.cards:
+            self.list.removeWidget(card)
+            card.deleteLater()
+        there = [(entry, entry.lane) for entry in answer or () if entry.lane is not None]
+        self.cards = [
+            ToolCard(self.session, place, entry, lane, self._use) for place, (entry, lane) in enumerate(there[:_LISTED])
+        ]
+        for place, card in enumerate(self.cards):
+            self.list.insertWidget(place, card)
+        if answer is not None:
+            self.words.setText(self._head(answer, [entry for entry, _ in there]))
 
     def _head(self, answer: tuple[Ranked, ...], there: list[Ranked]) -> str:
         if not there:
@@ -126,23 +171,3 @@ class ToolRanking(Asked):
     def _use(self, entry: Ranked) -> None:
         session = self.session
         session.attempt(lambda: session.edit(f"Use {entry.tool.name}", taken_tool(session.job, session.index, entry)))
-
-    def _add(self, row: int, entry: Ranked) -> None:
-        assert entry.lane is not None  # only those that are there are listed
-        system = self.session.system
-        name = QPushButton(f"{row + 1}  {entry.tool.name}")
-        name.setObjectName("link")
-        name.setToolTip("Take this tool, cut like its best strategy")
-        name.clicked.connect(lambda checked=False: self._use(entry))
-        self.buttons.append(name)
-        out = QLabel(f"{units.DIMENSION.full(entry.stick_out, system)} out")
-        worth = QLabel(figure(self.session.aim, entry.lane, system))
-        worth.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        texts = ["+ " + "; ".join(entry.speaks_for)] if entry.speaks_for else []
-        texts += ["− " + "; ".join(entry.speaks_against)] if entry.speaks_against else []
-        why = QLabel("   ".join([f"{entry.lane.strategy.name}:", *texts]))
-        why.setObjectName("faint")
-        why.setWordWrap(True)
-        for place, widget in enumerate((name, out, worth, why)):
-            self.grid.addWidget(widget, row, place, Qt.AlignmentFlag.AlignTop if place < 3 else Qt.AlignmentFlag(0))
-            self._rows.append(widget)

@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.following import Following
 from lesna.desktop.session import Session
@@ -52,18 +51,3 @@ class Bound:
         """Another cut or job is shown: what was typed for the former one goes."""
         for field in self.fields.values():
             field.forget_typing()
-
-
-def scrolled(*parts: QWidget) -> tuple[QScrollArea, QVBoxLayout]:
-    """A scroll area with a column of widgets."""
-    inside = QWidget()
-    column = QVBoxLayout(inside)
-    column.setContentsMargins(0, 0, 6, 0)
-    column.setSpacing(4)
-    for part in parts:
-        column.addWidget(part)
-    area = QScrollArea()
-    area.setWidgetResizable(True)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setWidget(inside)
-    return area, column

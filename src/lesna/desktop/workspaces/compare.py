@@ -19,9 +19,9 @@ from lesna.desktop.widgets.asked import Asked
 from lesna.desktop.widgets.faces import Faces
 from lesna.desktop.widgets.front_chart import FrontChart
 from lesna.desktop.widgets.lanes import LaneHead, LaneList
-from lesna.desktop.widgets.painting import Panel
+from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.tool_ranking import ToolRanking
-from lesna.desktop.workspaces.common import Bound, scrolled
+from lesna.desktop.workspaces.common import Bound
 from lesna.model import units
 from lesna.model.job import Feature
 from lesna.planning.aims import AIMS

@@ -30,10 +30,10 @@ from lesna.desktop.widgets.ladder import LoadLadder
 from lesna.desktop.widgets.listen_face import ListenFace
 from lesna.desktop.widgets.map_view import MapView
 from lesna.desktop.widgets.more_list import MoreList
-from lesna.desktop.widgets.painting import Panel
+from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.stability_view import StabilityFace
 from lesna.desktop.widgets.tooth_view import ToothView
-from lesna.desktop.workspaces.common import Bound, scrolled
+from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
 from lesna.model import units
 from lesna.model.errors import LesnaError

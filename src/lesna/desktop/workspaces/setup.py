@@ -12,11 +12,11 @@ from lesna.desktop.session import Session
 from lesna.desktop.widgets.cautions_list import CautionsList
 from lesna.desktop.widgets.elevation_view import ElevationView
 from lesna.desktop.widgets.fields import LABEL_WIDTH, ChoiceField, NumberField
-from lesna.desktop.widgets.painting import Panel
+from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.readiness_list import ReadinessList
 from lesna.desktop.widgets.search_box import SearchBox
 from lesna.desktop.widgets.spindle_chart import SpindleChart
-from lesna.desktop.workspaces.common import Bound, scrolled
+from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
 from lesna.model import units
 from lesna.model.library_records import Material
