@@ -47,10 +47,15 @@ def _text(comparison: Comparison) -> str:
     winner = comparison.winner
     gain = saving(comparison, winner) if winner else None
     if gain is not None:
-        money = "" if gain.money is None else f", {gain.money:.0f} in money"
-        lines += ["", f"Against the cut as it stands, {comparison.job.batch.parts} parts: {gain.minutes:.0f} min, "
-                  f"{gain.edges} of {gain.edges_now} edges{money} saved"]  # fmt: skip
+        figures = [_saved(gain.minutes, "min"), _saved(gain.edges, f"edges (now {gain.edges_now})")]
+        if gain.money is not None:
+            figures.append(_saved(gain.money, "in money"))
+        lines += ["", f"Against the cut as it stands, {comparison.job.batch.parts} parts: {', '.join(figures)}"]
     return "\n".join(lines)
+
+
+def _saved(amount: float, what: str) -> str:
+    return f"{abs(amount):.0f} {what} {'saved' if amount >= 0 else 'more'}"
 
 
 def _figures(comparison: Comparison, lane: Lane) -> str:

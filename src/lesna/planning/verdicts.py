@@ -36,7 +36,7 @@ def verdict(comparison: Comparison, lane: Lane) -> str:
     assert best is not None  # this lane is there
     behind = best.score(comparison.aim) / lane.score(comparison.aim) - 1.0
     head = "Close" if behind < _CLOSE else f"{_measure(comparison.aim, behind)} than {best.strategy.short}"
-    return f"{head[0].upper()}{head[1:]}: {_weakness(lane, best)}."
+    return f"{head[0].upper()}{head[1:]}: {_weakness(comparison.aim, lane, best)}."
 
 
 def _gap(aim: Aim, lane: Lane, second: Lane) -> str:
@@ -73,9 +73,11 @@ def _strength(lane: Lane, second: Lane) -> str:
     return f"{best[1]}; {_stop(lane)}"
 
 
-def _weakness(lane: Lane, best: Lane) -> str:
+def _weakness(aim: Aim, lane: Lane, best: Lane) -> str:
     """What costs a lane most against the winner."""
     system = lane.main.setup.parts.job.units
+    if aim in ("life", "unattended"):
+        return f"its edges last {units.LONG_MINUTES.full(lane.life, system)}; {_stop(lane)}"
     behind = {
         "cutting": lane.cutting - best.cutting, "linking": lane.linking - lane.extra[0] - best.linking,
         "changing": lane.changing - best.changing, "extra": lane.extra[0],

@@ -11,7 +11,7 @@ import numpy as np
 from lesna.model import units
 from lesna.model.job import Feature
 from lesna.model.resolve import CutParts, Shelf
-from lesna.physics import Array, Num
+from lesna.physics import Array, Num, engagement
 from lesna.planning.features import Solid
 from lesna.planning.optimum import Minutes, Optimum, Task
 from lesna.planning.schools import window_of
@@ -202,10 +202,9 @@ def corner_share(case: Case, setup: CutSetup, ae: Num) -> Num:
         return 1.0 + 0.0 * ae
     R = setup.shape.DC / 2
     rho = max(r - R, 0.0)
-    # engagement of a full quarter more where the tool is as round as the corner, less the rounder the corner
-    wider = (R + rho * 0.5) / (R + rho)
-    stretch = 4 * math.pi / 2 * R
-    return 1.0 + stretch / case.solid.wall * wider * np.sqrt(R / np.maximum(ae, 1e-9)).clip(0.0, 3.0)
+    # the feed falls as the stepover of the same engagement grows, along the arc and for a radius before it
+    grown = engagement.straight_equivalent(R, engagement.concave_angle(R, ae, rho)) / ae
+    return 1.0 + 4 * (math.pi / 2 * rho + R) / case.solid.wall * (grown - 1.0)
 
 
 def speeds_of(setup: CutSetup, factor: float) -> tuple[float, float]:

@@ -113,12 +113,12 @@ def _stages(case: Case) -> tuple[Stage, ...]:
     setup, solid = case.setup, case.solid
     lines = surface_lines(case)
     slope = math.radians(case.feature.slope_deg or 0.0)
-    passes = max(1.0, math.ceil(solid.width / math.cos(slope) / lines.along))
 
     def minutes(state: State) -> tuple[Num, Num]:
         levels = levels_of(case, state.ap)
+        passes = np.ceil(solid.width / math.cos(slope) / state.ae)
         length = passes * levels * solid.length
-        return length / state.vf, travel(setup.parts, passes * levels * lines.along, passes * levels)
+        return length / state.vf, travel(setup.parts, passes * levels * state.ae, passes * levels)
 
     task = task_of(case, setup, "surface", "lines", minutes, stepovers=np.array([min(lines.along, case.D)]))
     return (Stage(task, "surface"),)
