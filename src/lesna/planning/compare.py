@@ -21,7 +21,7 @@ from lesna.planning.limits import LimitUse
 from lesna.planning.optimum import SHORT, Optimum, Point, best_of, judged, stopped_by
 from lesna.planning.setup import CutSetup, setup_of
 from lesna.planning.solve import solve_one
-from lesna.planning.strategies import REGISTRY, Case, Stage, Strategy
+from lesna.planning.strategies import REGISTRY, Case, Stage, Strategy, passes_of
 
 #: a step with less than this share of the largest step's material is not held to a removal rate
 _BULK = 0.2
@@ -46,7 +46,7 @@ class Lane:
     extra : tuple of (float, str)
         Minutes besides, and what for.
     note : str
-        What it leaves behind or asks for, as a sentence; empty where nothing.
+        Levels and entry of its main task, what it leaves behind or asks for, in sentences.
     stop : LimitUse or None
         The limit that a deeper (or wider) cut of its main task would break.
     """
@@ -303,8 +303,8 @@ def _lane(case: Case, strategy: Strategy, aim: Aim, floor: float, quick: bool, o
         return Lane(strategy, (), f"removes {lane.q:.1f} cm³/min at most, {floor:.1f} are asked for")
     if quick:
         return lane
-    note = strategy.note(case, lane.main) if strategy.note else ""
-    return replace(lane, note=note, stop=stopped_by(lane.main))
+    left = strategy.note(case, lane.main) if strategy.note else ""
+    return replace(lane, note=f"{passes_of(case, lane.main)} {left}".strip(), stop=stopped_by(lane.main))
 
 
 def _why_none(stage: Stage, floor: float) -> str:

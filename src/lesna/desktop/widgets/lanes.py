@@ -199,7 +199,7 @@ class LaneCard(Canvas):
                 return
             painter.drawText(QRectF(columns.name, 38, wide, 15), Qt.AlignmentFlag.AlignVCenter, self.sentence)
             painter.setPen(THEME.color("faint"))
-            words = f"{self.lane.note} {self.lane.strategy.when}".strip()
+            words = f"{self.lane.strategy.when} {self.lane.note}".strip()
             when = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(wide))
             painter.drawText(QRectF(columns.name, 53, wide, 15), Qt.AlignmentFlag.AlignVCenter, when)
         else:

@@ -160,9 +160,21 @@ def entry(case: Case, setup: CutSetup, state: State, levels: Num) -> Num:
     """Minutes to ramp into a closed feature on every level."""
     if not case.solid.is_closed:
         return 0.0 * levels
+    return case.solid.depth / math.sin(math.radians(ramp_of(setup))) / (_RAMP_FEED * state.vf) + 0.0 * levels
+
+
+def ramp_of(setup: CutSetup) -> float:
+    """Steepest ramp into the full material [deg]."""
     tool = setup.parts.tool
-    angle = RAMP_HIGH_FEED if tool.kind == "high_feed" else RAMP_CENTRE if tool.centre_cutting else RAMP_NO_CENTRE
-    return case.solid.depth / math.sin(math.radians(angle)) / (_RAMP_FEED * state.vf) + 0.0 * levels
+    return RAMP_HIGH_FEED if tool.kind == "high_feed" else RAMP_CENTRE if tool.centre_cutting else RAMP_NO_CENTRE
+
+
+def passes_of(case: Case, found: Optimum) -> str:
+    """Levels, and how they are entered, as a sentence."""
+    levels = "1 level" if found.levels == 1 else f"{found.levels} levels"
+    if not case.solid.is_closed:
+        return f"{levels.capitalize()}, in from the side."
+    return f"{levels.capitalize()}, each entered on a ramp of at most {ramp_of(found.setup):g}°."
 
 
 def levels_of(case: Case, ap: Num) -> Num:

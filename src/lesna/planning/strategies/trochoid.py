@@ -6,7 +6,9 @@ import math
 
 import numpy as np
 
+from lesna.model import units
 from lesna.physics import Num
+from lesna.planning.optimum import Optimum
 from lesna.planning.solve import State
 from lesna.planning.strategies.base import (
     Case,
@@ -88,7 +90,18 @@ def _stages(case: Case) -> tuple[Stage, ...]:
     return (Stage(task_of(case, setup, "trochoidal", "loops", minutes), "trochoidal"),)
 
 
+def _feeds(case: Case, found: Optimum) -> str:
+    """Feed of the centre, and what the edge at the wall runs at, for controls that are told the latter."""
+    width, _ = _width(case)
+    R, r, system = case.D / 2, (width - case.D) / 2, case.parts.job.units
+    centre = min(found.state.vf, 60.0 * math.sqrt(acceleration(found.setup.parts) * r))
+    return (
+        f"Centre {units.FEED.full(centre, system)}, edge at the wall {units.FEED.full(centre * (r + R) / r, system)}. "
+        f"{corners_left(case, found)}"
+    ).strip()
+
+
 register(Strategy(
     "trochoidal", "Trochoidal", "Right for slots a little wider than the tool, in hard or gummy material.",
-    _suits, _stages, note=corners_left,
+    _suits, _stages, note=_feeds,
 ))  # fmt: skip
