@@ -199,7 +199,9 @@ class LaneCard(Canvas):
                 return
             painter.drawText(QRectF(columns.name, 38, wide, 15), Qt.AlignmentFlag.AlignVCenter, self.sentence)
             painter.setPen(THEME.color("faint"))
-            words = f"{self.lane.strategy.when} {self.lane.note}".strip()
+            words = f"{self.lane.strategy.when} {self.lane.note}"
+            if painter.fontMetrics().horizontalAdvance(words) > wide:
+                words = self.lane.strategy.when  # the rest stands in the tip
             when = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(wide))
             painter.drawText(QRectF(columns.name, 53, wide, 15), Qt.AlignmentFlag.AlignVCenter, when)
         else:

@@ -174,7 +174,8 @@ def passes_of(case: Case, found: Optimum) -> str:
     levels = "1 level" if found.levels == 1 else f"{found.levels} levels"
     if not case.solid.is_closed:
         return f"{levels.capitalize()}, in from the side."
-    return f"{levels.capitalize()}, each entered on a ramp of at most {ramp_of(found.setup):g}°."
+    each = "" if found.levels == 1 else "each "
+    return f"{levels.capitalize()}, {each}entered on a ramp of at most {ramp_of(found.setup):g}°."
 
 
 def levels_of(case: Case, ap: Num) -> Num:
