@@ -75,6 +75,15 @@ class Cavity(unittest.TestCase):
         self.assertNotEqual(cut.standing, "over")
         self.assertAlmostEqual(cut.state.q / winner.main.state.q, 1.0, places=3)
 
+    def test_locked_speed_and_feed_survive_it(self) -> None:
+        book = {"vc_m_min": 120.0, "fz_mm": 0.05, "ae_over_dc": 0.5}
+        held = job(feature=POCKET, hex_mm=None, vc_m_min=None, n_rpm=3200.0, book=book, locks=["n_rpm", "book"])
+        lane = compare(held, 0, LIBRARY, own_tool=True).winner
+        assert lane is not None and len(lane.stages) == 1
+        cut = taken(held, 0, lane).cuts[0]
+        self.assertEqual((cut.n_rpm, cut.vc_m_min, cut.book, cut.hex_mm), (3200.0, None, held.cuts[0].book, None))
+        self.assertAlmostEqual(lane.main.state.n, 3200.0)
+
     def test_two_steps_become_two_cuts(self) -> None:
         for id, role in (("slot_first", "rough"), ("rough_finish", "finish")):
             lane = next(lane for lane in self.found.lanes if lane.strategy.id == id)

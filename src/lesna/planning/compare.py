@@ -14,12 +14,12 @@ from lesna.model.errors import InputError
 from lesna.model.job import Cut, Job
 from lesna.model.resolve import Shelf, parts_of
 from lesna.physics import Array
-from lesna.planning.aims import Aim
+from lesna.planning.aims import Aim, worth_of
 from lesna.planning.economy import rate_of
 from lesna.planning.features import solid_of
-from lesna.planning.limits import LimitUse
+from lesna.planning.limits import LimitUse, limits_of
 from lesna.planning.optimum import SHORT, Optimum, Point, best_of, judged, stopped_by
-from lesna.planning.setup import CutSetup, setup_of
+from lesna.planning.setup import setup_of
 from lesna.planning.solve import solve_one
 from lesna.planning.strategies import REGISTRY, Case, Stage, Strategy, passes_of
 
@@ -242,8 +242,7 @@ def compare(
         except BaseException:
             pool.shutdown(wait=False, cancel_futures=True)
             raise
-    order = {strategy.id: place for place, strategy in enumerate(REGISTRY)}
-    lanes.sort(key=lambda lane: (-lane.score(aim), order[lane.strategy.id]))
+    lanes.sort(key=lambda lane: -lane.score(aim))  # equals keep the registry's order
     return Comparison(job, index, aim, floor, tuple(lanes), today)
 
 
@@ -338,19 +337,11 @@ def _today(case: Case) -> Lane | None:
     stage = strategy.stages(case)[0]
     if stage.tool:
         return None
-    state = judged(stage.task, Point(cut.ae_mm, cut.ap_mm, _speed_of(case.setup), _chip_of(case.setup)), chatter=False)
-    return Lane(strategy, ((stage, state),))
-
-
-def _speed_of(setup: CutSetup) -> float:
-    cut = setup.parts.cut
-    return float(solve_one(setup, cut.ae_mm, cut.ap_mm)[0].vc)
-
-
-def _chip_of(setup: CutSetup) -> float:
-    cut = setup.parts.cut
-    state = solve_one(setup, cut.ae_mm, cut.ap_mm)[0]
-    return cut.hex_mm if cut.hex_mm is not None else float(state.hex / state.s_top)
+    state, _ = solve_one(case.setup, cut.ae_mm, cut.ap_mm)
+    worth = worth_of(case.setup, state, stage.task.volume, stage.task.minutes(state))
+    point = Point(cut.ae_mm, cut.ap_mm, float(state.vc), float(state.hex))
+    found = limits_of(case.setup, state)
+    return Lane(strategy, ((stage, Optimum(stage.task, point, case.setup, state, worth, found, np.empty((0, 2)))),))
 
 
 # ---------------------------------------------------------------- taking one over
@@ -374,8 +365,11 @@ def taken(job: Job, index: int, lane: Lane) -> Job:
         point = found.point
         values: dict[str, Any] = {
             "strategy": stage.strategy, "ae_mm": round(point.ae, 4), "ap_mm": round(point.ap, 4),
-            "vc_m_min": round(point.vc, 2), "n_rpm": None, "hex_mm": round(point.chip, 5), "fz_mm": None, "book": None,
         }  # fmt: skip
+        if not {"vc_m_min", "n_rpm"} & set(cut.locks):
+            values |= {"vc_m_min": round(point.vc, 2), "n_rpm": None}
+        if not found.task.holds_feed:
+            values |= {"hex_mm": round(point.chip, 5), "fz_mm": None, "book": None}
         if stage.tool:
             values |= {"tool": stage.tool, "stick_out_mm": stage.stick_out, "tap_modes": ()}
         if stage.role:

@@ -184,6 +184,9 @@ RULES: tuple[Rule, ...] = (
     Rule("depth_available", "Flute length", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: s.parts.tool.APMX),
 )
 
+#: limits that belong to the edge itself, not to what carries it
+OF_THE_EDGE = frozenset({"chip_thickness_max", "depth_available"})
+
 BY_ID = {rule.id: rule for rule in RULES}
 
 

@@ -14,9 +14,9 @@ from lesna.model.library_records import Tool
 from lesna.model.resolve import Shelf
 from lesna.planning.aims import Aim
 from lesna.planning.compare import Lane, case_of, compare, floor_of, taken
-from lesna.planning.limits import NEAR
+from lesna.planning.limits import NEAR, OF_THE_EDGE
 from lesna.planning.starting import starting_values
-from lesna.planning.strategies import Case
+from lesna.planning.strategies import Case, corner_rest
 
 Progress = Callable[[int, int], None]
 
@@ -130,7 +130,7 @@ def problem_of(case: Case, tool: Tool) -> str:
     groups = tool.intended_iso_groups.split()
     if tool.kind == "chamfer":
         return "a chamfer tool breaks edges"
-    if (tool.kind == "face") != (solid.kind == "face") and tool.kind == "face":
+    if tool.kind == "face" and solid.kind != "face":
         return "a face mill is for faces"
     if tool.kind == "ball" and solid.kind != "surface":
         return "a ball is for surfaces"
@@ -199,14 +199,13 @@ def _reasoned(case: Case, entry: Ranked, field: list[Ranked], shortest: float) -
         good.append((0.5, f"the stiffest in reach: {slim:.1f} diameters out"))
     elif slim > _LONG:
         bad.append((slim / _LONG - 0.8, f"hangs out {slim:.1f} diameters"))
-    R, corner = tool.DC / 2, case.solid.smallest_radius
-    if case.solid.kind in ("pocket", "through") and corner < R:
-        left = (R - corner) * (math.sqrt(2.0) - 1.0)
-        bad.append((left / R + 0.2, f"leaves {units.LENGTH.full(left, system)} in the corners"))
+    rest = corner_rest(case.solid, tool.DC)
+    if rest:
+        bad.append((2 * rest / tool.DC + 0.2, f"leaves {units.LENGTH.full(rest, system)} in the corners"))
     hold = lane.main.limits[0]
-    if hold.use >= NEAR and hold.rule.id not in ("chip_thickness_max", "depth_available"):
+    if hold.use >= NEAR and hold.rule.id not in OF_THE_EDGE:
         bad.append((0.3, f"{hold.rule.name.lower()} holds it back"))
-    elif hold.rule.id in ("chip_thickness_max", "depth_available"):
+    elif hold.rule.id in OF_THE_EDGE:
         good.append((0.2, "its own edge is the limit, not machine or holder"))
     teeth = [other.tool.ZEFP for other in field]
     if median(teeth) < tool.ZEFP:

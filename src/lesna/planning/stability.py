@@ -193,11 +193,14 @@ def _sampled(dynamics: stability.Dynamics, n: float, ap: Array, method: str) -> 
     """Growth over the depths, and the frequency at the least boundary."""
     d = dynamics
     key = (d.x, d.y, d.Kt, d.Kr, d.shares.tobytes(), d.window, d.lead, d.process, n, ap.tobytes(), method)
-    if key not in _SAMPLED:
+    found = _SAMPLED.get(key)
+    if found is None:
+        found = _sample(dynamics, n, ap, method)
+        # another thread may clear it at any moment, so nothing is read back
         if len(_SAMPLED) >= _SAMPLED_MOST:
             _SAMPLED.clear()
-        _SAMPLED[key] = _sample(dynamics, n, ap, method)
-    return _SAMPLED[key]
+        _SAMPLED[key] = found
+    return found
 
 
 def _sample(dynamics: stability.Dynamics, n: float, ap: Array, method: str) -> tuple[Array, float]:

@@ -7,7 +7,7 @@ from typing import Any
 from lesna.model import units
 from lesna.planning.aims import AIMS, Aim
 from lesna.planning.compare import Comparison, Lane, saving
-from lesna.planning.limits import NEAR
+from lesna.planning.limits import NEAR, OF_THE_EDGE
 
 #: what is not told apart
 _CLOSE = 0.03
@@ -109,7 +109,7 @@ def _stop(lane: Lane) -> str:
             else f"ae {units.LENGTH.full(main.point.ae, system)}"
         )
         return f"{_ENDS.get(lane.stop.rule.id, lane.stop.rule.name.lower())} ends it at {at}"
-    entry = next((e for e in main.limits if e.rule.id not in _OF_THE_EDGE), None)
+    entry = next((e for e in main.limits if e.rule.id not in OF_THE_EDGE), None)
     if entry is not None and entry.use >= NEAR:
         word = "over" if entry.rule.is_floor else "of"
         value = entry.rule.quantity.text(entry.value, system)
@@ -117,8 +117,6 @@ def _stop(lane: Lane) -> str:
     return "the edge's own chip is the limit"
 
 
-#: limits that belong to the edge itself, not to what carries it
-_OF_THE_EDGE = frozenset({"chip_thickness_max", "depth_available"})
 #: limits as they are spoken of
 _ENDS = {"stability": "chatter", "chip_space": "room for the chips", "depth_available": "the flute length"}
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.on_demand import OnDemand
@@ -12,7 +12,7 @@ from lesna.desktop.session import Session
 
 
 class Asked(QWidget):
-    """Base of such faces.
+    """Base of such faces; `answered` brings the answer, None while there is none.
 
     Parameters
     ----------
@@ -23,6 +23,8 @@ class Asked(QWidget):
     doing : str
         What is being done meanwhile, as the start of a sentence.
     """
+
+    answered = Signal(object)
 
     def __init__(self, session: Session, asked: OnDemand, doing: str) -> None:
         super().__init__()
@@ -63,11 +65,7 @@ class Asked(QWidget):
         self.stop.setText("Go on" if trouble else "Stop")
         if answer is None:
             self.words.setText(trouble.capitalize() or self.doing)
-        self.show_answer(answer)
-
-    def show_answer(self, answer: Any) -> None:
-        """Shows the answer; None while there is none."""
-        raise NotImplementedError
+        self.answered.emit(answer)
 
     def _toggle(self) -> None:
         if self.asked.trouble:

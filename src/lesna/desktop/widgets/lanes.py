@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
@@ -148,7 +149,7 @@ class LaneCard(Canvas):
         paint_engagement(
             painter, QPointF(columns.glyph + 16, 20), 14.0, phi=main.state.phi_s,
             depth_share=main.point.ap / main.setup.parts.tool.APMX, up=main.setup.parts.cut.direction == "up",
-            color=temper(min(use * main.state.phi_s / 3.14159, 1.0)),
+            color=temper(min(use * main.state.phi_s / math.pi, 1.0)),
         )  # fmt: skip
 
     def _paint_time(self, painter: QPainter, columns: Columns) -> None:
@@ -159,9 +160,14 @@ class LaneCard(Canvas):
         painter.drawText(QRectF(columns.time, 2, columns.time_width, 18), Qt.AlignmentFlag.AlignVCenter,
                          units.clock(self.lane.minutes))  # fmt: skip
         left, top = columns.time, 23.0
-        for minutes, role in ((self.lane.cutting, "bronze"), (self.lane.linking, "link"), (self.lane.changing, "ink")):
+        # cutting as hot steel, moving as cold, changing as ink
+        split = (
+            (self.lane.cutting, temper(0.4)), (self.lane.linking, THEME.color("stock")),
+            (self.lane.changing, THEME.color("faint")),
+        )  # fmt: skip
+        for minutes, color in split:
             wide = columns.time_width * minutes / longest
-            painter.fillRect(QRectF(left, top, max(wide, 0.6), 8), _SPLIT[role]())
+            painter.fillRect(QRectF(left, top, max(wide, 0.6), 8), color)
             left += wide
 
     def _paint_numbers(self, painter: QPainter, columns: Columns) -> None:
@@ -209,10 +215,6 @@ class LaneCard(Canvas):
             painter.drawText(QRectF(left, 0, self.width() - left - 10, _MISSING), flags, self.sentence)
 
 
-#: colours of the split of time: cutting as hot steel, moving as cold, changing as ink
-_SPLIT = {"bronze": lambda: temper(0.4), "link": lambda: THEME.color("stock"), "ink": lambda: THEME.color("faint")}
-
-
 class LaneList(QWidget):
     """All lanes of a comparison."""
 
@@ -230,7 +232,8 @@ class LaneList(QWidget):
         for card in self.cards:
             self.column.removeWidget(card)
             card.deleteLater()
-        lanes = comparison.lanes if comparison is not None else ()
-        self.cards = [LaneCard(self.session, comparison, lane, self._use) for lane in lanes] if comparison else []
+        self.cards = (
+            [LaneCard(self.session, comparison, lane, self._use) for lane in comparison.lanes] if comparison else []
+        )
         for place, card in enumerate(self.cards):
             self.column.insertWidget(place, card)

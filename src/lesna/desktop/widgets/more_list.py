@@ -19,6 +19,7 @@ class MoreList(Asked):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session, session.offers, "Trying changes one at a time")
+        self.answered.connect(self.show_answer)
         self.aim = QComboBox()
         self.aim.setAccessibleName("What is to be gained")
         for key, name in AIMS.items():

@@ -137,6 +137,7 @@ class ToolRanking(Asked):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session, session.ranking, "Trying the tools of the library")
+        self.answered.connect(self.show_answer)
         self.chart = LengthChart(session)
         self.cards: list[ToolCard] = []
         area, self.list = scrolled()

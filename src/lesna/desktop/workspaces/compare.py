@@ -50,6 +50,7 @@ class SchoolsFace(Asked):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session, session.comparison, "Looking for the best point of each school")
+        self.answered.connect(self.show_answer)
         self.feature = QLabel()
         self.feature.setObjectName("title")
         self.titles.insertWidget(0, self.feature)

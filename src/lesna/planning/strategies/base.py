@@ -19,7 +19,7 @@ from lesna.planning.setup import CutSetup
 from lesna.planning.solve import State, chip_target
 
 #: ramp angle into the full material by a tool that cuts at its centre, one that does not, and a lead-angle tool [deg]
-RAMP_CENTRE, RAMP_NO_CENTRE, RAMP_HIGH_FEED = 3.0, 1.5, 1.5
+_RAMP_CENTRE, _RAMP_NO_CENTRE, _RAMP_HIGH_FEED = 3.0, 1.5, 1.5
 #: feed on the ramp, as a share of the feed of the cut
 _RAMP_FEED = 0.5
 #: hole that a helix needs, over DC: a core is left standing below the centre of a tool that does not cut there
@@ -108,10 +108,9 @@ class Strategy:
 REGISTRY: list[Strategy] = []
 
 
-def register(strategy: Strategy) -> Strategy:
+def register(strategy: Strategy) -> None:
     """Adds a strategy to those that are compared."""
     REGISTRY.append(strategy)
-    return strategy
 
 
 # ---------------------------------------------------------------- what the strategies share
@@ -166,7 +165,7 @@ def entry(case: Case, setup: CutSetup, state: State, levels: Num) -> Num:
 def ramp_of(setup: CutSetup) -> float:
     """Steepest ramp into the full material [deg]."""
     tool = setup.parts.tool
-    return RAMP_HIGH_FEED if tool.kind == "high_feed" else RAMP_CENTRE if tool.centre_cutting else RAMP_NO_CENTRE
+    return _RAMP_HIGH_FEED if tool.kind == "high_feed" else _RAMP_CENTRE if tool.centre_cutting else _RAMP_NO_CENTRE
 
 
 def passes_of(case: Case, found: Optimum) -> str:
@@ -183,13 +182,17 @@ def levels_of(case: Case, ap: Num) -> Num:
     return np.ceil(case.solid.depth / ap - 1e-9)
 
 
+def corner_rest(solid: Solid, DC: float) -> float:
+    """What a round cutter leaves in inner corners, along their bisector: ``(R - r)(sqrt(2) - 1)`` [mm]."""
+    if solid.kind not in ("pocket", "through"):
+        return 0.0
+    return max(DC / 2 - solid.smallest_radius, 0.0) * (math.sqrt(2.0) - 1.0)
+
+
 def corners_left(case: Case, found: Optimum) -> str:
-    """What a round cutter leaves in inner corners, as a sentence; empty where it reaches into them."""
-    R, r = found.setup.shape.DC / 2, case.solid.smallest_radius
-    if case.solid.kind not in ("pocket", "through") or r >= R:
-        return ""
-    left = (R - r) * (math.sqrt(2.0) - 1.0)
-    return f"Leaves {units.LENGTH.full(left, case.parts.job.units)} in the corners."
+    """The same as a sentence; empty where the cutter reaches into the corners."""
+    rest = corner_rest(case.solid, found.setup.shape.DC)
+    return f"Leaves {units.LENGTH.full(rest, case.parts.job.units)} in the corners." if rest else ""
 
 
 def depths_of(depth: float, most: float) -> Array:
@@ -251,7 +254,7 @@ def chips_of(setup: CutSetup) -> tuple[float, float]:
 
 def task_of(
     case: Case, setup: CutSetup, school: str, label: str, minutes: Minutes, *, stepovers: Array | None = None,
-    volume: float | None = None, depth: float | None = None,
+    volume: float | None = None,
 ) -> Task:  # fmt: skip
     """A task within the window of a school.
 
@@ -271,8 +274,6 @@ def task_of(
         Stepovers that come out even, where only those count [mm].
     volume : float or None
         Material, where it is not all [cm3].
-    depth : float or None
-        Depth to divide, where it is not that of the feature [mm].
     """
     tool, D = setup.parts.tool, setup.shape.DC
     window = window_of(school, setup.parts.data, tool)
@@ -281,12 +282,12 @@ def task_of(
     cut = setup.parts.cut
     if "ae_mm" in cut.locks:
         wide, stepovers = (cut.ae_mm, cut.ae_mm), None
-    depths = np.array([cut.ap_mm]) if "ap_mm" in cut.locks else depths_of(depth or case.solid.depth, most)
+    depths = np.array([cut.ap_mm]) if "ap_mm" in cut.locks else depths_of(case.solid.depth, most)
     return Task(
         label=label, setup=setup, volume=case.solid.volume if volume is None else volume,
         stepovers=np.array(wide) if stepovers is None else stepovers,
         is_even=stepovers is not None or wide[0] >= wide[1], depths=depths,
         speeds=speeds_of(setup, window.vc_factor if window else 1.0), chips=chips_of(setup), minutes=minutes,
-        depth=depth or case.solid.depth,
+        depth=case.solid.depth,
         holds_feed=holds_feed(setup),
     )  # fmt: skip

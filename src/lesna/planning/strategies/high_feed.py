@@ -68,7 +68,7 @@ def leftover(DC: float, tip: float, kappa: float, ae: float) -> Leftover:
 
 
 def _tool(case: Case) -> CutSetup | None:
-    """The cut's own tool if it is made for this, else the library's widest that enters, reaches, and costs a known price."""
+    """The cut's own tool if it is made for this, else the library's widest that enters, reaches and fits."""
     own = case.setup
     if own.parts.tool.kind == "high_feed":
         return own

@@ -62,6 +62,11 @@ def _width(case: Case) -> tuple[float, int]:
     return case.solid.width / lines, lines
 
 
+def _fastest(case: Case, r: float) -> float:
+    """Feed at which the axes can just turn a loop [mm/min]."""
+    return 60.0 * math.sqrt(acceleration(case.parts) * r)
+
+
 def _suits(case: Case) -> str:
     if case.solid.kind in ("shelf", "face", "surface"):
         return "the side is open: straight passes need no loops"
@@ -75,8 +80,7 @@ def _stages(case: Case) -> tuple[Stage, ...]:
     setup, solid = case.setup, case.solid
     width, lines = _width(case)
     R, r = case.D / 2, (width - case.D) / 2
-    # a loop is never run faster than the axes can turn it
-    fastest = 60.0 * math.sqrt(acceleration(setup.parts) * r)
+    fastest = _fastest(case, r)
 
     def minutes(state: State) -> tuple[Num, Num]:
         levels = levels_of(case, state.ap)
@@ -94,7 +98,7 @@ def _feeds(case: Case, found: Optimum) -> str:
     """Feed of the centre, and what the edge at the wall runs at, for controls that are told the latter."""
     width, _ = _width(case)
     R, r, system = case.D / 2, (width - case.D) / 2, case.parts.job.units
-    centre = min(found.state.vf, 60.0 * math.sqrt(acceleration(found.setup.parts) * r))
+    centre = min(found.state.vf, _fastest(case, r))
     return (
         f"Centre {units.FEED.full(centre, system)}, edge at the wall {units.FEED.full(centre * (r + R) / r, system)}. "
         f"{corners_left(case, found)}"
