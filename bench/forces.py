@@ -56,9 +56,14 @@ STEPOVERS, DEPTHS = 12.0 * np.arange(1, 97) / 96, 26.0 * np.arange(1, 97) / 96
 
 
 def feeds_of(tool: Cutter) -> Array:
-    """Feeds that hold the chip over thin stepovers and over the foot of a ball (96, 96) [mm]."""
-    x = np.minimum(STEPOVERS / 12.0, 0.5)
-    share = np.minimum(DEPTHS / tool.shape.r, 1.0) if tool.shape.is_ball else np.ones(96)
+    """Feeds over the map (96, 96) [mm]."""
+    return held(tool, STEPOVERS, DEPTHS)
+
+
+def held(tool: Cutter, stepovers: Array, depths: Array) -> Array:
+    """Feeds that hold the chip over thin stepovers and over the foot of a ball (rows of depths, columns) [mm]."""
+    x = np.minimum(stepovers / tool.shape.DC, 0.5)
+    share = np.minimum(depths / tool.shape.r, 1.0) if tool.shape.is_ball else np.ones(len(depths))
     return 0.043 / (2 * np.sqrt(x * (1 - x)))[None, :] / np.sqrt(2 * share - share**2)[:, None]
 
 

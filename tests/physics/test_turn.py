@@ -88,7 +88,7 @@ class Peaks(unittest.TestCase):
         )
         slices = slices_of(tool, fine)
         window = windows(slices, 1.2, "down")
-        theta = window[0][-1] + 2 * np.pi * np.arange(1440) / 1440
+        theta = window[0][1, -1] + 2 * np.pi * np.arange(1440) / 1440
         forces, means, _ = turn_plain(slices, KIENZLE, 0.07 * 5, window, theta)
         coarse = turn_of(tool, KIENZLE, 0.07, 1.2, 15.0)
         np.testing.assert_allclose(coarse.means, means[:4], rtol=2e-4)

@@ -159,10 +159,10 @@ class Vectorised(unittest.TestCase):
                             value = float(np.broadcast_to(getattr(grid, name), grid.ae.shape)[i, j])
                             self.assertAlmostEqual(value, getattr(point, name), places=9, msg=name)
                         for name, near in (
-                            ("power_motor", 0.04),
-                            ("torque", 0.06),
-                            ("fxy_peak", 0.14),
-                            ("deflection", 0.14),
+                            ("power_motor", 0.01),
+                            ("torque", 0.02),
+                            ("fxy_peak", 0.05),
+                            ("deflection", 0.05),
                         ):
                             self.assertAlmostEqual(
                                 getattr(grid, name)[i, j] / getattr(point, name), 1.0, delta=near, msg=name

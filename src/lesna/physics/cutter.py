@@ -131,6 +131,8 @@ class Slices:
     ----------
     z, r, arm, kappa, db : array (m,)
         Middle height, radius, lever of the tangential force [mm], lead angle [rad], edge length [mm].
+    ends : array (2, m)
+        Radius at the lower and the upper end [mm].
     smear : array (m,)
         Angle over which a slice enters and leaves the cut, because its upper end lags behind its lower [rad].
     trail : array (teeth, m)
@@ -143,6 +145,7 @@ class Slices:
 
     z: Array
     r: Array
+    ends: Array
     arm: Array
     kappa: Array
     db: Array
@@ -226,7 +229,7 @@ def slices_of(cutter: Cutter, edges: Array) -> Slices:
     shape = cutter.shape
     low, high = edges[:-1], edges[1:]
     z = (low + high) / 2
-    r = np.full(len(z), shape.DC / 2)
+    r, rim = np.full(len(z), shape.DC / 2), _radius_at(shape, edges)
     kappa = np.full(len(z), np.pi / 2 if shape.form != "straight" else shape.kappa)
     db = (high - low) / np.sin(kappa)
     curved = z < round_height(shape)
@@ -252,6 +255,7 @@ def slices_of(cutter: Cutter, edges: Array) -> Slices:
     return Slices(
         z=z,
         r=r,
+        ends=np.stack((rim[:-1], rim[1:])),
         arm=arm,
         kappa=kappa,
         db=db,
@@ -260,6 +264,15 @@ def slices_of(cutter: Cutter, edges: Array) -> Slices:
         share=share,
         gap=gap,
     )
+
+
+def _radius_at(shape: Envelope, z: Array) -> Array:
+    """Radius of the edge at heights above the tip [mm]."""
+    if shape.form == "round":
+        return shape.DC / 2 - shape.r + np.sqrt(np.maximum(0.0, shape.r**2 - np.maximum(0.0, shape.r - z) ** 2))
+    if shape.form == "cone":
+        return np.minimum(shape.DC / 2, shape.tip_diameter / 2 + z / np.tan(shape.kappa))
+    return np.full(len(z), shape.DC / 2)
 
 
 def _before(cutter: Cutter, z: Array) -> tuple[Array, Array]:

@@ -20,7 +20,7 @@ _CORNER_SLICES = 5
 #: least slices below the shallowest depth
 _LEAST_SLICES = 4
 #: a depth this near to the last slice, as a share of its own place, is read between slices
-_NEAR = 0.05
+_NEAR = 0.025
 
 
 @dataclass(frozen=True)

@@ -59,7 +59,7 @@ class Turn:
 
 
 def windows(slices: Slices, ae: float, direction: str) -> tuple[Array, Array]:
-    """Entry and exit of every slice, the stepover taken at its own radius.
+    """Entry and exit at the lower end, the middle and the upper end of every slice, each at its own radius.
 
     Parameters
     ----------
@@ -72,10 +72,11 @@ def windows(slices: Slices, ae: float, direction: str) -> tuple[Array, Array]:
 
     Returns
     -------
-    tuple of array (m,)
+    tuple of array (3, m)
         phi_st and phi_ex [rad].
     """
-    phi_s = np.arccos(np.clip(1 - ae / np.maximum(slices.r, 1e-12), -1, 1))
+    r = np.stack((slices.ends[0], slices.r, slices.ends[1]))
+    phi_s = np.arccos(np.clip(1 - ae / np.maximum(r, 1e-12), -1, 1))
     if direction == "down":
         return np.pi - phi_s, np.full_like(phi_s, np.pi)
     return np.zeros_like(phi_s), phi_s
@@ -105,7 +106,7 @@ def turn_of(cutter: Cutter, law: ForceLaw, fz: float, ae: float, ap: float, *, d
     slices = slices_of(cutter, heights(cutter.shape, ap, cutter.profile))
     start, end = windows(slices, ae, direction)
     # one angle of the grid stands where the tip's chip is thickest, so that a sharp peak is not missed
-    edge = start[-1] if direction == "down" else end[-1]
+    edge = start[1, -1] if direction == "down" else end[1, -1]
     theta = edge + 2 * np.pi * np.arange(ANGLES) / ANGLES
     run = engine.compiled.turn if engine.compiled is not None else turn_plain
     forces, means, chips = run(slices, law, fz * cutter.teeth, (start, end), theta)
@@ -129,8 +130,8 @@ def turn_plain(
         Force per millimetre of edge.
     feed : float
         Feed of one turn [mm].
-    window : tuple of array (m,)
-        Entry and exit of every slice [rad].
+    window : tuple of array (3, m)
+        Entry and exit of every slice, as `windows` gives them [rad].
     theta : array (n,)
         Angles of the first tooth's tip [rad].
 
@@ -144,17 +145,18 @@ def turn_plain(
         Thickest chip of each tooth [mm].
     """
     start, end = window
-    half = slices.smear / 2 + _SLACK
-    first = start - half
-    phi = (theta[None, None, :] - slices.trail[:, :, None] - first[None, :, None]) % (2 * np.pi)
-    tooth, place, angle = np.nonzero(phi <= (end + half - first)[None, :, None])
-    at = phi[tooth, place, angle] + first[place]
-    # a slice enters and leaves in the course of its own lag; while it does, only a part of it cuts
-    entered = np.clip((at - start[place]) / (2 * half[place]) + 0.5, 0.0, 1.0)
-    left = np.clip((end[place] - at) / (2 * half[place]) + 0.5, 0.0, 1.0)
-    at = np.clip(at, start[place], end[place])
+    # a slice enters and leaves bit by bit, as its ends lag and see windows of their own; only that part of it cuts
+    lag = np.stack((-slices.smear, slices.smear)) / 2
+    entering, leaving = start[::2] + lag, end[::2] + lag
     # teeth that stand exactly on the edge of the window are in the cut
-    weight = np.where(slices.smear[place] > 0, np.minimum(entered, left), 1.0)
+    first, last = entering.min(axis=0) - _SLACK, leaving.max(axis=0) + _SLACK
+    phi = (theta[None, None, :] - slices.trail[:, :, None] - first[None, :, None]) % (2 * np.pi)
+    tooth, place, angle = np.nonzero(phi <= (last - first)[None, :, None])
+    at = phi[tooth, place, angle] + first[place]
+    entered = (at - first[place]) / np.maximum(np.ptp(entering, axis=0), 0.5 * _SLACK)[place]
+    staying = (last[place] - at) / np.maximum(np.ptp(leaving, axis=0), 0.5 * _SLACK)[place]
+    weight = np.clip(np.minimum(entered, staying), 0.0, 1.0)
+    at = np.clip(at, start.min(axis=0)[place], end.max(axis=0)[place])
     parts, _ = _components(slices, law, feed, (tooth, place, at))
     forces = np.stack([np.bincount(angle, weights=part * weight, minlength=len(theta)) for part in parts])
     means, chips = _means(slices, law, feed, window)
@@ -182,7 +184,7 @@ def _components(
 
 
 def _means(slices: Slices, law: ForceLaw, feed: float, window: tuple[Array, Array]) -> tuple[Array, Array]:
-    start, end = window
+    start, end = (ends[1] for ends in window)
     teeth, count = slices.trail.shape
     cell = (np.arange(_CELLS)[:, None] + (1 + _NODES[None, :]) / 2).ravel() / _CELLS
     weight = np.tile(_WEIGHTS / 2 / _CELLS, _CELLS)

@@ -40,16 +40,23 @@ _FAST = {"contract", "nsz", "arcp", "reassoc"}
 _options: Any = {"cache": True, "nogil": True, "error_model": "numpy", "fastmath": _FAST}
 
 
+# Compiled calls below are given whole arrays and the places to read in them: a view made in an inner loop costs two
+# locked counts of its owners, which took a quarter of the whole sweep.
+
+
 @njit(**_options)
-def _chips(feed, sines, share, gap, chips):  # type: ignore[no-untyped-def]
-    """Chips of a tooth for a lead angle of 90 deg: what the teeth ahead have left standing."""
-    slope, rise = feed * share[0], gap[0]
-    for k in range(sines.shape[0]):
-        chips[k] = max(slope * sines[k] + rise, 0.0)
-    for back in range(1, share.shape[0]):
-        slope, rise = feed * share[back], gap[back]
-        for k in range(sines.shape[0]):
-            chips[k] = min(chips[k], max(slope * sines[k] + rise, 0.0))
+def _chips(feed, share, gap, d, j, rows, sines, chips, count):  # type: ignore[no-untyped-def]
+    """Chips of tooth j in slice d for a lead angle of 90 deg: what the teeth ahead have left standing.
+
+    sines, chips: rows of `rows` that are read and filled.
+    """
+    slope, rise = feed * share[d, j, 0], gap[d, j, 0]
+    for k in range(count):
+        rows[chips, k] = max(slope * rows[sines, k] + rise, 0.0)
+    for back in range(1, share.shape[2]):
+        slope, rise = feed * share[d, j, back], gap[d, j, back]
+        for k in range(count):
+            rows[chips, k] = min(rows[chips, k], max(slope * rows[sines, k] + rise, 0.0))
 
 
 @njit(**_options)
@@ -86,11 +93,10 @@ def _gauss(points, begin, width, at):  # type: ignore[no-untyped-def]
 
 
 @njit(**_options)
-def _integral(tables, law, feed, share, gap, at, s_k, c_k, sums):  # type: ignore[no-untyped-def]
+def _integral(curve, per_h, law, feed, share, gap, d, j, at, s_k, c_k, sums):  # type: ignore[no-untyped-def]
     """Integral of the four forces over the window of a tooth; at: as filled by `_gauss`, and room for chip and power."""
-    curve, per_h = tables
     sx = sy = sz = st = 0.0
-    _chips(feed, at[0], share, gap, at[3])
+    _chips(feed, share, gap, d, j, at, 0, 3, at.shape[1])
     for q in range(at.shape[1]):
         at[3, q] *= s_k
         at[4, q] = _power(curve, per_h, at[3, q])
@@ -105,49 +111,50 @@ def _integral(tables, law, feed, share, gap, at, s_k, c_k, sums):  # type: ignor
 
 
 @njit(**_options)
-def _along(tables, feed, share, gap, nodes):  # type: ignore[no-untyped-def]
+def _along(curve, per_h, feed, share, gap, d, j, nodes):  # type: ignore[no-untyped-def]
     """Chip of a tooth and its power at the nodes of the half turn."""
-    curve, per_h = tables
-    _chips(feed, nodes[2], share, gap, nodes[0])
+    row = 4 * j
+    _chips(feed, share, gap, d, j, nodes, row + 2, row, nodes.shape[1])
     for k in range(nodes.shape[1]):
-        nodes[1, k] = _power(curve, per_h, nodes[0, k])
+        nodes[row + 1, k] = _power(curve, per_h, nodes[row, k])
 
 
 @njit(**_options)
-def _deposit(tooth, law, tangent, slice_, window, first, count, n, w, fold, P):  # type: ignore[no-untyped-def]
+def _deposit(nodes, j, law, tangent, slice_, window, first, count, n, w, fold, P):  # type: ignore[no-untyped-def]
     """Adds one tooth of one slice to the forces over the angle, in single precision and many angles at a time.
 
-    tooth rows: chip, power, sine, cosine at the nodes. tangent: s_k^(1-mc), chip below which the tangent holds, its
-    two coefficients. slice_: sin kappa, cos kappa, edge length, arm. window: shares of the slice that have entered and
-    that have not left at the first angle, their growth in a step, the step. first, count: angles of the turn. n, w:
-    node just before the first angle, and the part of a step between. fold: room for the angles
-    before they are wrapped.
+    nodes: four rows for each tooth, its chip, power, sine, cosine. tangent: s_k^(1-mc), chip below which the tangent
+    holds, its two coefficients. slice_: sin kappa, cos kappa, edge length, arm. window: shares of the slice that have
+    entered and that have not left at the first angle, what they change in a step, the step. first, count: angles of
+    the turn. n, w: node just before the first angle, and the part of a step between. fold: room for the angles before
+    they are wrapped.
     """
     f4, u8 = np.float32, np.uint64
     zero, one = f4(0.0), f4(1.0)
     s_k, c_k, db, arm = f4(slice_[0]), f4(slice_[1]), f4(slice_[2]), f4(slice_[3])
     raised, below, t0, t1 = f4(tangent[0]), f4(tangent[1]), f4(tangent[2]), f4(tangent[3])
-    entered, staying, growth = f4(window[0]), f4(window[1]), f4(window[2])
+    entered, staying, entering, leaving = f4(window[0]), f4(window[1]), f4(window[2]), f4(window[3])
     # a part of a step is a small angle
-    angle = w * window[3]
+    angle = w * window[4]
     turn_s, turn_c, between = f4(angle - angle**3 / 6.0), f4(1.0 - angle**2 / 2.0), f4(w)
     bent_t, bent_r, bent_a = f4(law[0, 0]), f4(law[1, 0]), f4(law[2, 0])
     cut_t, cut_r, cut_a = f4(law[0, 1]), f4(law[1, 1]), f4(law[2, 1])
     edge_t, edge_r, edge_a = f4(law[0, 2]), f4(law[1, 2]), f4(law[2, 2])
     # whole lanes: beyond the window a tooth has left, and adds nothing
     lanes = _LANES * ((count + _LANES - 1) // _LANES)
+    chip, bend, sin, cos = u8(4 * j), u8(4 * j + 1), u8(4 * j + 2), u8(4 * j + 3)
     for i in range(lanes):
         # unsigned places are never counted from the end, so the loop runs many at a time
         q = u8(i)
         low, high = u8(n) + q, u8(n + 1) + q
-        h = (tooth[0, low] + (tooth[0, high] - tooth[0, low]) * between) * s_k
-        power = tooth[1, low] + (tooth[1, high] - tooth[1, low]) * between
+        h = (nodes[chip, low] + (nodes[chip, high] - nodes[chip, low]) * between) * s_k
+        power = nodes[bend, low] + (nodes[bend, high] - nodes[bend, low]) * between
         bent = power * raised if h >= below else t0 + t1 * h
-        sine = tooth[2, low] * turn_c + tooth[3, low] * turn_s
-        cosine = tooth[3, low] * turn_c - tooth[2, low] * turn_s
-        # a slice enters and leaves in the course of its own lag; while it does, only a part of it cuts
-        passed = f4(np.int32(i)) * growth
-        part = min(one, min(entered + passed, staying - passed))
+        sine = nodes[sin, low] * turn_c + nodes[cos, low] * turn_s
+        cosine = nodes[cos, low] * turn_c - nodes[sin, low] * turn_s
+        # a slice enters and leaves bit by bit, as its ends lag and see windows of their own; only that part cuts
+        passed = f4(np.int32(i))
+        part = min(one, min(entered + passed * entering, staying - passed * leaving))
         part = max(zero, part) * db if h > zero else zero
         t = bent_t * bent + cut_t * h + edge_t
         r = bent_r * bent + cut_r * h + edge_r
@@ -169,40 +176,49 @@ def _deposit(tooth, law, tangent, slice_, window, first, count, n, w, fold, P): 
 
 
 @njit(**_options)
-def _foot_slice(tables, law, tangent, feed, trail, share, gap, edge, ae, grid, nodes, teeth, fold, P, mean):  # type: ignore[no-untyped-def] # fmt: skip
-    """Adds forces over the angle, and means, of one slice of the foot with all its teeth.
+def _passing(a, b):  # type: ignore[no-untyped-def]
+    """First angle and steepness at which a slice comes to pass an edge that its ends pass at a and b."""
+    return min(a, b) - _SLACK, 1.0 / max(abs(b - a), 0.5 * _SLACK)
 
-    edge: sin kappa, cos kappa, db, arm, z, r, lower and upper end, smear. grid: step, aligned angle, origin of the
-    nodes, whether down. nodes (teeth, 4, n): see `_deposit`. teeth: shown, alike, whether plain.
+
+@njit(**_options)
+def _foot_slice(curve, per_h, law, tangent, feed, trail, share, gap, d, edge, wide, c, grid, nodes, teeth, at, sums, fold, P, mean):  # type: ignore[no-untyped-def] # fmt: skip
+    """Adds forces over the angle, and means, of slice d of the foot with all its teeth.
+
+    edge: sin kappa, cos kappa, db, arm, z, r, lower and upper end, smear. wide: windows of column c in the middle of
+    the slices, and at their ends. grid: step, aligned angle, origin of the nodes, whether down. nodes: see `_deposit`.
+    teeth: shown, alike, whether plain. at, sums: room for `_integral`.
     """
     step, aligned, origin, down = grid
     shown, alike, plain = teeth
-    half_turn = nodes.shape[2] - _LANES
-    s_k, c_k, db, arm, z, r, smear = edge[0], edge[1], edge[2], edge[3], edge[4], edge[5], edge[8]
-    wide = np.arccos(min(1.0, max(-1.0, 1.0 - ae / max(r, 1e-12))))
-    begin = np.pi - wide if down else 0.0
-    end = begin + wide
-    half = 0.5 * smear + _SLACK
+    half_turn = nodes.shape[1] - _LANES
+    s_k, c_k, db, arm, z, half = edge[0, d], edge[1, d], edge[2, d], edge[3, d], edge[4, d], 0.5 * edge[8, d]
+    width, low, high = wide[2 * d + 1, c], wide[2 * d, c], wide[2 * d + 2, c]
     raised = (s_k ** tangent[0], TANGENT_BELOW, tangent[1], tangent[2])
-    at = np.empty((5, _FOOT_POINTS))
-    _gauss(_FOOT_GAUSS, begin, wide, at)
-    sums = np.empty(4)
-    per_smear, on_edge = (0.5 / half, 0.5) if smear > 0.0 else (0.0, 1.0)
+    _gauss(_FOOT_GAUSS, np.pi - width if down else 0.0, width, at)
+    lagged = _passing(-half, half)
+    if down:
+        begin, entering = _passing(np.pi - low - half, np.pi - high + half)
+        end, leaving = np.pi - lagged[0], lagged[1]
+    else:
+        begin, entering = lagged
+        end, leaving = _passing(half - low, -half - high)
+        end = -end
     part = db * alike / (2.0 * np.pi)
     for j in range(shown):
         if not plain:
-            _along(tables, feed, share[j], gap[j], nodes[j])
-        first = int(np.ceil((begin - half + trail[j] - aligned) / step))
-        final = int(np.floor((end + half + trail[j] - aligned) / step))
+            _along(curve, per_h, feed, share, gap, d, j, nodes)
+        ahead = trail[j, d] - aligned
         # outside the half turn there is no chip
-        first = max(first, int(np.ceil((origin + trail[j] - aligned) / step - 1e-9)))
-        phi = aligned + first * step - trail[j]
+        first = int(np.ceil((max(begin, origin - 1e-9 * step) + ahead) / step))
+        final = int(np.floor((end + ahead) / step))
+        phi = first * step - ahead
         place = max(0.0, (phi - origin) / step)
         n = int(place + 1e-9)
         count = min(final - first + 1, half_turn - 1 - n)
-        passing = ((phi - begin) * per_smear + on_edge, (end - phi) * per_smear + on_edge, step * per_smear, step)
-        _deposit(nodes[j], law, raised, (s_k, c_k, db, arm), passing, first, count, n, max(0.0, place - n), fold, P)
-        _integral(tables, law, feed, share[j], gap[j], at, s_k, c_k, sums)
+        passing = ((phi - begin) * entering, (end - phi) * leaving, step * entering, step * leaving, step)
+        _deposit(nodes, j, law, raised, (s_k, c_k, db, arm), passing, first, count, n, max(0.0, place - n), fold, P)
+        _integral(curve, per_h, law, feed, share, gap, d, j, at, s_k, c_k, sums)
         for m in range(3):
             mean[m] += sums[m] * part
         mean[3] += sums[3] * part * arm
@@ -268,7 +284,7 @@ def _standing(F, place, whole, D):  # type: ignore[no-untyped-def]
 
 
 @njit(**_options)
-def _flank(tables, law, feed, share, gap, flank, places, window, grid, nodes, teeth, G, D):  # type: ignore[no-untyped-def] # fmt: skip
+def _flank(curve, per_h, law, feed, share, gap, flank, places, window, grid, nodes, teeth, G, D):  # type: ignore[no-untyped-def] # fmt: skip
     """The plain flank: means of a millimetre of it, its force over the angle and the running integral of that.
 
     flank: sin kappa, cos kappa, R, lead, foot height. window: begin, width, node of its first angle. D has no columns
@@ -285,19 +301,20 @@ def _flank(tables, law, feed, share, gap, flank, places, window, grid, nodes, te
     run = np.zeros(G.shape)
     F, C = np.zeros((4, last + 1)), np.zeros((4, last + 1))
     at, total, mean = np.empty((5, _FLANK_POINTS)), np.empty(4), np.zeros(4)
+    own = share.shape[0] - 1
     _gauss(_FLANK_GAUSS, begin, width, at)
     D[:] = 0.0
     for j in range(shown):
         for k in range(last + 1):
             phi = origin + (offset + k) * step
-            h = nodes[j, 0, offset + k] * sk
+            h = nodes[4 * j, offset + k] * sk
             if begin - _SLACK <= phi <= begin + width + _SLACK and h > 0.0:
-                bent = nodes[j, 1, offset + k] if sk == 1.0 else _power(tables[0], tables[1], h)
-                x, y, z, t = _forces(bent, h, law, nodes[j, 2, offset + k], nodes[j, 3, offset + k], sk, ck)
+                bent = nodes[4 * j + 1, offset + k] if sk == 1.0 else _power(curve, per_h, h)
+                x, y, z, t = _forces(bent, h, law, nodes[4 * j + 2, offset + k], nodes[4 * j + 3, offset + k], sk, ck)
                 F[0, k], F[1, k], F[2, k], F[3, k] = x / sk, y / sk, z / sk, t * R / sk
             else:
                 F[:, k] = 0.0
-        _integral(tables, law, feed, share[j], gap[j], at, sk, ck, total)
+        _integral(curve, per_h, law, feed, share, gap, own, j, at, sk, ck, total)
         total[3] *= R
         odd = last if down else 1  # the cell that the far end of the window cuts short
         for m in range(4):
@@ -355,10 +372,12 @@ def _least(bits):  # type: ignore[no-untyped-def]
 
 
 @njit(**_options)
-def _peaks(S, up, raised, found, res):  # type: ignore[no-untyped-def]
-    """Peak side force and torque, and the range of the axial force; raised: added to it so that it stays above 0."""
+def _peaks(S, up, bits, raised, found, values, results, v, i):  # type: ignore[no-untyped-def]
+    """Peak side force and torque, and the range of the axial force; raised: added to it so that it stays above 0.
+
+    bits, values: `up` seen as integers, and `found` as floats.
+    """
     zero, lift = np.float32(0.0), np.float32(raised)
-    bits = up.view(np.int32)
     for k in range(up.shape[0]):
         up[k] = S[0, k] * S[0, k] + S[1, k] * S[1, k]
     found[0] = _most(bits)
@@ -368,10 +387,9 @@ def _peaks(S, up, raised, found, res):  # type: ignore[no-untyped-def]
     for k in range(up.shape[0]):
         up[k] = S[2, k] + lift
     found[2], found[3] = _most(bits), _least(bits)
-    values = found.view(np.float32)
-    res[0] = np.sqrt(values[0])
-    res[7] = values[1]
-    res[4], res[5] = values[2] - lift, values[3] - lift
+    results[v, i, 0] = np.sqrt(values[0])
+    results[v, i, 7] = values[1]
+    results[v, i, 4], results[v, i, 5] = values[2] - lift, values[3] - lift
 
 
 @njit(**_options)
@@ -410,24 +428,24 @@ def _blended(results, needed, nodes, power, fz, column, out):  # type: ignore[no
 
 
 _KERNEL = (
-    "void(f8[::1], f8[::1], f8[:,::1], f8[:,::1], f8[:,:,::1], f8[:,:,::1], f8[:,::1], f8[::1], f8[::1], "
-    "f8[:,::1], f8[:,::1], f8[:,::1], f8[::1], f8[::1], i8[::1], f8[:,:,::1])"
+    "void(f8[::1], f8[::1], f8[:,::1], f8[:,::1], f8[:,:,::1], f8[:,:,::1], f8[:,::1], f8[:,::1], f8[::1], f8[::1], "
+    "f8[:,::1], f8[::1], f8[::1], i8[::1], f8[:,:,::1])"
 )
 
 
 @njit(_KERNEL, **_options)
-def _sweep(curve, scale, law, trail, share, gap, edge, ae, ap, fz, f_share, f_gap, places, flank, sizes, out):  # type: ignore[no-untyped-def] # fmt: skip
+def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places, flank, sizes, out):  # type: ignore[no-untyped-def] # fmt: skip
     """Column by column.
 
     curve: h^(1-mc) over the chip; scale: nodes of it per mm, exponent of the feed, exponent of the chip, the two
-    coefficients of the tangent, and a bound of the axial force; law rows: t, r, a. trail, share, gap, edge: slices of
-    the foot, as in `Slices`, and one of a plain flank; edge rows as in `_foot_slice`. f_share, f_gap (teeth, ahead),
-    places: teeth of the flank; flank: sin kappa, cos kappa, R, lead, foot height. sizes: teeth, angles, is_down,
-    folds, foot_is_plain.
+    coefficients of the tangent, and a bound of the axial force; law rows: t, r, a. trail (teeth, slices), share, gap
+    (slices, teeth, ahead), edge: slices of the foot, as in `Slices`, and one of a plain flank; edge rows and wide as
+    in `_foot_slice`. places: teeth of the flank; flank: sin kappa, cos kappa, R, lead, foot height. sizes: teeth,
+    angles, is_down, folds, foot_is_plain.
     """
     angles, down, folds, plain = sizes[1], sizes[2], sizes[3], sizes[4]
     teeth = (1 if folds > 1 else sizes[0], sizes[0] if folds > 1 else 1, plain)
-    tables = (curve, scale[0])
+    per_h = scale[0]
     tangent = (scale[2], scale[3], scale[4])
     R, lead, foot = flank[2], flank[3], flank[4]
     rows, count = ap.shape[0], trail.shape[1] - plain
@@ -435,7 +453,8 @@ def _sweep(curve, scale, law, trail, share, gap, edge, ae, ap, fz, f_share, f_ga
     needed = np.zeros((2, rows), dtype=np.bool_)
     nodes = np.zeros(2)
     mean_w, mean_p, mean_f = np.zeros(6), np.zeros(6), np.zeros(4)
-    found = np.zeros(4, dtype=np.int32)
+    found, at, sums = np.zeros(4, dtype=np.int32), np.empty((5, _FOOT_POINTS)), np.empty(4)
+    values = found.view(np.float32)
     first_above = foot
     for i in range(rows):
         if ap[i] - foot > _NO_DEPTH:
@@ -457,23 +476,25 @@ def _sweep(curve, scale, law, trail, share, gap, edge, ae, ap, fz, f_share, f_ga
         last = int(np.ceil(width / step - 1e-9))
         offset = int(np.round((aligned - origin) / step)) - (0 if down else last)
         grid = (step, aligned, origin, down)
-        along = np.zeros((teeth[0], 4, half + _LANES), dtype=np.float32)
+        along = np.zeros((4 * teeth[0], half + _LANES), dtype=np.float32)
         turn_c, turn_s = np.cos(step), np.sin(step)
         s, co = np.sin(origin), np.cos(origin)
         for k in range(half):
-            along[:, 2, k], along[:, 3, k] = s, co
+            for j in range(teeth[0]):
+                along[4 * j + 2, k], along[4 * j + 3, k] = s, co
             s, co = s * turn_c + co * turn_s, co * turn_c - s * turn_s
         ext = int(max(0.0, ap[rows - 1] - foot) * lead / step) + 3
         lagging = (first_above - foot) * lead >= step
         G, D = np.empty((4, K + ext), dtype=np.float32), np.empty((4, 0 if lagging else K), dtype=np.float32)
         W, P = np.empty((4, K), dtype=np.float32), np.zeros((4, K), dtype=np.float32)
         S, up = np.empty((4, K), dtype=np.float32), np.empty(K, dtype=np.float32)
+        bits = up.view(np.int32)
         fold = np.empty((4, half + _LANES), dtype=np.float32)
         for v in range(levels):
             feed = nodes[v] * sizes[0]
-            if f_share.shape[1] > 0:
+            if plain:
                 for j in range(teeth[0]):
-                    _along(tables, feed, f_share[j], f_gap[j], along[j])
+                    _along(curve, per_h, feed, share, gap, count, j, along)
             W[:] = 0.0
             mean_w[:] = 0.0
             done, partial = 0, -1
@@ -487,16 +508,17 @@ def _sweep(curve, scale, law, trail, share, gap, edge, ae, ap, fz, f_share, f_ga
                     whole = depth >= edge[7, done] * (1.0 - 1e-12)
                     if whole and partial == done:
                         _added(W, P, 1.0, W)
-                        mean_w += mean_p
+                        for m in range(6):
+                            mean_w[m] += mean_p[m]
                     elif whole:
-                        _foot_slice(tables, law, tangent, feed, trail[:, done], share[done], gap[done], edge[:, done],
-                                    ae[c], grid, along, teeth, fold, W, mean_w)  # fmt: skip
+                        _foot_slice(curve, per_h, law, tangent, feed, trail, share, gap, done, edge, wide, c, grid,
+                                    along, teeth, at, sums, fold, W, mean_w)  # fmt: skip
                     elif partial != done:
                         partial = done
                         P[:] = 0.0
                         mean_p[:] = 0.0
-                        _foot_slice(tables, law, tangent, feed, trail[:, done], share[done], gap[done], edge[:, done],
-                                    ae[c], grid, along, teeth, fold, P, mean_p)  # fmt: skip
+                        _foot_slice(curve, per_h, law, tangent, feed, trail, share, gap, done, edge, wide, c, grid,
+                                    along, teeth, at, sums, fold, P, mean_p)  # fmt: skip
                     if not whole:
                         break
                     done += 1
@@ -506,7 +528,7 @@ def _sweep(curve, scale, law, trail, share, gap, edge, ae, ap, fz, f_share, f_ga
                 cut = depth - foot if plain and depth - foot > _NO_DEPTH else 0.0
                 if cut > 0.0 and not flank_ready:
                     flank_ready = True
-                    mean_f = _flank(tables, law, feed, f_share, f_gap, flank, places, (begin, width, offset), grid,
+                    mean_f = _flank(curve, per_h, law, feed, share, gap, flank, places, (begin, width, offset), grid,
                                     along, teeth, G, D)  # fmt: skip
                 shift = cut * lead / step
                 if cut == 0.0:
@@ -516,14 +538,13 @@ def _sweep(curve, scale, law, trail, share, gap, edge, ae, ap, fz, f_share, f_ga
                 else:
                     n = int(shift)
                     _between(W, G, 1.0 / lead, shift - n, ext, n, S)
-                res = results[v, i]
-                _peaks(S, up, scale[5], found, res)
+                _peaks(S, up, bits, scale[5], found, values, results, v, i)
                 for m in range(3):
-                    res[1 + m] = mean_w[m] + frac * mean_p[m] + cut * mean_f[m]
-                res[6] = mean_w[3] + frac * mean_p[3] + cut * mean_f[3]
+                    results[v, i, 1 + m] = mean_w[m] + frac * mean_p[m] + cut * mean_f[m]
+                results[v, i, 6] = mean_w[3] + frac * mean_p[3] + cut * mean_f[3]
                 force = mean_w[5] + frac * mean_p[5] + cut * mean_f[3] / R
                 moment = mean_w[4] + frac * mean_p[4] + cut * mean_f[3] / R * (foot + cut / 2.0)
-                res[8] = moment / force if force > 0.0 else depth / 2.0
+                results[v, i, 8] = moment / force if force > 0.0 else depth / 2.0
         _blended(results, needed, nodes, scale[1], fz, c, out)
 
 
@@ -559,7 +580,10 @@ def run_sweep(cutter: Cutter, law: ForceLaw, fz: Array, engagements: tuple[Array
                      slices.z, slices.z, slices.smear))  # fmt: skip
     count, low = len(edges) - 1, float(edges[-1])
     edge[6, :count], edge[7, :count] = edges[:-1], edges[1:]
-    f_share, f_gap = (np.ascontiguousarray(part[:, :, -1]) for part in (slices.share, slices.gap))
+    # windows at the ends and in the middle of every slice, in the order of their heights
+    radii = np.empty(2 * count + 1)
+    radii[0:-1:2], radii[1::2], radii[-1] = slices.ends[0, :count], slices.r[:count], slices.ends[1, count - 1]
+    wide = np.arccos(np.clip(1 - ae / np.maximum(radii, 1e-12)[:, None], -1, 1))
     folds = cutter.teeth if cutter.is_even else 1
     least = _BALL if cutter.shape.is_ball else _FOLDED if folds > 1 else _ANGLES
     angles = _LANES * -(-least // (folds * _LANES))
@@ -579,7 +603,7 @@ def run_sweep(cutter: Cutter, law: ForceLaw, fz: Array, engagements: tuple[Array
                   steep * (1 - law.mc) / TANGENT_BELOW, bound]),
         np.column_stack((law.kienzle, law.linear)), np.ascontiguousarray(slices.trail),
         np.ascontiguousarray(slices.share.transpose(2, 0, 1)), np.ascontiguousarray(slices.gap.transpose(2, 0, 1)),
-        edge, ae, ap, np.ascontiguousarray(fz, dtype=float), f_share, f_gap, cutter.places,
+        edge, wide, ae, ap, np.ascontiguousarray(fz, dtype=float), cutter.places,
         np.array([np.sin(kappa), np.cos(kappa), cutter.shape.DC / 2, float(cutter.leads[0]), low]),
         np.array([cutter.teeth, angles, direction == "down", folds, plain]), out,
     )  # fmt: skip

@@ -11,10 +11,12 @@ from lesna.physics.forces import TANGENT_BELOW, ForceLaw
 
 _TABLE = 2048
 _CELLS = 16
+#: rounding of an angle that is not yet another angle [rad]
+_SLACK = 1e-9
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(4)
 
 _KERNEL = (
-    "void(f8[:,::1], f8[:,:,::1], f8[:,:,::1], f8[:,::1], f8[::1], f8[:,::1], f8[::1], f8[::1], f8[::1], f8[::1], "
+    "void(f8[:,::1], f8[:,:,::1], f8[:,:,::1], f8[:,::1], f8[::1], f8[:,::1], f8[::1], f8[:,::1], f8[:,::1], f8[::1], "
     "f8[:,::1], f8[::1], f8[::1])"
 )
 
@@ -47,23 +49,25 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
             s_k, c_k, db, arm, smear = edge[0, s], edge[1, s], edge[2, s], edge[3, s] / 1000.0, edge[5, s]
             for back in range(reach):
                 slopes[back], rises[back] = feed * share[j, back, s], gap[j, back, s]
-            wide = 0.5 * smear + 1e-9
-            begin, finish = start[s], end[s]
-            first = int(np.ceil((begin - wide + trail[j, s] - theta[0]) / step))
-            last = int(np.floor((finish + wide + trail[j, s] - theta[0]) / step))
+            # a slice enters and leaves bit by bit, as its ends lag and see windows of their own
+            lower, upper = start[0, s] - 0.5 * smear, start[2, s] + 0.5 * smear
+            entry, entering = min(lower, upper) - _SLACK, 1.0 / max(abs(upper - lower), 0.5 * _SLACK)
+            lower, upper = end[0, s] - 0.5 * smear, end[2, s] + 0.5 * smear
+            left, leaving = max(lower, upper) + _SLACK, 1.0 / max(abs(upper - lower), 0.5 * _SLACK)
+            begin, finish = min(start[0, s], start[2, s]), max(end[0, s], end[2, s])
+            first = int(np.ceil((entry + trail[j, s] - theta[0]) / step))
+            last = int(np.floor((left + trail[j, s] - theta[0]) / step))
             phi = theta[0] + first * step - trail[j, s]
             turn_sine, turn_cosine = np.sin(phi), np.cos(phi)
             i = first % n
             for _ in range(last - first + 1):
-                sine, cosine, weight = turn_sine, turn_cosine, db
+                sine, cosine = turn_sine, turn_cosine
+                # only the part of the slice that is in the cut
+                weight = db * max(0.0, min(1.0, min((phi - entry) * entering, (left - phi) * leaving)))
                 turn_sine, turn_cosine = (
                     turn_sine * turn_c + turn_cosine * turn_s,
                     turn_cosine * turn_c - turn_sine * turn_s,
                 )
-                if smear > 0.0 and (phi < begin + wide or phi > finish - wide):
-                    # a slice enters and leaves in the course of its own lag; while it does, only a part of it cuts
-                    inside = min((phi - begin) / (2 * wide) + 0.5, (finish - phi) / (2 * wide) + 0.5)
-                    weight = db * max(0.0, min(1.0, inside))
                 if phi < begin:
                     sine, cosine = np.sin(begin), np.cos(begin)
                 elif phi > finish:
@@ -92,17 +96,17 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
         chips[j] = 0.0
         for s in range(count):
             s_k, c_k, db, arm, z = edge[0, s], edge[1, s], edge[2, s], edge[3, s], edge[4, s]
-            fresh = s == 0 or start[s] != start[s - 1] or end[s] != end[s - 1] or s_k != edge[0, s - 1]
+            fresh = s == 0 or start[1, s] != start[1, s - 1] or end[1, s] != end[1, s - 1] or s_k != edge[0, s - 1]
             if not fresh:
                 for back in range(reach):
                     if share[j, back, s] != share[j, back, s - 1] or gap[j, back, s] != gap[j, back, s - 1]:
                         fresh = True
             if fresh:  # slices of a plain flank are all alike
                 sums[:] = 0.0
-                cell = (end[s] - start[s]) / _CELLS
+                cell = (end[1, s] - start[1, s]) / _CELLS
                 for c in range(_CELLS):
                     for q in range(4):
-                        phi = start[s] + cell * (c + 0.5 * (1.0 + _NODES[q]))
+                        phi = start[1, s] + cell * (c + 0.5 * (1.0 + _NODES[q]))
                         sine, cosine = np.sin(phi), np.cos(phi)
                         chip = np.inf
                         for back in range(reach):
@@ -126,10 +130,10 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
             means[4] += sums[3] * db * z
             means[5] += sums[3] * db
             rim = np.pi / 2
-            if start[s] > rim:
-                rim = start[s]
-            elif end[s] < rim:
-                rim = end[s]
+            if start[1, s] > rim:
+                rim = start[1, s]
+            elif end[1, s] < rim:
+                rim = end[1, s]
             chip = np.inf
             for back in range(reach):
                 chip = min(chip, feed * share[j, back, s] * np.sin(rim) + gap[j, back, s])
@@ -149,8 +153,8 @@ def run_turn(
         Force per millimetre of edge.
     feed : float
         Feed of one turn [mm].
-    window : tuple of array (m,)
-        Entry and exit of every slice [rad].
+    window : tuple of array (3, m)
+        Entry and exit of every slice, as `lesna.physics.turn.windows` gives them [rad].
     theta : array (n,)
         Evenly spaced angles of one turn [rad].
 
