@@ -107,6 +107,10 @@ def _temper_step(step: int) -> QColor:
     return QColor.fromRgbF(red, green, blue)
 
 
+#: role of the ground of the containers that have one, by object name as in the style sheet
+GROUNDS = {"page": "paper", "panel": "panel", "topbar": "bar"}
+
+
 def style_sheet(p: Palette) -> str:
     """The Qt style sheet of a palette."""
     return f"""

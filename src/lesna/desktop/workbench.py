@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from lesna.data.places import shipped_folder
 from lesna.desktop import actions, tour
+from lesna.desktop.following import Following
 from lesna.desktop.memory import Memory
 from lesna.desktop.session import Session
 from lesna.desktop.theme import DAY, NIGHT, THEME
@@ -138,7 +139,8 @@ class Workbench(QWidget):
         session.working_asked.connect(self._explain)
         session.job_changed.connect(self._show_title)
         session.stack.cleanChanged.connect(lambda clean: self._show_title())
-        session.result_changed.connect(self._show_marks)
+        session.result_changed.connect(self._show_limits)
+        Following(self.route, session, self._show_readiness, rests_in_drag=True)
         self.cut.map.refused.connect(partial(self.banner.say, "note"))
         self.setup.elevation.refused.connect(partial(self.banner.say, "note"))
 
@@ -169,11 +171,13 @@ class Workbench(QWidget):
         title = f"{self.session.job.title or 'Untitled job'}[*] ({path.name if path else 'not saved yet'})"
         self.title_changed.emit(title, self.session.is_dirty)
 
-    def _show_marks(self) -> None:
-        result = self.session.result
-        stops = [check.title for check in readiness_of(result, self.session.system) if check.verdict == "stop"]
+    def _show_readiness(self) -> None:
+        checks = readiness_of(self.session.result, self.session.system)
+        stops = [check.title for check in checks if check.verdict == "stop"]
         self.route.show_mark(0, f"look at: {', '.join(stops).lower()}" if stops else "")
-        over = [entry.rule.name.lower() for entry in result.limits if entry.is_broken]
+
+    def _show_limits(self) -> None:
+        over = [entry.rule.name.lower() for entry in self.session.result.limits if entry.is_broken]
         self.route.show_mark(1, f"over the limit: {', '.join(over)}" if over else "")
 
     def show_step(self, index: int) -> None:

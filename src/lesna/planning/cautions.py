@@ -7,16 +7,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
 
 from lesna.model import units
 from lesna.physics import chip, engagement, envelope
 from lesna.physics.grip import CLAMPING_FRICTION, safe_acceleration
 from lesna.physics.turn import Turn
 from lesna.planning.economy import Economy
-from lesna.planning.result import Caution, Severity
 from lesna.planning.setup import CutSetup
 from lesna.planning.solve import REFERENCE_ENGAGEMENT, State, corner_angle
 
+Severity = Literal["note", "caution", "danger"]
 Said = Callable[[CutSetup, State], str | None]
 
 _ENTRIES: list[tuple[str, Severity, Said]] = []
@@ -25,6 +27,15 @@ _LIFE_OUT_OF_RANGE = (
     "life is shorter than the number shown."
 )
 _ORDER: dict[Severity, int] = {"danger": 0, "caution": 1, "note": 2}
+
+
+@dataclass(frozen=True)
+class Caution:
+    """Something a careful colleague would say."""
+
+    id: str
+    severity: Severity
+    text: str
 
 
 def _caution(id: str, severity: Severity) -> Callable[[Said], Said]:

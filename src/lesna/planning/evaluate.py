@@ -6,7 +6,6 @@ import numpy as np
 
 from lesna.model.job import Job
 from lesna.model.resolve import Shelf, parts_of
-from lesna.planning.cautions import cautions_of
 from lesna.planning.economy import economy_of
 from lesna.planning.features import volume
 from lesna.planning.limits import limits_of
@@ -68,7 +67,6 @@ def result_of(setup: CutSetup, field: Field | None = None) -> Result:
         turn=turn,
         chatter=chatter,
         limits=limits,
-        cautions=cautions_of(setup, state, turn, economy),
         constant_force_depth=constant_force_depth(setup),
         corner_angle=corner_angle(setup, state),
         cut_time=cut_time,

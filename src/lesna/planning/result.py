@@ -4,28 +4,20 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
 
 from lesna.model import units
 from lesna.physics.turn import Turn
+from lesna.planning.cautions import Caution, cautions_of
 from lesna.planning.economy import Economy
 from lesna.planning.limits import NEAR, LimitUse
 from lesna.planning.setup import CutSetup
 from lesna.planning.solve import State
 
 Standing = Literal["fits", "at the limit", "over"]
-Severity = Literal["note", "caution", "danger"]
-
-
-@dataclass(frozen=True)
-class Caution:
-    """Something a careful colleague would say."""
-
-    id: str
-    severity: Severity
-    text: str
 
 
 @dataclass(frozen=True)
@@ -55,11 +47,15 @@ class Result:
     turn: Turn
     chatter: Chatter | None
     limits: tuple[LimitUse, ...]
-    cautions: tuple[Caution, ...]
     constant_force_depth: float | None
     corner_angle: float | None
     cut_time: float | None
     economy: Economy | None
+
+    @cached_property
+    def cautions(self) -> tuple[Caution, ...]:
+        """What a careful colleague would say, once somebody asks."""
+        return cautions_of(self.setup, self.state, self.turn, self.economy)
 
     @property
     def name(self) -> str:

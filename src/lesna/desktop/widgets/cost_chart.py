@@ -32,8 +32,7 @@ class CostChart(Canvas):
         return QSize(220, 180)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         result = self.session.result
         if result.economy is None or result.cut_time is None or result.economy.vc_quickest is None:
             painter.setPen(THEME.color("faint"))

@@ -137,8 +137,7 @@ class ElevationView(Canvas):
     # ------------------------------------------------------------ painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         view = self.view()
         self._fill(painter, view.part, "stock", hatched=True)
         self._fill(painter, view.holder, "steel")

@@ -31,15 +31,14 @@ class ForceTrace(Canvas):
         return QSize(240, 180)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         result, system = self.session.result, self.session.system
         turn = result.turn
         order = np.argsort(turn.theta % (2 * math.pi))[::_EVERY]
         theta = (turn.theta % (2 * math.pi))[order]
         area = QRectF(8, 30, self.width() - 16, self.height() - 62)
         top = float(turn.fxy.max()) * 1.06
-        self._paint_frame(painter, area)
+        painter.drawImage(QPointF(0, 0), self.still((), lambda still: self._paint_frame(still, area)))
         mean = area.bottom() - area.height() * result.fxy_mean / top
         painter.setPen(QPen(THEME.color("faint"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(area.left(), mean), QPointF(area.right(), mean))

@@ -39,8 +39,7 @@ class FrontChart(Canvas):
         return QSize(240, 260)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         comparison: Comparison | None = self.session.comparison.answer
         lanes = [] if comparison is None else [lane for lane in comparison.lanes if lane.is_there]
         if comparison is None or not lanes or not all(math.isfinite(lane.life) for lane in lanes):

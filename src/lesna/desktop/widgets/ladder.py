@@ -12,6 +12,9 @@ from lesna.desktop.widgets.painting import Canvas
 from lesna.planning.limits import LimitUse
 
 _ROW = 18.0
+_NAME, _VALUE, _PERCENT = 104.0, 152.0, 46.0
+#: part of a bar up to the limit; the rest shows by how much it is exceeded
+_FULL = 0.92
 
 
 class LoadLadder(Canvas):
@@ -38,9 +41,10 @@ class LoadLadder(Canvas):
         present = [entry.rule.id for entry in self.session.result.limits]
         if not self.session.is_dragging or set(present) != set(self._order):
             self._order = present
-        self.setAccessibleDescription(
-            "; ".join(f"{entry.rule.name} {entry.use:.0%}" for entry in self.session.result.limits)
-        )
+        if not self.session.is_dragging:
+            self.setAccessibleDescription(
+                "; ".join(f"{entry.rule.name} {entry.use:.0%}" for entry in self.session.result.limits)
+            )
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -60,46 +64,52 @@ class LoadLadder(Canvas):
         else:
             super().keyPressEvent(event)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for number, entry in enumerate(self.rows()):
-            self._paint_row(painter, number, entry)
+    def _bar(self, number: int) -> QRectF:
+        return QRectF(_NAME, number * _ROW + 4, self.width() - _NAME - _VALUE - _PERCENT, _ROW - 8)
 
-    def _paint_row(self, painter: QPainter, number: int, entry: LimitUse) -> None:
-        top, wide = number * _ROW, self.width()
-        name_width, value_width, percent_width = 104.0, 152.0, 46.0
-        bar = QRectF(name_width, top + 4, wide - name_width - value_width - percent_width, _ROW - 8)
-        full = bar.width() * 0.92  # the last part shows by how much a limit is exceeded
-        over = entry.is_exceeded
-        painter.setFont(self.face(12, bold=number == 0))
-        painter.setPen(THEME.color("alarm" if entry.is_broken else "ink"))
-        middle = Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(QRectF(0, top, name_width, _ROW), middle, entry.rule.name)
-        painter.fillRect(bar, THEME.color("outside"))
-        length = min(entry.use, 1.0 / 0.92) * full
-        painter.fillRect(QRectF(bar.left(), bar.top(), length, bar.height()),
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = self.begin()
+        rows = self.rows()
+        painter.drawImage(QPointF(0, 0), self.still(tuple((e.rule.id, e.is_broken) for e in rows), self._paint_names))
+        for number, entry in enumerate(rows):
+            self._paint_use(painter, self._bar(number), entry)
+        face, strong = self.face(12), self.face(12, bold=True)
+        place = QRectF(self.width() - _VALUE - _PERCENT + 6, 0, _PERCENT - 8, _ROW)
+        beside = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+        for number, entry in enumerate(rows):
+            painter.setFont(face if number else strong)
+            painter.setPen(THEME.color("alarm" if entry.is_broken else "ink"))
+            percent = f"{entry.use:.0%}" if entry.use < 9.995 else f"{entry.use:.0f} ×"
+            painter.drawText(place.translated(0, number * _ROW), beside, percent)
+        painter.setFont(self.face(11))
+        painter.setPen(THEME.color("faint"))
+        place = QRectF(self.width() - _VALUE, 0, _VALUE, _ROW)
+        for number, entry in enumerate(rows):
+            painter.drawText(place.translated(0, number * _ROW), beside, self._span(entry))
+        if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(THEME.color("accent"), 1))
+            painter.drawRect(QRectF(0.5, self._chosen * _ROW + 1, self.width() - 1, _ROW - 2))
+
+    def _paint_names(self, painter: QPainter) -> None:
+        """Names of the limits and the bars that their use fills."""
+        for number, entry in enumerate(self.rows()):
+            painter.setFont(self.face(12, bold=number == 0))
+            painter.setPen(THEME.color("alarm" if entry.is_broken else "ink"))
+            painter.drawText(QRectF(0, number * _ROW, _NAME, _ROW), Qt.AlignmentFlag.AlignVCenter, entry.rule.name)
+            painter.fillRect(self._bar(number), THEME.color("outside"))
+
+    @staticmethod
+    def _paint_use(painter: QPainter, bar: QRectF, entry: LimitUse) -> None:
+        full = bar.width() * _FULL
+        painter.fillRect(QRectF(bar.left(), bar.top(), min(entry.use, 1.0 / _FULL) * full, bar.height()),
                          THEME.color("alarm") if entry.is_broken else temper(min(entry.use, 1.0)))  # fmt: skip
-        painter.setPen(QPen(THEME.color("ink"), 1.4))
-        painter.drawLine(QPointF(bar.left() + full, bar.top() - 2), QPointF(bar.left() + full, bar.bottom() + 2))
-        if over:
+        painter.fillRect(QRectF(bar.left() + full - 0.7, bar.top() - 2, 1.4, bar.height() + 4), THEME.color("ink"))
+        if entry.is_exceeded:
             tip = QPointF(bar.right(), bar.center().y())
             painter.setBrush(THEME.color("alarm" if entry.is_broken else "amber"))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.drawPolygon(QPolygonF([tip, tip + QPointF(-7, -6), tip + QPointF(-7, 6)]))
-        painter.setPen(THEME.color("alarm" if entry.is_broken else "ink"))
-        percent = f"{entry.use:.0%}" if entry.use < 9.995 else f"{entry.use:.0f} ×"
-        painter.drawText(
-            QRectF(bar.right() + 6, top, percent_width - 8, _ROW), middle | Qt.AlignmentFlag.AlignRight, percent
-        )
-        painter.setFont(self.face(11))
-        painter.setPen(THEME.color("faint"))
-        painter.drawText(QRectF(wide - value_width, top, value_width, _ROW), middle | Qt.AlignmentFlag.AlignRight,
-                         self._span(entry))  # fmt: skip
-        if self.hasFocus() and number == self._chosen:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(THEME.color("accent"), 1))
-            painter.drawRect(QRectF(0.5, top + 1, wide - 1, _ROW - 2))
 
     def _span(self, entry: LimitUse) -> str:
         quantity, system = entry.rule.quantity, self.session.system

@@ -50,7 +50,7 @@ class LaneHead(Canvas):
         self.setFixedHeight(HEAD)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.begin()
         painter.setFont(self.face(10.5))
         painter.setPen(THEME.color("faint"))
         columns, system = Columns(self.width()), self.session.system
@@ -99,8 +99,7 @@ class LaneCard(Canvas):
         self.button.setGeometry(self.width() - size.width() - 8, self.height() - size.height() - 1, *size.toTuple())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         best = self.lane is self.comparison.winner
         painter.setPen(QPen(THEME.color("accent" if best else "hairline"), 1))
         painter.setBrush(THEME.color("field" if best else "panel"))

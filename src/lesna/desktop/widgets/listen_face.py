@@ -40,8 +40,7 @@ class SpectrumChart(Canvas):
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         plot = QRectF(46, 12, self.width() - 60, self.height() - 48)
         painter.setFont(self.face(11))
         if self.verdict is None:

@@ -181,14 +181,12 @@ class MapView(Canvas):
     # ------------------------------------------------------------ painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         key = (id(self.picture), self._waiting, self.session.index, self.session.system, self.session.cut.strategy)
         painter.drawImage(QPointF(0, 0), self.still(key, self._paint_ground))
         if self.picture is not None:
             self._paint_iso_removal(painter, self.picture)
-        tags = self._paint_point(painter)
-        self._paint_axes(painter, tags)
+        self._paint_point(painter)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(THEME.color("accent"), 2))
@@ -205,6 +203,7 @@ class MapView(Canvas):
             taken = self._paint_picture(painter, self.picture)
             self._paint_limit_names(painter, self.picture, taken)
             self._paint_scale(painter, self.picture)
+        self._paint_axes(painter)
 
     def _paint_picture(self, painter: QPainter, picture: MapPicture) -> list[QRectF]:
         """Colours, hatching, limit lines, school and best point; gives the places that are taken."""
@@ -322,33 +321,45 @@ class MapView(Canvas):
         painter.drawText(QRectF(left - 80, plot.top() - 30, 80 + width, 14), Qt.AlignmentFlag.AlignRight, top)
         painter.drawText(QRectF(left - 24, plot.top() - 16, 20, 14), Qt.AlignmentFlag.AlignRight, "0")
 
-    def _paint_axes(self, painter: QPainter, tags: list[QRectF]) -> None:
-        """Frame, ticks and titles; a tick whose number would lie under a tag of the point keeps silent."""
+    def _across_ticks(self) -> dict[str, QRectF]:
+        """Numbers under the plot and their places."""
+        plot = self.plot()
+        return {
+            str(percent): QRectF(plot.left() + plot.width() * percent / 100 - 12, plot.bottom() + 5, 24, 14)
+            for percent in (0, 10, 25, 50, 75, 100)
+        }
+
+    def _up_ticks(self) -> dict[str, QRectF]:
+        """Numbers beside the plot and their places."""
         plot, setup = self.plot(), self.session.result.setup
+        top = setup.depth_top / setup.shape.DC
+        step = _tick(top)
+        return {
+            f"{number * step:g}": QRectF(plot.left() - 44, self.at(0.0, number * step * setup.shape.DC).y() - 8, 37, 16)
+            for number in range(int(top / step + 1e-9) + 1)
+        }
+
+    def _paint_axes(self, painter: QPainter) -> None:
+        """Frame, ticks and titles."""
+        plot = self.plot()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(THEME.color("ink"), 1))
         painter.drawRect(plot)
         painter.setFont(self.face(11))
         painter.setPen(THEME.color("faint"))
-        for percent in (0, 10, 25, 50, 75, 100):
-            x = plot.left() + plot.width() * percent / 100
+        for number, place in self._across_ticks().items():
+            x = place.center().x()
             painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() + 4))
-            place = QRectF(x - 12, plot.bottom() + 4, 24, 14)
-            if not any(place.intersects(tag) for tag in tags):
-                painter.drawText(place, Qt.AlignmentFlag.AlignHCenter, str(percent))
+            painter.drawText(place, Qt.AlignmentFlag.AlignHCenter, number)
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        for number, place in self._up_ticks().items():
+            y = place.center().y()
+            painter.drawLine(QPointF(plot.left() - 4, y), QPointF(plot.left(), y))
+            painter.drawText(place, right, number)
         painter.drawText(
             QRectF(plot.left(), plot.bottom() + 19, plot.width(), 16), Qt.AlignmentFlag.AlignHCenter,
             "stepover ae, % of diameter",
         )  # fmt: skip
-        top = setup.depth_top / setup.shape.DC
-        step = _tick(top)
-        for number in range(int(top / step + 1e-9) + 1):
-            y = self.at(0.0, number * step * setup.shape.DC).y()
-            painter.drawLine(QPointF(plot.left() - 4, y), QPointF(plot.left(), y))
-            place = QRectF(plot.left() - 44, y - 8, 37, 16)
-            if not any(place.intersects(tag) for tag in tags):
-                right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-                painter.drawText(place, right, f"{number * step:g}")
         painter.save()
         painter.translate(9, plot.center().y())
         painter.rotate(-90)
@@ -363,14 +374,18 @@ class MapView(Canvas):
         lines = [self._polygon(np.vstack((line[:-1:3], line[-1:]))) for line in found]
         shade = QColor(_GRAPHITE)
         shade.setAlpha(110)
-        for pen in (QPen(shade, 3.0), QPen(QColor("#FFFFFF"), 1.6, Qt.PenStyle.DashLine)):  # reads on pale and on dark
+        dashes = QPen(QColor("#FFFFFF"), 1.0)
+        dashes.setDashPattern([6.4, 3.2])
+        # reads on pale and on dark; strokes of one pixel beside each other are drawn far faster than one thicker stroke
+        for pen, beside in ((QPen(shade, 1.0), (-0.9, 0.0, 0.9)), (dashes, (-0.3, 0.3))):
             painter.setPen(pen)
             for line in lines:
-                painter.drawPolyline(line)
+                for shift in beside:
+                    painter.drawPolyline(line.translated(shift, shift))
         painter.restore()
 
-    def _paint_point(self, painter: QPainter) -> list[QRectF]:
-        """Ring and cross hairs, and the two tags on the axes; gives the places of the tags."""
+    def _paint_point(self, painter: QPainter) -> None:
+        """Ring and cross hairs, and the two tags on the axes, which take the place of the numbers they lie on."""
         cut, system = self.session.cut, self.session.system
         place, plot = self.at(cut.ae_mm, cut.ap_mm), self.plot()
         painter.setPen(QPen(QColor("#FFFFFF"), 4))
@@ -380,14 +395,16 @@ class MapView(Canvas):
         painter.drawEllipse(place, 8, 8)
         for dx, dy in ((-1, 0), (1, 0), (0, -1), (0, 1)):
             painter.drawLine(place + QPointF(4 * dx, 4 * dy), place + QPointF(13 * dx, 13 * dy))
-        face = self.face(10)
+        face, ground = self.face(10), self.ground()
         across = QRectF(place.x() - 33, plot.bottom() + 4, 66, 15)
         across.moveLeft(min(across.left(), self.width() - across.width() - 1))
         up = QRectF(plot.left() - 57, place.y() - 7.5, 56, 15)
-        for value, rect in ((cut.ae_mm, across), (cut.ap_mm, up)):
+        for value, rect, ticks in ((cut.ae_mm, across, self._across_ticks()), (cut.ap_mm, up, self._up_ticks())):
+            for number in ticks.values():
+                if number.intersects(rect):
+                    painter.fillRect(number, ground)
             text = units.LENGTH.full(value, system)
             label_plate(painter, rect, text, face, ink=THEME.color("panel"), plate=THEME.color("accent"))
-        return [across, up]
 
 
 def _kept_inside(place: QRectF, plot: QRectF) -> QRectF:

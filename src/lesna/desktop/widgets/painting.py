@@ -3,17 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QImage, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from lesna.desktop.theme import THEME, font
+from lesna.desktop.theme import GROUNDS, THEME, font
 
 
 def hatch(color: QColor, spacing: int = 7, *, scale: float = 1.0) -> QBrush:
     """Brush of fine diagonal lines, as a drawing hatches cut material."""
-    size = round(spacing * scale)
+    return _hatch(color.rgba(), spacing, scale)
+
+
+@lru_cache(maxsize=32)
+def _hatch(rgba: int, spacing: int, scale: float) -> QBrush:
+    color, size = QColor.fromRgba(rgba), round(spacing * scale)
     pixmap = QPixmap(size, size)
     pixmap.fill(Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)
@@ -27,7 +33,13 @@ def hatch(color: QColor, spacing: int = 7, *, scale: float = 1.0) -> QBrush:
 
 def text_width(face: QFont, text: str) -> float:
     """Width of a text."""
-    return QFontMetricsF(face).horizontalAdvance(text)
+    return metrics(face).horizontalAdvance(text)
+
+
+@lru_cache(maxsize=64)
+def metrics(face: QFont) -> QFontMetricsF:
+    """Measures of a type, made once for each."""
+    return QFontMetricsF(face)
 
 
 def label_plate(painter: QPainter, rect: QRectF, text: str, face: QFont, *, ink: QColor, plate: QColor) -> None:
@@ -55,14 +67,32 @@ class Panel(QFrame):
 
 
 class Canvas(QWidget):
-    """Base of the painted widgets: repaints when the theme changes."""
+    """Base of the painted widgets: repaints when the theme changes.
+
+    It paints its own ground, so that nothing behind it is drawn again at each of its repaints.
+    """
 
     def __init__(self, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setAccessibleName(name)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._still: QImage | None = None
         self._still_key: tuple[object, ...] = ()
         THEME.changed.connect(self.update)
+
+    def ground(self) -> QColor:
+        """Colour of the container it stands in."""
+        holder = self.parentWidget()
+        while holder is not None and holder.objectName() not in GROUNDS:
+            holder = holder.parentWidget()
+        return THEME.color(GROUNDS[holder.objectName()] if holder is not None else "paper")
+
+    def begin(self) -> QPainter:
+        """A painter on a fresh ground."""
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), self.ground())
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        return painter
 
     def still(self, key: tuple[object, ...], paint: Callable[[QPainter], None]) -> QImage:
         """All that a drag does not change, painted once for each key, size and theme."""

@@ -199,8 +199,7 @@ class CutCard(Canvas):
     # ------------------------------------------------------------ painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         chosen = self.index == self.rail.session.index
         frame = QRectF(0.5, 0.5, self.width() - 1, self.height() - 1)
         painter.setPen(QPen(THEME.color("accent" if chosen or self.hasFocus() else "hairline"), 1))

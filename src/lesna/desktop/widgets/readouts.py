@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QWidget
 
@@ -85,13 +85,14 @@ class ReadoutCell(Canvas):
         self.session.said.emit("note", f"{self.readout.label} {text} copied")
 
     def _on_result(self) -> None:
-        text, unit = self.readout.text(self.session.result, self.session.system)
-        clipped = self.session.result.clipped(self.readout.id)
-        self.setToolTip(
-            f"{clipped[:1].upper()}{clipped[1:]}" if clipped else "Click copies it; ? tells how it came about"
-        )
-        self.setAccessibleDescription(f"{text} {unit} {clipped}")
         self.update()
+        if not self.session.is_dragging:
+            text, unit = self.readout.text(self.session.result, self.session.system)
+            clipped = self.session.result.clipped(self.readout.id)
+            self.setToolTip(
+                f"{clipped[:1].upper()}{clipped[1:]}" if clipped else "Click copies it; ? tells how it came about"
+            )
+            self.setAccessibleDescription(f"{text} {unit} {clipped}")
 
     def _how(self) -> QRectF:
         return QRectF(self.width() - 24, 8, 16, 16)
@@ -110,20 +111,11 @@ class ReadoutCell(Canvas):
             super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(THEME.color("hairline"), 1))
-        painter.drawLine(0, 0, self.width(), 0)
-        if self.readout is not READOUTS[0]:
-            painter.drawLine(0, 14, 0, self.height() - 12)
+        painter = self.begin()
+        painter.drawImage(QPointF(0, 0), self.still((), self._paint_label))
         result, system = self.session.result, self.session.system
         text, unit = self.readout.text(result, system)
         clipped = result.clipped(self.readout.id)
-        painter.setFont(self.face(11))
-        painter.setPen(THEME.color("faint"))
-        painter.drawText(QRectF(10, 8, self.width() - 34, 16), Qt.AlignmentFlag.AlignVCenter, self.readout.label)
-        painter.drawEllipse(self._how().adjusted(1, 1, -1, -1))
-        painter.drawText(self._how(), Qt.AlignmentFlag.AlignCenter, "?")
         self._paint_number(painter, text, unit, bool(clipped))
         if clipped:
             painter.setFont(self.face(10))
@@ -135,6 +127,17 @@ class ReadoutCell(Canvas):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(THEME.color("accent"), 1))
             painter.drawRect(QRectF(2.5, 4.5, self.width() - 5, self.height() - 8))
+
+    def _paint_label(self, painter: QPainter) -> None:
+        painter.setPen(QPen(THEME.color("hairline"), 1))
+        painter.drawLine(0, 0, self.width(), 0)
+        if self.readout is not READOUTS[0]:
+            painter.drawLine(0, 14, 0, self.height() - 12)
+        painter.setFont(self.face(11))
+        painter.setPen(THEME.color("faint"))
+        painter.drawText(QRectF(10, 8, self.width() - 34, 16), Qt.AlignmentFlag.AlignVCenter, self.readout.label)
+        painter.drawEllipse(self._how().adjusted(1, 1, -1, -1))
+        painter.drawText(self._how(), Qt.AlignmentFlag.AlignCenter, "?")
 
     def _paint_number(self, painter: QPainter, text: str, unit: str, clipped: bool) -> None:
         size = 24.0

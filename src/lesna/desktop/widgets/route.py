@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.theme import THEME
@@ -35,8 +35,9 @@ class Route(Canvas):
 
     def show_mark(self, index: int, text: str) -> None:
         """Marks a step that needs attention, with the reason; an empty text takes the mark away."""
-        self._marks[index] = text
-        self.update()
+        if text != self.mark(index):
+            self._marks[index] = text
+            self.update()
 
     def mark(self, index: int) -> str:
         """Why a step needs attention."""
@@ -59,8 +60,7 @@ class Route(Canvas):
             self.chosen.emit(min(max(self.current + step, 0), len(self.steps) - 1))
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         y = self.height() / 2
         for index, name in enumerate(self.steps):
             x = 16 + index * _STEP_WIDTH

@@ -31,8 +31,7 @@ class SpindleChart(Canvas):
         return QSize(380, 240)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         state, drive = self.session.result.state, self.session.result.setup.drive
         faces = (
             (units.POWER, drive.s1.power, drive.s6.power, state.power_motor, state.power_s1),

@@ -57,8 +57,7 @@ class StabilityChart(Canvas):
         return QPointF(plot.left() + plot.width() * (n - low) / (high - low), plot.bottom() - plot.height() * ap / top)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         chart = self.session.chart.answer
         if chart is None:
             painter.setPen(THEME.color("faint"))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QPushButton
 
 from lesna.desktop.session import Session
@@ -51,8 +51,7 @@ class LengthChart(Canvas):
         there = [entry for entry in ranking or () if entry.lane is not None][:_DRAWN]
         if not there:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         area = QRectF(10, 18, self.width() - 20, self.height() - 50)
         slim = [entry.stick_out / entry.tool.DC for entry in there]
         low, high = min(slim) * 0.9, max(slim) * 1.06
@@ -109,8 +108,7 @@ class ToolCard(Canvas):
         self.button.setGeometry(self.width() - size.width() - 8, self.height() - size.height() - 1, *size.toTuple())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         first, system = self.place == 0, self.session.system
         painter.setPen(QPen(THEME.color("accent" if first else "hairline"), 1))
         painter.setBrush(THEME.color("field" if first else "panel"))

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.session import Session
@@ -18,7 +18,7 @@ from lesna.physics.engagement import entry_exit
 
 #: the thickest chip is drawn as this share of the radius
 _DRAWN_THICKNESS = 0.24
-_ARC_STEPS = 48
+_ARC_STEPS = 32
 
 
 class ToothView(Canvas):
@@ -34,8 +34,7 @@ class ToothView(Canvas):
         return QSize(230, 170)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.begin()
         area = QRectF(0, 0, self.width(), self.height() - 18)
         radius = min(area.height() * 0.40, area.width() * 0.30)
         centre = QPointF(area.width() * 0.40, area.center().y())
@@ -54,26 +53,21 @@ class ToothView(Canvas):
         wall = centre.y() + flip * radius
         top = wall - flip * 2 * radius * min(x, 1.0)
         edge = area.bottom() if flip > 0 else area.top()
-        path = QPainterPath()
-        path.addPolygon(QPolygonF([
+        stock = QPolygonF([
             QPointF(area.left(), wall), QPointF(centre.x(), wall), QPointF(centre.x(), top), QPointF(area.right(), top),
             QPointF(area.right(), edge), QPointF(area.left(), edge),
-        ]))  # fmt: skip
-        path.closeSubpath()
-        swept = QPainterPath()
-        swept.addEllipse(centre, radius, radius)
-        path = path.subtracted(swept)
-        painter.fillPath(path, THEME.color("stock"))
+        ])  # fmt: skip
         ink = THEME.color("ink")
         ink.setAlpha(50)
-        painter.fillPath(path, hatch(ink, 6))
         painter.setPen(QPen(THEME.color("faint"), 1))
-        painter.drawPath(path)
+        for brush in (THEME.color("stock"), hatch(ink, 6)):
+            painter.setBrush(brush)
+            painter.drawPolygon(stock)
 
     def _paint_cutter(self, painter: QPainter, centre: QPointF, radius: float) -> None:
         setup = self.session.result.setup
         painter.setPen(QPen(THEME.color("ink"), 1.4))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setBrush(self.ground())  # what it has swept is cut away
         painter.drawEllipse(centre, radius, radius)
         chips = self.session.result.turn.chips
         nominal = max(float(chips.mean()), 1e-12)
@@ -108,11 +102,14 @@ class ToothView(Canvas):
         chips = np.maximum(thickness_at(steps, s.fz, R, s.z), 0.0)
         thickest = float(chips.max()) or 1e-9
         most = result.setup.chip.most or s.hex or 1e-9
-        inner = radius * (1 - _DRAWN_THICKNESS * chips / thickest)
-        rim = [self._on(centre, radius, float(phi)) for phi in steps]
-        root = [self._on(centre, float(r), float(phi)) for r, phi in zip(inner, steps, strict=True)]
-        for k in range(_ARC_STEPS):
-            colour = temper(float(chips[k] + chips[k + 1]) / 2 * s.s_top / most)
+        rim, root = (
+            [QPointF(x, y) for x, y in zip((centre.x() + r * np.sin(steps)).tolist(),
+                                           (centre.y() - r * np.cos(steps)).tolist(), strict=True)]
+            for r in (radius, radius * (1 - _DRAWN_THICKNESS * chips / thickest))
+        )  # fmt: skip
+        shares = ((chips[1:] + chips[:-1]) / 2 * s.s_top / most).tolist()
+        for k, share in enumerate(shares):
+            colour = temper(share)
             painter.setPen(QPen(colour, 0.5))
             painter.setBrush(colour)
             painter.drawPolygon(QPolygonF([rim[k], rim[k + 1], root[k + 1], root[k]]))
