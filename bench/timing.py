@@ -10,7 +10,9 @@ import sys
 import time
 from collections.abc import Callable
 
-ENVIRONMENT = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+#: as a user starts it: byte code is kept
+ENVIRONMENT = {key: value for key, value in os.environ.items() if key != "PYTHONDONTWRITEBYTECODE"}
+ENVIRONMENT["QT_QPA_PLATFORM"] = "offscreen"
 
 
 def millis(work: Callable[[], object], rounds: int) -> list[float]:
@@ -37,7 +39,8 @@ def process_seconds(arguments: list[str]) -> float:
 
 
 def interleaved(first: Callable[[], float], second: Callable[[], float], rounds: int) -> tuple[float, float, float]:
-    """Medians of two measurements taken in turn, and the median of their ratios pair by pair."""
+    """Medians of two measurements taken in turn, and the median of their ratios pair by pair, after one round unseen."""
+    first(), second()
     pairs = [(first(), second()) for _ in range(rounds)]
     return (
         statistics.median(a for a, _ in pairs),

@@ -16,7 +16,7 @@ from lesna.physics.beam import Mode
 from lesna.physics.stability import Dynamics, Edge
 
 #: steps for one swing of the fastest mode, least and most steps between two teeth
-_PER_SWING, _LEAST, _MOST = 16, 24, 600
+_PER_SWING, _LEAST, _MOST = 12, 36, 600
 #: a mode damped beyond this no longer swings but creeps, and asks for fewer steps by this share
 _HELD, _CREEPING = 0.4, 0.25
 #: vectors carried along to catch the largest multiplier, and periods they are carried over
