@@ -6,19 +6,23 @@ import subprocess
 import sys
 import unittest
 
+#: the way a user starts it; leaving does not wait for sums that are still being compiled
 CODE = """
+import sys
+import lesna.__main__
 from PySide6.QtCore import QTimer
 from lesna.desktop import app as lesna_app
 from PySide6.QtWidgets import QApplication
 import lesna.desktop.workbench
 app = lesna_app.application()
-print(app.platformName())
+print(app.platformName(), flush=True)
 QTimer.singleShot(6000, lambda: [w.close() for w in QApplication.topLevelWidgets()])
 def look():
     window = next(w for w in QApplication.topLevelWidgets() if w.isVisible() and hasattr(w, "bench"))
-    print(window.bench is not None and len(window.bench.rail.cards))
+    print(window.bench is not None and len(window.bench.rail.cards), flush=True)
 QTimer.singleShot(4000, look)
-raise SystemExit(lesna_app.open_window(None, demo=True))
+sys.argv = ["lesna", "--demo"]
+raise SystemExit(lesna.__main__.main())
 """
 
 
