@@ -1,7 +1,5 @@
 """The command line as other programs see it: output, exit codes, one line on trouble."""
 
-import contextlib
-import io
 import json
 import os
 import subprocess
@@ -9,41 +7,12 @@ import sys
 import tempfile
 import unittest
 from pathlib import Path
-from typing import Any
 
-from lesna.cli.main import Front, run
+from tests.cli.driver import CommandTest
 from tests.support import DEMOS, HINGE, raw
 
 
-class Commands(unittest.TestCase):
-    def setUp(self) -> None:
-        scratch = tempfile.TemporaryDirectory()
-        self.addCleanup(scratch.cleanup)
-        self.folder = Path(scratch.name)
-        self.opened: list[tuple[Path | None, bool]] = []
-
-    def call(self, *args: object) -> tuple[int, str, str]:
-        def open_window(path: Path | None, demo: bool) -> int:
-            self.opened.append((path, demo))
-            return 0
-
-        out, err = io.StringIO(), io.StringIO()
-        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-            code = run(Front(open_window, lambda html: b"%PDF-" + html.encode()), [str(a) for a in args])
-        return code, out.getvalue(), err.getvalue()
-
-    def write(self, data: Any, name: str = "job.lesna") -> Path:
-        path = self.folder / name
-        path.write_text(data if isinstance(data, str) else json.dumps(data))
-        return path
-
-    def refused(self, *args: object) -> str:
-        code, out, err = self.call(*args)
-        self.assertEqual((code, out), (2, ""))
-        self.assertRegex(err, r"\Alesna: [^\n]+\n\Z")
-        self.assertNotIn("Traceback", err)
-        return err
-
+class Commands(CommandTest):
     # ------------------------------------------------------------ compare
 
     def test_compare_json_and_text(self) -> None:
