@@ -109,16 +109,52 @@ class Geometry(unittest.TestCase):
         self.assertFalse(lines_on(5.0, 0.02, 5.0, tilt=15.0).centre_touches)
         self.assertAlmostEqual(math.hypot(steep.plan, steep.down), steep.along)
 
-    def test_programmed_radius_never_lets_the_edge_stand_out(self) -> None:
-        DC, tip, kappa = 12.0, 8.0, math.radians(15.0)
-        found = leftover(DC, tip, kappa, 9.0)
-        # points of the straight edge lie inside the rounded corner that is programmed
-        for t in np.linspace(0.0, 1.0, 50):
-            x, y = tip / 2 + t * (DC - tip) / 2, t * (DC - tip) / 2 * math.tan(kappa)
-            inside = x <= DC / 2 - found.radius or math.hypot(x - (DC / 2 - found.radius), y - found.radius) >= 0
-            self.assertTrue(inside)
-            self.assertLessEqual(x, DC / 2 + 1e-12)
-        self.assertEqual(leftover(DC, tip, kappa, 7.0).cusp, 0.0)
+    @given(st.floats(3.0, 40.0), st.floats(0.3, 0.9), st.floats(8.0, 22.0), st.floats(0.0, 0.95))
+    def test_no_part_of_the_edge_stands_out_of_the_programmed_radius(
+        self, DC: float, share: float, kappa: float, corner: float
+    ) -> None:
+        tip, kappa = share * DC, math.radians(kappa)
+        w = (DC - tip) / 2
+        RE = corner * w
+        # the edge: straight from the tip at the lead angle, then round into the diameter
+        centre = np.array([DC / 2 - RE, ((w - RE) * math.sin(kappa) + RE) / math.cos(kappa)])
+        angles = np.linspace(kappa, math.pi / 2, 60)
+        bend = centre + RE * np.column_stack((np.sin(angles), -np.cos(angles)))
+        straight = np.linspace([tip / 2, 0.0], bend[0], 60)
+        np.testing.assert_allclose(straight[-1][1], (straight[-1][0] - tip / 2) * math.tan(kappa), atol=1e-9)
+        edge = np.concatenate((straight, bend))
+
+        def beyond(radius: float) -> np.ndarray:
+            """How far each point stands out of a tool with that corner radius [mm]."""
+            x, y = edge[:, 0] - (DC / 2 - radius), radius - edge[:, 1]
+            return np.where((x > 0) & (y > 0), np.hypot(np.maximum(x, 0.0), np.maximum(y, 0.0)) - radius, x - radius)
+
+        found = leftover(DC, tip, kappa, RE, DC)
+        self.assertLessEqual(float(beyond(found.radius).max()), 1e-9 * DC)
+        self.assertGreater(float(beyond(found.radius * 1.05).max()), 0.0)
+        # what stays: how far the edge keeps away from the programmed corner, at its farthest
+        arc = np.linspace(0.0, math.pi / 2, 4000)
+        around = np.array([DC / 2 - found.radius, found.radius]) + found.radius * np.column_stack(
+            (np.sin(arc), -np.cos(arc))
+        )
+        away = (around[:, 0] - tip / 2) * math.sin(kappa) - around[:, 1] * math.cos(kappa)
+        self.assertAlmostEqual(found.under, max(float(away.max()), 0.0), delta=1e-4 * DC)
+
+    def test_programmed_radii_of_the_table_are_just_kept(self) -> None:
+        noted = {key: tool for key, tool in LIBRARY.tools.items() if "programmed corner radius" in (tool.notes or "")}
+        self.assertEqual(len(noted), 3)
+        for key, tool in noted.items():
+            own = float((tool.notes or "").split("radius ")[1].split(" ")[0])
+            tip = tool.DC - 2 * tool.APMX / math.tan(math.radians(tool.KAPR))
+            found = leftover(tool.DC, tip, math.radians(tool.KAPR), tool.RE, 0.6 * tool.DC)
+            with self.subTest(tool=key):
+                self.assertLessEqual(own, found.radius)
+                self.assertGreater(own, 0.8 * found.radius)
+
+    def test_cusps_only_beyond_the_tip(self) -> None:
+        kappa = math.radians(15.0)
+        self.assertEqual(leftover(12.0, 8.0, kappa, 1.0, 7.0).cusp, 0.0)
+        self.assertAlmostEqual(leftover(12.0, 8.0, kappa, 1.0, 9.0).cusp, 0.5 * math.tan(kappa))
 
 
 if __name__ == "__main__":

@@ -42,11 +42,13 @@ class Leftover:
     under: float
 
 
-def leftover(DC: float, tip: float, kappa: float, ae: float) -> Leftover:
-    """Cusp and programmed radius of a cutter whose edge rises straight from its tip diameter.
+def leftover(DC: float, tip: float, kappa: float, corner: float, ae: float) -> Leftover:
+    """Cusp and programmed radius of a cutter whose edge rises straight from its tip diameter into its outer corner.
 
-    Passes further apart than the tip diameter leave ``(ae - tip)/2 tan(kappa)``. A corner radius of
-    ``w = (DC - tip)/2`` is the largest that the edge nowhere stands out of; it leaves ``w (1 - cos kappa)``.
+    Passes further apart than the tip diameter leave ``(ae - tip)/2 tan(kappa)``. With ``w = (DC - tip)/2`` the corner
+    meets the diameter at the height ``((w - RE) sin(kappa) + RE)/cos(kappa)``. A programmed radius of that height is the
+    largest out of which no part of the edge stands: with a larger one the program believes in a smaller tool and the edge
+    cuts into the part. It leaves ``R (1 - cos kappa) + (w - R) sin(kappa)``.
 
     Parameters
     ----------
@@ -54,17 +56,22 @@ def leftover(DC: float, tip: float, kappa: float, ae: float) -> Leftover:
         Diameter at full depth and at the lowest point [mm].
     kappa : float
         Lead angle [rad].
+    corner : float
+        Radius of the outer corner, 0 for a sharp one [mm].
     ae : float
         Stepover [mm].
 
     Examples
     --------
-    >>> found = leftover(12.0, 8.0, math.radians(15.0), 9.0)
-    >>> round(found.cusp, 3), found.radius, round(found.under, 3)
-    (0.134, 2.0, 0.068)
+    >>> found = leftover(12.0, 8.0, math.radians(15.0), 1.0, 9.0)
+    >>> round(found.cusp, 3), round(found.radius, 3), round(found.under, 3)
+    (0.134, 1.303, 0.225)
     """
     w = (DC - tip) / 2
-    return Leftover(max(ae - tip, 0.0) / 2 * math.tan(kappa), w, w * (1 - math.cos(kappa)))
+    sine, cosine = math.sin(kappa), math.cos(kappa)
+    radius = ((w - min(corner, w)) * sine + min(corner, w)) / cosine
+    under = radius * (1 - cosine) + (w - radius) * sine
+    return Leftover(max(ae - tip, 0.0) / 2 * math.tan(kappa), radius, max(under, 0.0))
 
 
 def _tool(case: Case) -> CutSetup | None:
@@ -99,11 +106,11 @@ def _left(case: Case, found: Optimum) -> str:
     shape, system = found.setup.shape, case.parts.job.units
     if shape.form != "cone":
         return ""
-    rest = leftover(shape.DC, shape.tip_diameter, shape.kappa, found.point.ae)
+    rest = leftover(shape.DC, shape.tip_diameter, shape.kappa, found.setup.parts.tool.RE, found.point.ae)
     cusp = f"Leaves cusps of {units.LENGTH.full(rest.cusp, system)}; program" if rest.cusp > 0 else "Program"
     return (
         f"{cusp} it as a corner radius of {units.LENGTH.full(rest.radius, system)}, under which "
-        f"{units.LENGTH.full(rest.under, system)} stay."
+        f"{units.LENGTH.full(rest.under, system)} stay; the toolmaker's own radius comes first."
     )
 
 
