@@ -1,9 +1,15 @@
 """The Cut step: map, ladder, fields, tooth, readouts, Working."""
 
+import dataclasses
+import tempfile
+from pathlib import Path
+from unittest import mock
+
 from PySide6.QtCore import QDeadlineTimer, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from lesna.planning.result import Chatter as Margin
 from tests.desktop.driver import WindowTest
 from tests.support import DEMOS
 
@@ -245,6 +251,32 @@ class Following(CutStep):
         QTest.mouseClick(cell, Qt.MouseButton.LeftButton, pos=cell._how().center().toPoint())
         self.assertEqual(self.bench.working.subject, "n")
 
+    def test_readouts_by_keyboard(self) -> None:
+        strip = self.bench.readouts
+        for key, name in ((Qt.Key.Key_Return, "n"), (Qt.Key.Key_Space, "vf")):
+            cell = strip.cells[name]
+            cell.setFocus()
+            cell.grab()  # with the frame of the focus
+            QTest.keyClick(cell, key)
+            self.assertAlmostEqual(
+                float(QApplication.clipboard().text()), getattr(self.session.result.state, name), delta=0.51
+            )
+        QApplication.clipboard().setText("kept")
+        QTest.keyClick(strip.cells["n"], Qt.Key.Key_X)
+        self.assertEqual(QApplication.clipboard().text(), "kept")
+
+    def test_descriptions_rest_in_a_drag_and_follow_after(self) -> None:
+        cell, ladder = self.bench.readouts.cells["q"], self.bench.cut.ladder
+        before = cell.accessibleDescription(), ladder.accessibleDescription()
+        self.session.is_dragging = True
+        self.session.edit_cut("Change", gesture=True, ae_mm=0.7)
+        self.assertEqual((cell.accessibleDescription(), ladder.accessibleDescription()), before)
+        self.session.is_dragging = False
+        self.session.result_changed.emit()
+        self.assertNotEqual(cell.accessibleDescription(), before[0])
+        self.assertIn(f"{self.session.result.state.q:.1f}", cell.accessibleDescription())
+        self.assertNotEqual(ladder.accessibleDescription(), before[1])
+
     def test_a_clipped_readout_says_what_was_asked(self) -> None:
         self.session.edit_cut("Change", vc_m_min=900.0, hex_mm=0.02)
         self.assertIn("asked for 23873 rpm", self.bench.readouts.cells["n"].accessibleDescription())
@@ -312,9 +344,6 @@ class Chatter(CutStep):
         self.assertEqual(self.session.cut.tap_modes, ())
 
     def test_a_measured_response_and_a_bad_file(self) -> None:
-        import tempfile
-        from pathlib import Path
-
         import numpy as np
 
         f = np.arange(200.0, 4000.0, 4.0)
@@ -348,6 +377,49 @@ class Chatter(CutStep):
         assert n is not None
         swings = 1240.0 * 60 / (n * z)
         self.assertAlmostEqual(swings, round(swings), delta=0.02)
+
+    def test_listening_to_files(self) -> None:
+        from lesna.devices.microphone import SimulatedMicrophone, wav_bytes
+
+        face = self.bench.cut.listen
+        QTest.mouseClick(self.bench.cut.charts.buttons[2], Qt.MouseButton.LeftButton)
+        state, z = self.session.result.state, self.session.result.setup.shape.z
+        with tempfile.TemporaryDirectory() as folder:
+            good, broken, gone = (Path(folder) / name for name in ("cut.wav", "broken.wav", "gone.wav"))
+            good.write_bytes(wav_bytes(SimulatedMicrophone(state.n, z, chatter=1240.0).record(3.0)))
+            broken.write_bytes(b"RIFF nothing of the kind")
+            for path, words in ((broken, "is not a PCM WAV recording"), (gone, "does not exist")):
+                face.open_file(path)
+                self.assertIn(path.name, face.words.text())
+                self.assertIn(words, face.words.text())
+                self.assertFalse(face.take.isEnabled())
+            with mock.patch(
+                "lesna.desktop.widgets.listen_face.QFileDialog.getOpenFileName", return_value=(str(good), "")
+            ):
+                QTest.mouseClick(face.open, Qt.MouseButton.LeftButton)
+            self.wait(lambda: face.take.isEnabled())
+        self.assertIn("Chatter at 1240 Hz", face.words.text())
+        self.session.select(0)  # another cut sounds another way
+        self.assertIsNone(face.chart.verdict)
+        self.assertFalse(face.take.isEnabled())
+        face.chart.grab()
+
+    def test_the_verdict_on_chatter_in_words(self) -> None:
+        face, result = self.bench.cut.stability, self.session.result
+        for depth, frequency, words in (
+            (60.0, 0.0, "this cut is calm; no chatter down to 60.00 mm."),
+            (30.0, 812.0, "this cut is calm; chatter begins at 30.00 mm near 812 Hz."),
+            (9.0, 812.0, "this cut chatters near 812 Hz; it is calm up to 9.00 mm."),
+        ):
+            known = dataclasses.replace(result, chatter=Margin(depth, frequency, "sure", 60.0))
+            self.session.results = (self.session.results[0], known, *self.session.results[2:])
+            self.assertIn(words, face._verdict())
+        self.session.results = (
+            self.session.results[0],
+            dataclasses.replace(result, chatter=None),
+            *self.session.results[2:],
+        )
+        self.assertIn("being computed", face._verdict())
 
     def test_what_would_buy_more_is_tried_and_undone(self) -> None:
         QTest.mouseClick(self.bench.cut.answers.faces.buttons[1], Qt.MouseButton.LeftButton)

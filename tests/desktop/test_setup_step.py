@@ -1,9 +1,11 @@
 """The Setup step and the rail: pick, drag, search, reorder."""
 
 import unittest
+from unittest import mock
 
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from tests.desktop.driver import WindowTest
 from tests.support import LIBRARY
@@ -29,6 +31,28 @@ class SetupStep(WindowTest):
         self.assertEqual(self.session.cut.stick_out_mm, 24.0)
         view.drag_to("stick_out", 500.0)
         self.assertEqual(self.session.cut.stick_out_mm, 93.0)
+
+    def test_lengths_by_keyboard(self) -> None:
+        view = self.setup.elevation
+        view.setFocus()
+        for key, modifier, field, change in (
+            (Qt.Key.Key_Up, Qt.KeyboardModifier.NoModifier, "stick_out_mm", 0.5),
+            (Qt.Key.Key_Down, Qt.KeyboardModifier.NoModifier, "stick_out_mm", -0.5),
+            (Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier, "ap_mm", -0.5),
+            (Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier, "ap_mm", 0.5),
+        ):
+            before = getattr(self.session.cut, field)
+            QTest.keyClick(view, key, modifier)
+            self.assertAlmostEqual(getattr(self.session.cut, field), before + change)
+        before_all = self.session.job
+        QTest.keyClick(view, Qt.Key.Key_A)
+        self.assertIs(self.session.job, before_all)
+
+    def test_away_from_the_handles_nothing_is_dragged(self) -> None:
+        view, before = self.setup.elevation, self.session.job
+        self.drag(view, QPointF(view.width() / 2, 2.0), QPointF(view.width() / 2, 60.0))
+        self.assertIs(self.session.job, before)
+        self.assertFalse(self.session.is_dragging)
 
     def test_the_depth_drags_and_nudges(self) -> None:
         view = self.setup.elevation
@@ -166,6 +190,60 @@ class Rail(WindowTest):
                            Qt.KeyboardModifier.NoModifier)  # fmt: skip
         self.bench.rail.cards[1].dropEvent(event)
         self.assertEqual(self.names()[:3], ["Face top", "Cavity walls", "Rough cavity"])
+
+    def test_a_card_is_taken_by_the_mouse_only_after_a_real_move(self) -> None:
+        card = self.bench.rail.cards[2]
+        with mock.patch("lesna.desktop.widgets.rail.QDrag") as drag:
+            QTest.mousePress(card, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(20, 20))
+            self.move(card, QPoint(21, 20), Qt.KeyboardModifier.NoModifier)
+            self.assertFalse(drag.called)
+            self.move(card, QPoint(20, 60), Qt.KeyboardModifier.NoModifier)
+            self.assertTrue(drag.called)
+            self.assertEqual(
+                bytes(drag.return_value.setMimeData.call_args[0][0].data("application/x-lesna-cut").data()), b"2"
+            )
+            drag.reset_mock()
+            self.move(card, QPoint(20, 90), Qt.KeyboardModifier.NoModifier)
+            self.assertFalse(drag.called)
+
+    def test_the_menu_of_a_card_acts_on_that_card(self) -> None:
+        from PySide6.QtGui import QContextMenuEvent
+        from PySide6.QtWidgets import QMenu
+
+        before = self.names()
+
+        def choose(wanted: str) -> None:
+            class Chosen(QMenu):
+                def exec(self, place: QPoint) -> None:
+                    next(action for action in self.actions() if action.text() == wanted).trigger()
+
+            card = self.bench.rail.cards[1]
+            with mock.patch("lesna.desktop.widgets.rail.QMenu", Chosen):
+                QApplication.sendEvent(
+                    card, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, QPoint(5, 5), QPoint(5, 5))
+                )
+
+        for wanted, names in (
+            ("Move down", [before[0], before[2], before[1], *before[3:]]),
+            ("Move up", [before[1], before[0], *before[2:]]),
+            ("Repeat as a variant", [*before[:2], f"{before[1]}, variant", *before[2:]]),
+            ("Delete", [before[0], *before[2:]]),
+        ):
+            with self.subTest(action=wanted):
+                choose(wanted)
+                self.assertEqual(self.names(), names)
+                self.bench.undo()
+                self.assertEqual(self.names(), before)
+
+    def test_a_card_by_keyboard(self) -> None:
+        card = self.bench.rail.cards[3]
+        card.setFocus()
+        QTest.keyClick(card, Qt.Key.Key_Return)
+        self.assertEqual(self.session.index, 3)
+        QTest.keyClick(card, Qt.Key.Key_Delete)
+        self.assertEqual(len(self.names()), 4)
+        self.bench.undo()
+        self.assertEqual(len(self.names()), 5)
 
     def test_a_card_says_its_state_in_words(self) -> None:
         self.session.select(1)
