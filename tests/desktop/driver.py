@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import shutil
+import sys
 import threading
 import unittest
 from collections.abc import Callable
 from pathlib import Path
+from unittest import mock
 
 from PySide6.QtCore import QDeadlineTimer, QEventLoop, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
@@ -37,6 +39,11 @@ class WindowTest(unittest.TestCase):
     running: Running
 
     def setUp(self) -> None:
+        # what goes wrong in a slot or in a paint event ends there; it must not pass unseen
+        self.troubles: list[BaseException] = []
+        hook = mock.patch.object(sys, "excepthook", lambda kind, error, trace: self.troubles.append(error))
+        hook.start()
+        self.addCleanup(hook.stop)
         shutil.rmtree(recovery_folder(), ignore_errors=True)
         self.threads = threading.active_count()
         self.start()
@@ -55,6 +62,7 @@ class WindowTest(unittest.TestCase):
         APP.processEvents()
 
     def tearDown(self) -> None:
+        self.assertEqual(self.troubles, [])
         running = self.running
         running.session.stack.setClean()
         running.window.close()

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from lesna.physics.engagement import trochoid_angle
 from lesna.planning.compare import case_of
 from lesna.planning.solve import solve
-from lesna.planning.strategies import REGISTRY, Case
+from lesna.planning.strategies import REGISTRY, Case, surfacing
 from lesna.planning.strategies.base import depths_of, even_stepovers
 from lesna.planning.strategies.high_feed import leftover
 from lesna.planning.strategies.surfacing import cusp_of, lines_on, stepover_for
@@ -60,6 +60,40 @@ class Suits(unittest.TestCase):
         for id, place, words in asked:
             with self.subTest(strategy=id, words=words):
                 self.assertIn(words, why_not(id, place))
+
+
+class Surface(unittest.TestCase):
+    def surface(self, **feature: Any) -> Case:
+        ball = {"kind": "ball", "RE": 6.0, "FHA": 30.0}
+        return case(tool=ball, kind="surface", **{"slope_deg": 30.0, "depth_mm": 0.3, "cusp_um": 10.0, **feature})
+
+    def lines(self, place: Case) -> Any:
+        return next(entry for entry in REGISTRY if entry.id == "surface").stages(place)[0].task
+
+    def test_the_stepover_leaves_the_cusp_that_is_asked_for(self) -> None:
+        for cusp in (5.0, 20.0):
+            task = self.lines(self.surface(cusp_um=cusp))
+            self.assertEqual(len(task.stepovers), 1)
+            self.assertAlmostEqual(1000 * float(cusp_of(6.0, task.stepovers[0])), cusp, places=6)
+
+    def test_a_steeper_surface_is_longer_to_walk(self) -> None:
+        def minutes(slope: float) -> float:
+            task = self.lines(self.surface(slope_deg=slope))
+            cutting, _ = task.minutes(solve(task.setup, task.stepovers, task.depths[:1]))
+            return float(np.asarray(cutting).min())
+
+        flat = minutes(0.0)
+        self.assertAlmostEqual(minutes(60.0) / flat, 2.0, delta=0.05)
+        self.assertLess(minutes(30.0), minutes(60.0))
+
+    def test_it_is_said_how_to_plan_the_lines(self) -> None:
+        for slope, words in ((0.0, "Step over"), (5.0, "only rubs"), (30.0, "Step over"), (60.0, "Step down")):
+            place = self.surface(slope_deg=slope)
+            text = surfacing._advice(place, None)  # type: ignore[arg-type]
+            with self.subTest(slope=slope):
+                self.assertIn(words, text)
+        self.assertNotIn("rubs", surfacing._advice(self.surface(slope_deg=40.0), None))  # type: ignore[arg-type]
+        self.assertIn("ball or a corner radius", why_not("surface", case(kind="surface", slope_deg=10.0, depth_mm=0.3)))
 
 
 class Times(unittest.TestCase):

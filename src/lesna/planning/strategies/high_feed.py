@@ -46,9 +46,9 @@ def leftover(DC: float, tip: float, kappa: float, corner: float, ae: float) -> L
     """Cusp and programmed radius of a cutter whose edge rises straight from its tip diameter into its outer corner.
 
     Passes further apart than the tip diameter leave ``(ae - tip)/2 tan(kappa)``. With ``w = (DC - tip)/2`` the corner
-    meets the diameter at the height ``((w - RE) sin(kappa) + RE)/cos(kappa)``. A programmed radius of that height is the
-    largest out of which no part of the edge stands: with a larger one the program believes in a smaller tool and the edge
-    cuts into the part. It leaves ``R (1 - cos kappa) + (w - R) sin(kappa)``.
+    meets the diameter at the height ``((w - RE) sin(kappa) + RE)/cos(kappa)``. A programmed radius of that height, and
+    never more than w, is the largest out of which no part of the edge stands: with a larger one the program believes in
+    a smaller tool and the edge cuts into the part. It leaves ``R (1 - cos kappa) + (w - R) sin(kappa)``.
 
     Parameters
     ----------
@@ -69,7 +69,7 @@ def leftover(DC: float, tip: float, kappa: float, corner: float, ae: float) -> L
     """
     w = (DC - tip) / 2
     sine, cosine = math.sin(kappa), math.cos(kappa)
-    radius = ((w - min(corner, w)) * sine + min(corner, w)) / cosine
+    radius = min(((w - min(corner, w)) * sine + min(corner, w)) / cosine, w)
     under = radius * (1 - cosine) + (w - radius) * sine
     return Leftover(max(ae - tip, 0.0) / 2 * math.tan(kappa), radius, max(under, 0.0))
 
