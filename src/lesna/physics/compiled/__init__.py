@@ -1,13 +1,15 @@
 """The loops of physics as machine code (numba), each beside a plain reference that tests compare.
 
-Importing this package is cheap; `warm` loads the kernels from the user's cache or compiles them. The cache is kept
-apart by version, and no kernel calls one of another module, because numba's cache would not notice its change.
+Importing this package is cheap; `warm` loads the kernels from the user's cache or compiles them. numba's cache does not
+notice when a kernel of another module changes, so it is kept apart by version and by the text of these modules.
 """
 
 from __future__ import annotations
 
+import hashlib
 import os
 from collections.abc import Callable
+from functools import cache
 from importlib import import_module
 from pathlib import Path
 from typing import Any
@@ -17,9 +19,17 @@ from lesna import __version__
 _MODULES = ("one_turn", "map_sweep", "floquet")
 
 
+@cache
+def _digest() -> str:
+    text = hashlib.sha256()
+    for source in sorted(Path(__file__).parent.glob("*.py")):
+        text.update(source.read_bytes())
+    return text.hexdigest()[:12]
+
+
 def _folder() -> Path:
     home = os.environ.get("XDG_CACHE_HOME") or str(Path.home() / ".cache")
-    return Path(home) / "lesna" / f"kernels-{__version__}"
+    return Path(home) / "lesna" / f"kernels-{__version__}-{_digest()}"
 
 
 def is_cached() -> bool:
