@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -131,11 +132,12 @@ def foot(cutter: Cutter, ap: Array) -> Array:
     ends = np.append(ap[ap < low], low)
     places = np.arccos(1 - ends / shape.r) if shape.form == "round" else ends
     coarsest = whole / (_CORNER_SLICES if low < shape.DC / 8 else _ROUND_SLICES)
-    for place in places if low > 0 else []:
+    for place in places.tolist() if low > 0 else []:
         gap = place - edges[-1]
         if gap < _NEAR * place and place < whole:
             continue
-        count = max(1 if len(edges) > 1 else _LEAST_SLICES, int(np.ceil(gap / coarsest - 1e-9)))
-        edges.extend(edges[-1] + gap * np.arange(1, count + 1) / count)
+        count = max(1 if len(edges) > 1 else _LEAST_SLICES, math.ceil(gap / coarsest - 1e-9))
+        below = edges[-1]
+        edges.extend(below + gap * step / count for step in range(1, count + 1))
     found = np.array(edges)
     return shape.r * (1 - np.cos(found)) if shape.form == "round" else found

@@ -70,8 +70,11 @@ def gauss(points, begin, width, at):  # type: ignore[no-untyped-def]
 
 
 @njit(**OPTIONS)
-def integral(curve, per_h, law, feed, share, gap, d, j, at, s_k, c_k, sums):  # type: ignore[no-untyped-def]
-    """Integral of the four forces over the window of a tooth; at: as filled by `gauss`, and room for chip and power."""
+def integral(curve, per_h, law, feed, share, gap, d, j, at, s_k, c_k):  # type: ignore[no-untyped-def]
+    """Integral of the four forces over the window of a tooth, in the last row of at.
+
+    at (6, points): sines, cosines and weights as `gauss` fills them, room for chip and power, and the result.
+    """
     sx = sy = sz = st = 0.0
     chips(feed, share, gap, d, j, at, 0, 3, at.shape[1])
     for q in range(at.shape[1]):
@@ -84,7 +87,7 @@ def integral(curve, per_h, law, feed, share, gap, d, j, at, s_k, c_k, sums):  # 
         sy += y * weight
         sz += z * weight
         st += t * weight
-    sums[0], sums[1], sums[2], sums[3] = sx, sy, sz, st
+    at[5, 0], at[5, 1], at[5, 2], at[5, 3] = sx, sy, sz, st
 
 
 @njit(**OPTIONS)

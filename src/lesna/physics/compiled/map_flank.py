@@ -86,7 +86,7 @@ def flank_sums(curve, per_h, law, feed, share, gap, flank, places, window, grid,
     ext = G.shape[1] - whole // alike
     run = np.zeros(G.shape)
     F, C = np.zeros((4, last + 1)), np.zeros((4, last + 1))
-    at, total, mean = np.empty((5, _POINTS)), np.empty(4), np.zeros(4)
+    at, total, mean = np.empty((6, _POINTS)), np.empty(4), np.zeros(4)
     own = share.shape[0] - 1
     gauss(_GAUSS, begin, width, at)
     D[:] = 0.0
@@ -100,7 +100,8 @@ def flank_sums(curve, per_h, law, feed, share, gap, flank, places, window, grid,
                 F[0, k], F[1, k], F[2, k], F[3, k] = x / sk, y / sk, z / sk, t * R / sk
             else:
                 F[:, k] = 0.0
-        integral(curve, per_h, law, feed, share, gap, own, j, at, sk, ck, total)
+        integral(curve, per_h, law, feed, share, gap, own, j, at, sk, ck)
+        total[:] = at[5, :4]
         total[3] *= R
         odd = last if down else 1  # the cell that the far end of the window cuts short
         for m in range(4):

@@ -76,19 +76,19 @@ def _passing(a, b):  # type: ignore[no-untyped-def]
 
 
 @njit(**OPTIONS)
-def foot_slice(curve, per_h, law, tangent, feed, trail, share, gap, d, edge, wide, c, grid, nodes, teeth, at, sums, fold, P, mean):  # type: ignore[no-untyped-def] # fmt: skip
+def foot_slice(curve, per_h, law, tangent, feed, trail, share, gap, d, edge, wide, c, grid, nodes, teeth, at, fold, P, mean):  # type: ignore[no-untyped-def] # fmt: skip
     """Adds forces over the angle, and means, of slice d of the foot with all its teeth.
 
-    edge: sin kappa, cos kappa, db, arm, z, r, lower and upper end, smear. wide: windows of column c in the middle of
+    edge: sin kappa, cos kappa, db, arm, z, sin kappa^(1-mc), lower and upper end, smear. wide: windows of column c in the middle of
     the slices, and at their ends. grid: step, aligned angle, origin of the nodes, whether down. nodes: see `_deposit`.
-    teeth: shown, alike, whether plain. at, sums: room for `integral`.
+    teeth: shown, alike, whether plain. at: room for `integral`.
     """
     step, aligned, origin, down = grid
     shown, alike, plain = teeth
     half_turn = nodes.shape[1] - LANES
     s_k, c_k, db, arm, z, half = edge[0, d], edge[1, d], edge[2, d], edge[3, d], edge[4, d], 0.5 * edge[8, d]
     width, low, high = wide[2 * d + 1, c], wide[2 * d, c], wide[2 * d + 2, c]
-    raised = (s_k ** tangent[0], TANGENT_BELOW, tangent[1], tangent[2])
+    raised = (edge[5, d], TANGENT_BELOW, tangent[0], tangent[1])
     gauss(_GAUSS, np.pi - width if down else 0.0, width, at)
     lagged = _passing(-half, half)
     if down:
@@ -112,9 +112,9 @@ def foot_slice(curve, per_h, law, tangent, feed, trail, share, gap, d, edge, wid
         count = min(final - first + 1, half_turn - 1 - n)
         passing = ((phi - begin) * entering, (end - phi) * leaving, step * entering, step * leaving, step)
         _deposit(nodes, j, law, raised, (s_k, c_k, db, arm), passing, first, count, n, max(0.0, place - n), fold, P)
-        integral(curve, per_h, law, feed, share, gap, d, j, at, s_k, c_k, sums)
+        integral(curve, per_h, law, feed, share, gap, d, j, at, s_k, c_k)
         for m in range(3):
-            mean[m] += sums[m] * part
-        mean[3] += sums[3] * part * arm
-        mean[4] += sums[3] * part * z
-        mean[5] += sums[3] * part
+            mean[m] += at[5, m] * part
+        mean[3] += at[5, 3] * part * arm
+        mean[4] += at[5, 3] * part * z
+        mean[5] += at[5, 3] * part

@@ -135,8 +135,8 @@ _KERNEL = (
 def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places, flank, sizes, out):  # type: ignore[no-untyped-def] # fmt: skip
     """Column by column.
 
-    curve: h^(1-mc) over the chip; scale: nodes of it per mm, exponent of the feed, exponent of the chip, the two
-    coefficients of the tangent, and a bound of the axial force; law rows: t, r, a. trail (teeth, slices), share, gap
+    curve: h^(1-mc) over the chip; scale: nodes of it per mm, exponent of the feed, the two coefficients of the tangent,
+    and a bound of the axial force; law rows: t, r, a. trail (teeth, slices), share, gap
     (slices, teeth, ahead), edge: slices of the foot, as in `Slices`, and one of a plain flank; edge rows and wide as
     in `map_foot.foot_slice`. places: teeth of the flank; flank: sin kappa, cos kappa, R, lead, foot height. sizes: teeth,
     angles, is_down, folds, foot_is_plain.
@@ -144,14 +144,14 @@ def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places,
     angles, down, folds, plain = sizes[1], sizes[2], sizes[3], sizes[4]
     teeth = (1 if folds > 1 else sizes[0], sizes[0] if folds > 1 else 1, plain)
     per_h = scale[0]
-    tangent = (scale[2], scale[3], scale[4])
+    tangent = (scale[2], scale[3])
     R, lead, foot = flank[2], flank[3], flank[4]
     rows, count = ap.shape[0], trail.shape[1] - plain
     results = np.zeros((2, rows, 9))
     needed = np.zeros((2, rows), dtype=np.bool_)
     nodes = np.zeros(2)
     mean_w, mean_p, mean_f = np.zeros(6), np.zeros(6), np.zeros(4)
-    found, at, sums = np.zeros(4, dtype=np.int32), np.empty((5, POINTS)), np.empty(4)
+    found, at = np.zeros(4, dtype=np.int32), np.empty((6, POINTS))
     values = found.view(np.float32)
     first_above = foot
     for i in range(rows):
@@ -210,13 +210,13 @@ def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places,
                             mean_w[m] += mean_p[m]
                     elif whole:
                         foot_slice(curve, per_h, law, tangent, feed, trail, share, gap, done, edge, wide, c, grid,
-                                    along, teeth, at, sums, fold, W, mean_w)  # fmt: skip
+                                    along, teeth, at, fold, W, mean_w)  # fmt: skip
                     elif partial != done:
                         partial = done
                         P[:] = 0.0
                         mean_p[:] = 0.0
                         foot_slice(curve, per_h, law, tangent, feed, trail, share, gap, done, edge, wide, c, grid,
-                                    along, teeth, at, sums, fold, P, mean_p)  # fmt: skip
+                                    along, teeth, at, fold, P, mean_p)  # fmt: skip
                     if not whole:
                         break
                     done += 1
@@ -236,7 +236,7 @@ def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places,
                 else:
                     n = int(shift)
                     _between(W, G, 1.0 / lead, shift - n, ext, n, S)
-                _peaks(S, up, bits, scale[5], found, values, results, v, i)
+                _peaks(S, up, bits, scale[4], found, values, results, v, i)
                 for m in range(3):
                     results[v, i, 1 + m] = mean_w[m] + frac * mean_p[m] + cut * mean_f[m]
                 results[v, i, 6] = mean_w[3] + frac * mean_p[3] + cut * mean_f[3]
@@ -274,7 +274,8 @@ def run_sweep(cutter: Cutter, law: ForceLaw, fz: Array, engagements: tuple[Array
     plain = cutter.has_plain_flank
     # a plain flank is one more slice on top, for the chips of its teeth
     slices = slices_of(cutter, np.append(edges, edges[-1] + 1.0) if plain else edges)
-    edge = np.stack((np.sin(slices.kappa), np.cos(slices.kappa), slices.db, slices.arm, slices.z, slices.r,
+    sine = np.sin(slices.kappa)
+    edge = np.stack((sine, np.cos(slices.kappa), slices.db, slices.arm, slices.z, sine ** (1.0 - law.mc),
                      slices.z, slices.z, slices.smear))  # fmt: skip
     count, low = len(edges) - 1, float(edges[-1])
     edge[6, :count], edge[7, :count] = edges[:-1], edges[1:]
@@ -297,7 +298,7 @@ def run_sweep(cutter: Cutter, law: ForceLaw, fz: Array, engagements: tuple[Array
     out = np.empty((9, len(ap), len(ae)))
     _sweep(
         unit.per_edge(h),
-        np.array([_TABLE / most, 1.0 if law.is_linear else 1.0 - law.mc, 1.0 - law.mc, steep * law.mc,
+        np.array([_TABLE / most, 1.0 if law.is_linear else 1.0 - law.mc, steep * law.mc,
                   steep * (1 - law.mc) / TANGENT_BELOW, bound]),
         np.column_stack((law.kienzle, law.linear)), np.ascontiguousarray(slices.trail),
         np.ascontiguousarray(slices.share.transpose(2, 0, 1)), np.ascontiguousarray(slices.gap.transpose(2, 0, 1)),
