@@ -54,7 +54,7 @@ class WindowTest(unittest.TestCase):
         self.running = start(path, recover=recover)
         self.running.window.resize(1280, 800)
         self.running.window.show()
-        self.wait_for_map()
+        APP.processEvents()
 
     def wait_for_map(self) -> None:
         """Until the map of the chosen cut is drawn."""
