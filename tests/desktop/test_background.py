@@ -3,6 +3,8 @@
 import threading
 import unittest
 
+from PySide6.QtTest import QTest
+
 from lesna.desktop.background import Background
 from lesna.model.errors import Cancelled, InputError
 from tests.desktop.driver import wait_for
@@ -31,6 +33,19 @@ class Runner(unittest.TestCase):
         wait_for(lambda: len(self.ends) == 2)
         self.assertEqual(self.ends[1], ("failed", "ae: no good"))
         self.assertFalse(self.background.is_busy("x"))
+
+    def test_work_is_held_until_the_first_picture_and_dropped_by_closing(self) -> None:
+        for lets_go in (True, False):
+            held, begun = Background(held=True), threading.Event()
+            held.run("a", lambda cancelled, begun=begun: begun.set(), lambda answer: None, lambda text: None)
+            QTest.qWait(30)
+            self.assertFalse(begun.is_set())
+            self.assertTrue(held.is_busy("a"))
+            if lets_go:
+                held.begin()
+                wait_for(begun.is_set)
+            held.close()
+            self.assertEqual(begun.is_set(), lets_go)
 
     def test_a_defect_becomes_a_sentence(self) -> None:
         self.run_one(lambda cancelled: 1 / 0)

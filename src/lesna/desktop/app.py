@@ -79,6 +79,10 @@ def _has_display() -> bool:
     return sys.platform != "linux" or any(os.environ.get(name) for name in named)
 
 
+#: by then the window has drawn itself once [ms]
+_FIRST_PICTURE = 30
+
+
 def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool = True) -> Running:
     """Puts the workbench with a job into a window.
 
@@ -98,7 +102,8 @@ def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool =
     from lesna.desktop.workbench import Workbench
     from lesna.model.files import load_job
 
-    background = Background()
+    background = Background(held=True)
+    QTimer.singleShot(_FIRST_PICTURE, background.begin)
     library = Library(shop_folder())
     session = Session(library, background)
     bench = Workbench(session, window.memory)

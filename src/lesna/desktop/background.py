@@ -6,6 +6,7 @@ for the same target makes the older one stale, and a stale answer is dropped.
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
@@ -26,14 +27,21 @@ class Background(QObject):
     busy_changed = Signal(str, bool)
     progressed = Signal(str, int, int)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, parent: QObject | None = None, *, held: bool = False) -> None:
         super().__init__(parent)
+        self._begun = threading.Event()
+        if not held:
+            self._begun.set()
         self._pool = ThreadPoolExecutor(max_workers=2, thread_name_prefix="lesna")
         self._tickets: dict[str, int] = {}
         self._handlers: dict[tuple[str, int], tuple[Callable[[Any], None], Callable[[str], None]]] = {}
         self._open = True
         self._running = 0
         self._ended.connect(self._on_ended, Qt.ConnectionType.QueuedConnection)
+
+    def begin(self) -> None:
+        """Lets work that was held back start: loading it would slow the window's first picture."""
+        self._begun.set()
 
     def run(self, target: str, work: Work, done: Callable[[Any], None], failed: Callable[[str], None]) -> None:
         """Starts `work(cancelled)` for a target; `done` or `failed` is called in the window's thread."""
@@ -71,6 +79,7 @@ class Background(QObject):
     def close(self, *, wait: bool = True) -> bool:
         """Makes everything stale and waits for the threads, or says whether any still runs."""
         self._open = False
+        self._begun.set()
         for target in tuple(self._tickets):
             self.cancel(target)
         self._pool.shutdown(wait=wait, cancel_futures=True)
@@ -78,6 +87,9 @@ class Background(QObject):
         return self._running > 0
 
     def _work(self, target: str, ticket: int, work: Work) -> None:
+        self._begun.wait()
+        if not self._open:
+            return
         answer: Any = None
         trouble: str | None = None
         self._running += 1
