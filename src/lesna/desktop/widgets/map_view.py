@@ -182,7 +182,9 @@ class MapView(Canvas):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
-        key = (id(self.picture), self._waiting, self.session.index, self.session.system, self.session.cut.strategy)
+        setup = self.session.result.setup
+        key = (id(self.picture), self._waiting, self.session.index, self.session.system, self.session.cut.strategy,
+               setup.shape.DC, setup.depth_top)  # fmt: skip
         painter.drawImage(QPointF(0, 0), self.still(key, self._paint_ground))
         if self.picture is not None:
             self._paint_iso_removal(painter, self.picture)
