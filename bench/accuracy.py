@@ -10,10 +10,10 @@ import numpy as np
 from bench.forces import CUTTERS, DEPTHS, LAW, STEPOVERS, feeds_of, held
 from bench.timing import report
 from lesna.physics import Array, engine
-from lesna.physics.cutter import Cutter, Profile, heights, round_height, slices_of
-from lesna.physics.envelope import Envelope
-from lesna.physics.sweep import sweep
-from lesna.physics.turn import windows
+from lesna.physics.edge.cutter import Cutter, Profile, heights, round_height, slices_of
+from lesna.physics.edge.envelope import Envelope
+from lesna.physics.edge.sweep import sweep
+from lesna.physics.edge.turn import windows
 
 _ANGLES = 3600
 #: places of the grid that are compared: the shallow and the thin ones, then every ninth

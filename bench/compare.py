@@ -9,9 +9,9 @@ from lesna.data.library import Library
 from lesna.data.places import shipped_folder
 from lesna.model.files import load_job
 from lesna.physics import engine
-from lesna.planning import stability
-from lesna.planning.compare import compare
-from lesna.planning.ranking import rank_tools
+from lesna.planning.chatter import stability
+from lesna.planning.schools.compare import compare
+from lesna.planning.schools.ranking import rank_tools
 
 
 def main() -> None:

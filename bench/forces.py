@@ -11,16 +11,17 @@ from lesna.data.library import Library
 from lesna.data.places import shipped_folder
 from lesna.model.files import load_job
 from lesna.model.resolve import parts_of
-from lesna.physics import Array, engine, floquet, stability
-from lesna.physics.cutter import Cutter
-from lesna.physics.envelope import Envelope
-from lesna.physics.forces import ForceLaw
-from lesna.physics.sweep import sweep
-from lesna.planning import limits
-from lesna.planning.more import offers_of
-from lesna.planning.setup import setup_of
-from lesna.planning.solve import solve, solve_one
-from lesna.planning.stability import dynamics_of, forget, over_speed, over_stepover
+from lesna.physics import Array, engine
+from lesna.physics.edge.cutter import Cutter
+from lesna.physics.edge.envelope import Envelope
+from lesna.physics.edge.forces import ForceLaw
+from lesna.physics.edge.sweep import sweep
+from lesna.physics.structure import floquet, stability
+from lesna.planning.chatter.stability import dynamics_of, forget, over_speed, over_stepover
+from lesna.planning.cut import limits
+from lesna.planning.cut.setup import setup_of
+from lesna.planning.cut.solve import solve, solve_one
+from lesna.planning.search.more import offers_of
 
 LAW = ForceLaw(0.25, np.array([2000.0, 800.0, 600.0]))
 

@@ -9,9 +9,9 @@ from lesna.data.library import Library
 from lesna.data.places import shipped_folder
 from lesna.model.files import load_job
 from lesna.model.resolve import parts_of
-from lesna.planning.engagement_map import map_of
+from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
-from lesna.planning.setup import setup_of
+from lesna.planning.search.engagement_map import map_of
 
 
 def main() -> None:

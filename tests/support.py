@@ -10,9 +10,9 @@ from lesna.data.library import Library
 from lesna.data.places import shipped_folder
 from lesna.model.job import Job
 from lesna.model.resolve import parts_of
+from lesna.planning.cut.result import Result
+from lesna.planning.cut.setup import CutSetup, setup_of
 from lesna.planning.evaluate import evaluate
-from lesna.planning.result import Result
-from lesna.planning.setup import CutSetup, setup_of
 
 LIBRARY = Library()
 DEMOS = sorted((shipped_folder() / "demo").glob("*.lesna"))

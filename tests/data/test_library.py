@@ -10,7 +10,7 @@ import numpy as np
 from lesna.data.library import Library
 from lesna.data.places import shipped_folder
 from lesna.model import names
-from lesna.physics import forces
+from lesna.physics.edge import forces
 from tests.support import LIBRARY
 
 TABLES = ("tools", "holders", "machines", "materials", "cutting_data")

@@ -9,7 +9,7 @@ from PySide6.QtCore import QDeadlineTimer, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from lesna.planning.result import Chatter as Margin
+from lesna.planning.cut.result import Chatter as Margin
 from tests.desktop.driver import WindowTest
 from tests.support import DEMOS
 

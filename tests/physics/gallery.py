@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from lesna.physics.cutter import Cutter, Profile
-from lesna.physics.envelope import Envelope
-from lesna.physics.forces import ForceLaw
+from lesna.physics.edge.cutter import Cutter, Profile
+from lesna.physics.edge.envelope import Envelope
+from lesna.physics.edge.forces import ForceLaw
 
 KIENZLE = ForceLaw(0.25, np.array([2000.0, 800.0, 600.0]))
 LINEAR = ForceLaw(0.0, np.zeros(3), np.array([[1800.0, 20.0], [700.0, 25.0], [400.0, 5.0]]))

@@ -6,11 +6,11 @@ import unittest
 
 from lesna.model.files import load_job
 from lesna.model.job import Feature
+from lesna.planning.cut.features import volume
+from lesna.planning.cut.starting import starting_values
 from lesna.planning.evaluate import evaluate_fully
-from lesna.planning.features import volume
-from lesna.planning.readiness import readiness_of
-from lesna.planning.starting import starting_values
-from lesna.planning.working import explained, working_of
+from lesna.planning.telling.readiness import readiness_of
+from lesna.planning.telling.working import explained, working_of
 from tests.support import DEMOS, LIBRARY, result
 
 POCKET = {"kind": "pocket", "length_mm": 90.0, "width_mm": 50.0, "depth_mm": 12.0, "corner_radius_mm": 8.0}

@@ -9,9 +9,9 @@ import click
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
 from lesna.cli.refusal import about
 from lesna.model import units
-from lesna.planning.aims import AIMS, Aim
-from lesna.planning.compare import Comparison, Lane, compare, saving
-from lesna.planning.verdicts import to_json, verdict
+from lesna.planning.schools.compare import Comparison, Lane, compare, saving
+from lesna.planning.search.aims import AIMS, Aim
+from lesna.planning.telling.verdicts import to_json, verdict
 
 
 @click.command("compare")

@@ -9,8 +9,8 @@ import click
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
 from lesna.cli.refusal import LIMIT_EXCEEDED, about
 from lesna.model import units
+from lesna.planning.cut.result import Result
 from lesna.planning.evaluate import evaluate_fully
-from lesna.planning.result import Result
 
 
 @click.command("cut")

@@ -13,9 +13,9 @@ from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, o
 from lesna.cli.refusal import about, fail
 from lesna.model import units
 from lesna.model.resolve import parts_of
-from lesna.planning.engagement_map import BestPoint, EngagementMap, map_of
-from lesna.planning.setup import setup_of
-from lesna.planning.stability import over_stepover
+from lesna.planning.chatter.stability import over_stepover
+from lesna.planning.cut.setup import setup_of
+from lesna.planning.search.engagement_map import BestPoint, EngagementMap, map_of
 
 #: more points than any screen shows
 _LARGEST_SIDE = 1024

@@ -11,9 +11,9 @@ from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, o
 from lesna.cli.refusal import about
 from lesna.model import units
 from lesna.model.resolve import parts_of
-from lesna.planning import stability
+from lesna.planning.chatter import stability
+from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
-from lesna.planning.setup import setup_of
 
 
 @click.command("stability")

@@ -13,10 +13,10 @@ from lesna.desktop.theme import TEMPER
 from lesna.model.errors import Cancelled
 from lesna.model.units import System
 from lesna.physics import Array
-from lesna.planning.engagement_map import EngagementMap, map_of
-from lesna.planning.limits import BY_ID
-from lesna.planning.setup import CutSetup
-from lesna.planning.stability import Field
+from lesna.planning.chatter.stability import Field
+from lesna.planning.cut.limits import BY_ID
+from lesna.planning.cut.setup import CutSetup
+from lesna.planning.search.engagement_map import EngagementMap, map_of
 
 Lines = list[Array]
 

@@ -22,11 +22,11 @@ from lesna.model.job import Cut, Job
 from lesna.model.resolve import parts_of
 from lesna.model.units import System
 from lesna.physics import engine
+from lesna.planning.chatter.stability import Field, advice_of, over_speed, over_stepover
+from lesna.planning.cut.result import Result
+from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
-from lesna.planning.result import Result
-from lesna.planning.setup import setup_of
-from lesna.planning.stability import Field, advice_of, over_speed, over_stepover
-from lesna.planning.working import Working, working_of
+from lesna.planning.telling.working import Working, working_of
 
 #: steps that undo remembers, and chatter fields that are kept
 UNDO_DEPTH, _FIELDS_KEPT = 500, 400
@@ -355,7 +355,7 @@ class Session(QObject):
         job, index, gain, library = self.job, self.index, self.gain, self.library
 
         def work(tell: Callable[[int, int], None]) -> Any:
-            from lesna.planning.more import offers_of
+            from lesna.planning.search.more import offers_of
 
             return offers_of(job, index, library, gain, progress=tell)
 
@@ -368,7 +368,7 @@ class Session(QObject):
         job, index, aim, library = self.job, self.index, self.aim, self.library
 
         def work(tell: Callable[[int, int], None]) -> Any:
-            from lesna.planning.compare import compare
+            from lesna.planning.schools.compare import compare
 
             return compare(job, index, library, aim, progress=tell)
 
@@ -378,7 +378,7 @@ class Session(QObject):
         job, index, aim, library = self.job, self.index, self.aim, self.library
 
         def work(tell: Callable[[int, int], None]) -> Any:
-            from lesna.planning.ranking import rank_tools
+            from lesna.planning.schools.ranking import rank_tools
 
             return rank_tools(job, index, library, aim, progress=tell)
 

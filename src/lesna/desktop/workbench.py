@@ -37,7 +37,7 @@ from lesna.desktop.workspaces.setup import SetupWorkspace
 from lesna.document import edits
 from lesna.model.errors import LesnaError
 from lesna.model.files import load_job, write_atomic
-from lesna.planning.readiness import readiness_of
+from lesna.planning.telling.readiness import readiness_of
 
 STEPS = ("Setup", "Cut", "Compare")
 _FILES = "Lesna jobs (*.lesna)"

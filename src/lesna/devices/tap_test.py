@@ -8,7 +8,7 @@ from typing import Protocol
 import numpy as np
 
 from lesna.physics import Array
-from lesna.physics.beam import Mode
+from lesna.physics.structure.beam import Mode
 
 
 @dataclass(frozen=True)

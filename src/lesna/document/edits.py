@@ -7,7 +7,7 @@ from typing import Any
 from lesna.model.errors import InputError
 from lesna.model.job import Cut, Job
 from lesna.model.resolve import Shelf, material_of, tool_of
-from lesna.planning.starting import HeatShare, starting_values
+from lesna.planning.cut.starting import HeatShare, starting_values
 
 #: fields of which a cut has exactly one: setting one clears the others
 _SPEEDS = ("vc_m_min", "n_rpm")

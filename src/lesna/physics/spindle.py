@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lesna.physics import Array, Num
-from lesna.physics.forces import torque_from_power
+from lesna.physics.edge.forces import torque_from_power
 
 
 @dataclass(frozen=True)

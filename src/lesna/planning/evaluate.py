@@ -6,13 +6,13 @@ import numpy as np
 
 from lesna.model.job import Job
 from lesna.model.resolve import Shelf, parts_of
-from lesna.planning.economy import economy_of
-from lesna.planning.features import volume
-from lesna.planning.limits import limits_of
-from lesna.planning.result import Chatter, Result
-from lesna.planning.setup import CutSetup, setup_of
-from lesna.planning.solve import constant_force_depth, corner_angle, solve_one
-from lesna.planning.stability import Field, over_stepover
+from lesna.planning.chatter.stability import Field, over_stepover
+from lesna.planning.cut.economy import economy_of
+from lesna.planning.cut.features import volume
+from lesna.planning.cut.limits import limits_of
+from lesna.planning.cut.result import Chatter, Result
+from lesna.planning.cut.setup import CutSetup, setup_of
+from lesna.planning.cut.solve import constant_force_depth, corner_angle, solve_one
 
 
 def evaluate(job: Job, index: int, shelf: Shelf) -> Result:

@@ -14,8 +14,8 @@ from lesna.geometry.elevation import elevation_of
 from lesna.model import units
 from lesna.model.job import Job
 from lesna.model.resolve import Shelf
+from lesna.planning.cut.result import Result
 from lesna.planning.evaluate import evaluate_fully
-from lesna.planning.result import Result
 from lesna.report.drawing import elevation_svg
 
 #: what the operator does the first time, in order

@@ -12,7 +12,7 @@ from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.painting import Canvas, text_width
 from lesna.model import units
 from lesna.physics import Array
-from lesna.planning.economy import Economy, over_speed
+from lesna.planning.cut.economy import Economy, over_speed
 
 _POINTS = 120
 #: the chart ends where a part takes this many times the least

@@ -11,7 +11,7 @@ from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.painting import Canvas, text_width
 from lesna.model import units
-from lesna.planning.compare import Comparison
+from lesna.planning.schools.compare import Comparison
 
 #: minutes at which the scale of life is marked
 _MARKS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)

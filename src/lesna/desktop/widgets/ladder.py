@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.painting import Canvas
-from lesna.planning.limits import LimitUse
+from lesna.planning.cut.limits import LimitUse
 
 _ROW = 18.0
 _NAME, _VALUE, _PERCENT = 104.0, 152.0, 46.0

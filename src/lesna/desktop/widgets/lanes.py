@@ -14,8 +14,8 @@ from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.engagement_glyph import paint_engagement
 from lesna.desktop.widgets.painting import Canvas
 from lesna.model import units
-from lesna.planning.compare import Comparison, Lane, is_in_use
-from lesna.planning.verdicts import verdict
+from lesna.planning.schools.compare import Comparison, Lane, is_in_use
+from lesna.planning.telling.verdicts import verdict
 
 #: height of a lane, of one that is not there, and of the line of column names
 _LANE, _MISSING, HEAD = 71, 36, 18

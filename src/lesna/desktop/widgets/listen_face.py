@@ -15,7 +15,7 @@ from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.painting import Canvas
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import read_bytes
-from lesna.planning.measuring import Verdict
+from lesna.planning.chatter.measuring import Verdict
 
 #: seconds that the simulated microphone listens, and the highest frequency shown [Hz]
 _SECONDS, _SHOWN = 3.0, 4000.0
@@ -163,7 +163,7 @@ class ListenFace(QWidget):
         setup, n = self.session.result.setup, self.session.result.state.n
 
         def work(cancelled: Any) -> Any:
-            from lesna.planning.measuring import judge
+            from lesna.planning.chatter.measuring import judge
 
             return judge(setup, n, recording)
 

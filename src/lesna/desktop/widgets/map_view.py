@@ -16,7 +16,7 @@ from lesna.desktop.widgets.painting import Canvas, hatch, label_plate, text_widt
 from lesna.model import units
 from lesna.model.errors import InputError
 from lesna.physics import Array
-from lesna.planning.limits import BY_ID
+from lesna.planning.cut.limits import BY_ID
 
 _MARGIN_LEFT, _MARGIN_RIGHT, _MARGIN_TOP, _MARGIN_BOTTOM = 76.0, 18.0, 32.0, 40.0
 #: ink on the coloured map, which is the same by day and by night

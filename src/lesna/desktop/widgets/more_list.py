@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPush
 
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.asked import Asked
-from lesna.planning.more import AIMS, Offer
+from lesna.planning.search.more import AIMS, Offer
 
 _SHOWN = 7
 

@@ -22,7 +22,7 @@ from lesna.desktop.widgets.engagement_glyph import paint_engagement
 from lesna.desktop.widgets.painting import Canvas, Panel
 from lesna.document import edits
 from lesna.model import units
-from lesna.planning.result import Result
+from lesna.planning.cut.result import Result
 
 _MIME = "application/x-lesna-cut"
 _STANDING_ROLE = {"fits": "good", "at the limit": "amber", "over": "alarm"}

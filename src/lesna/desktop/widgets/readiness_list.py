@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 from lesna.desktop.following import Following
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
-from lesna.planning.readiness import Check, readiness_of
+from lesna.planning.telling.readiness import Check, readiness_of
 
 _MARKS = {"good": ("✓", "good"), "look": ("!", "amber"), "stop": ("×", "alarm")}
 

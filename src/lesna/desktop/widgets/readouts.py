@@ -13,7 +13,7 @@ from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.painting import Canvas, text_width
 from lesna.model import units
-from lesna.planning.result import Result
+from lesna.planning.cut.result import Result
 
 
 @dataclass(frozen=True)

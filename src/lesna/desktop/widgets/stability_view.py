@@ -15,7 +15,7 @@ from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.painting import Canvas, hatch, label_plate, text_width
 from lesna.model import units
-from lesna.planning.stability import Advice, Field
+from lesna.planning.chatter.stability import Advice, Field
 
 _MARGIN = (56.0, 12.0, 16.0, 38.0)
 

@@ -13,9 +13,9 @@ from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.asked import Asked
 from lesna.desktop.widgets.painting import Canvas, scrolled
 from lesna.model import units
-from lesna.planning.aims import Aim
-from lesna.planning.compare import Lane
-from lesna.planning.ranking import Ranked, taken_tool
+from lesna.planning.schools.compare import Lane
+from lesna.planning.schools.ranking import Ranked, taken_tool
+from lesna.planning.search.aims import Aim
 
 #: tools that are listed, and that are drawn
 _LISTED, _DRAWN = 12, 30

@@ -13,8 +13,8 @@ from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.painting import Canvas, hatch, text_width
 from lesna.model import units
-from lesna.physics.chip import thickness_at
-from lesna.physics.engagement import entry_exit
+from lesna.physics.edge.chip import thickness_at
+from lesna.physics.edge.engagement import entry_exit
 
 #: the thickest chip is drawn as this share of the radius
 _DRAWN_THICKNESS = 0.24

@@ -11,7 +11,7 @@ from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.painting import Panel
 from lesna.model import units
-from lesna.planning.working import Working
+from lesna.planning.telling.working import Working
 
 
 class WorkingPanel(Panel):

@@ -24,9 +24,9 @@ from lesna.desktop.widgets.tool_ranking import ToolRanking
 from lesna.desktop.workspaces.common import Bound
 from lesna.model import units
 from lesna.model.job import Feature
-from lesna.planning.aims import AIMS
-from lesna.planning.book import against_book
-from lesna.planning.compare import Comparison, Lane, saving, taken
+from lesna.planning.schools.book import against_book
+from lesna.planning.schools.compare import Comparison, Lane, saving, taken
+from lesna.planning.search.aims import AIMS
 
 _SIDE, _CHART = 254, 236
 

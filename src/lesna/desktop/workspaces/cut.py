@@ -40,9 +40,9 @@ from lesna.model.errors import LesnaError
 from lesna.model.files import read_text
 from lesna.model.job import Book, Cut
 from lesna.physics.speeds import surface_speed
-from lesna.planning.result import Result
-from lesna.planning.schools import window_of
-from lesna.planning.solve import REFERENCE_ENGAGEMENT
+from lesna.planning.cut.result import Result
+from lesna.planning.cut.solve import REFERENCE_ENGAGEMENT
+from lesna.planning.cut.windows import window_of
 
 STRATEGIES = (
     ("full_slot", "full slot"), ("heavy_radial", "heavy radial"), ("light_radial", "light radial"),
@@ -173,8 +173,8 @@ class CutWorkspace(QWidget):
 
         def work(cancelled: Callable[[], bool]) -> Any:
             from lesna.devices.tap_test import SimulatedHammer
-            from lesna.physics.beam import bending_modes
-            from lesna.planning.measuring import tap_test
+            from lesna.physics.structure.beam import bending_modes
+            from lesna.planning.chatter.measuring import tap_test
 
             return tap_test(SimulatedHammer(bending_modes(setup.structure.beam, setup.structure.zeta)))
 
@@ -200,7 +200,7 @@ class CutWorkspace(QWidget):
 
     def load_response(self, path: Path) -> None:
         """Takes the modes of a measured response; what is wrong with the file is said in the banner."""
-        from lesna.planning.measuring import read_frf
+        from lesna.planning.chatter.measuring import read_frf
 
         session = self.session
         try:

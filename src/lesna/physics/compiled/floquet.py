@@ -1,4 +1,4 @@
-"""Krylov pictures of a milling cut's period, compiled; the plain reference is `lesna.physics.floquet.largest_plain`.
+"""Krylov pictures of a milling cut's period, compiled; the plain reference is `lesna.physics.structure.floquet.largest_plain`.
 
 Every depth is carried along at once, because one alone would wait at each step for the force of the step before.
 """
@@ -11,7 +11,7 @@ import numpy as np
 from numba import njit
 
 from lesna.physics import Array
-from lesna.physics.stability import Dynamics
+from lesna.physics.structure.stability import Dynamics
 
 #: size of the Krylov space in which the largest multiplier is sought
 _KRYLOV = 24
@@ -137,7 +137,7 @@ def _force(depths, gx, gy, S, R, F):  # type: ignore[no-untyped-def]
 def _carry(H, cuts, free, push, axis, late, depths, unit, V, vector, room, past):  # type: ignore[no-untyped-def]
     """Carries one vector of every depth over a period and puts the next there.
 
-    V (depths, vectors, size): states, as `lesna.physics.floquet.one_period` holds them. room (2 modes + 10, depths),
+    V (depths, vectors, size): states, as `lesna.physics.structure.floquet.one_period` holds them. room (2 modes + 10, depths),
     past (length + steps, 2, depths): scratch.
     """
     steps, groups = cuts.shape
@@ -244,7 +244,7 @@ def _pictures(places, cut, free, push, axis, late, depths, unit, steps, wide, la
 
 
 def run_largest_multiplier(dynamics: Dynamics, n: float, depths: Array) -> Array:
-    """The multiplier of greatest modulus at some depths (see `lesna.physics.floquet.largest`).
+    """The multiplier of greatest modulus at some depths (see `lesna.physics.structure.floquet.largest`).
 
     Parameters
     ----------
@@ -260,7 +260,7 @@ def run_largest_multiplier(dynamics: Dynamics, n: float, depths: Array) -> Array
     array (k,)
         Complex multipliers [-].
     """
-    from lesna.physics import floquet
+    from lesna.physics.structure import floquet
 
     steps = floquet.steps_of(dynamics, n)
     free, push, axis = floquet.propagators(dynamics, n, steps)

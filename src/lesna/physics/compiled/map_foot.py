@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from lesna.physics.compiled.edge_sums import LANES, OPTIONS, SLACK, chips_at_nodes, gauss, integral
-from lesna.physics.forces import TANGENT_BELOW
+from lesna.physics.edge.forces import TANGENT_BELOW
 
 #: Gauss points over the window of a slice
 POINTS = 8

@@ -1,4 +1,4 @@
-"""Forces over a grid of engagements, compiled; the plain reference is `lesna.physics.sweep.sweep_plain`.
+"""Forces over a grid of engagements, compiled; the plain reference is `lesna.physics.edge.sweep.sweep_plain`.
 
 What makes it fast: a plain flank needs one table of its force over the angle and the running integral of that table,
 because a tooth's force down to any depth is a difference of two values of the integral. The rounded foot of the edge
@@ -15,8 +15,8 @@ from lesna.physics import Array
 from lesna.physics.compiled.edge_sums import LANES, OPTIONS, chips_at_nodes
 from lesna.physics.compiled.map_flank import flank_sums
 from lesna.physics.compiled.map_foot import POINTS, foot_slice
-from lesna.physics.cutter import Cutter, slices_of
-from lesna.physics.forces import TANGENT_BELOW, ForceLaw
+from lesna.physics.edge.cutter import Cutter, slices_of
+from lesna.physics.edge.forces import TANGENT_BELOW, ForceLaw
 
 _TABLE = 1024
 #: least angles a turn: for equal teeth, of which one pitch is computed; for teeth that differ; for a ball, whose
@@ -247,7 +247,7 @@ def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places,
 
 
 def run_sweep(cutter: Cutter, law: ForceLaw, fz: Array, engagements: tuple[Array, Array], direction: str) -> Array:
-    """Forces over a grid of engagements (see `lesna.physics.sweep.sweep`).
+    """Forces over a grid of engagements (see `lesna.physics.edge.sweep.sweep`).
 
     Parameters
     ----------
@@ -267,7 +267,7 @@ def run_sweep(cutter: Cutter, law: ForceLaw, fz: Array, engagements: tuple[Array
     array (9, rows, columns)
         The grids of `Sweep` in its order [N], [Nm], [mm].
     """
-    from lesna.physics.sweep import foot
+    from lesna.physics.edge.sweep import foot
 
     ae, ap = (np.ascontiguousarray(values, dtype=float) for values in engagements)
     edges = foot(cutter, ap)

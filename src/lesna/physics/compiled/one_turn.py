@@ -1,4 +1,4 @@
-"""One turn of the cutter, compiled; the plain reference is `lesna.physics.turn.turn_plain`."""
+"""One turn of the cutter, compiled; the plain reference is `lesna.physics.edge.turn.turn_plain`."""
 
 from __future__ import annotations
 
@@ -6,8 +6,8 @@ import numpy as np
 from numba import njit
 
 from lesna.physics import Array
-from lesna.physics.cutter import Slices
-from lesna.physics.forces import TANGENT_BELOW, ForceLaw
+from lesna.physics.edge.cutter import Slices
+from lesna.physics.edge.forces import TANGENT_BELOW, ForceLaw
 
 _TABLE = 2048
 _CELLS = 16
@@ -143,7 +143,7 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
 def run_turn(
     slices: Slices, law: ForceLaw, feed: float, window: tuple[Array, Array], theta: Array
 ) -> tuple[Array, Array, Array]:
-    """The sums of one turn (see `lesna.physics.turn.turn_plain` for parameters and results).
+    """The sums of one turn (see `lesna.physics.edge.turn.turn_plain` for parameters and results).
 
     Parameters
     ----------
@@ -154,7 +154,7 @@ def run_turn(
     feed : float
         Feed of one turn [mm].
     window : tuple of array (3, m)
-        Entry and exit of every slice, as `lesna.physics.turn.windows` gives them [rad].
+        Entry and exit of every slice, as `lesna.physics.edge.turn.windows` gives them [rad].
     theta : array (n,)
         Evenly spaced angles of one turn [rad].
 

@@ -1,0 +1,143 @@
+"""Peaks and means of the forces over many engagements at once, for the engagement map.
+
+`sweep` runs compiled; `sweep_plain` asks `turn` for each point and is what tests compare.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from lesna.physics import Array, Num, engine
+from lesna.physics.edge.cutter import Cutter, heights, round_height
+from lesna.physics.edge.forces import ForceLaw
+from lesna.physics.edge.turn import turn_of
+
+#: slices of a small corner, which is a small share of the edge; larger round parts have ROUND_STEPS
+_ROUND_SLICES = 14
+_CORNER_SLICES = 5
+#: least slices below the shallowest depth
+_LEAST_SLICES = 4
+#: a depth this near to the last slice, as a share of its own place, is read between slices
+_NEAR = 0.025
+
+
+@dataclass(frozen=True)
+class Sweep:
+    """Grids over rows of ap and columns of ae, or floats for one engagement.
+
+    Attributes
+    ----------
+    fxy_peak, fx_mean, fy_mean, fz_mean, fz_max, fz_min : array (rows, columns)
+        Side force at its peak, mean forces, range of the axial force [N].
+    torque_mean, torque_peak : array (rows, columns)
+        Torque [Nm].
+    height : array (rows, columns)
+        Height above the tip at which the tangential force acts [mm].
+    """
+
+    fxy_peak: Num
+    fx_mean: Num
+    fy_mean: Num
+    fz_mean: Num
+    fz_max: Num
+    fz_min: Num
+    torque_mean: Num
+    torque_peak: Num
+    height: Num
+
+
+def sweep(cutter: Cutter, law: ForceLaw, fz: Array, ae: Array, ap: Array, *, direction: str = "down") -> Sweep:
+    """Forces over a grid of engagements, compiled.
+
+    Parameters
+    ----------
+    cutter : Cutter
+        The cutter.
+    law : ForceLaw
+        Force per millimetre of edge.
+    fz : array (rows, columns)
+        Mean feed per tooth at each point [mm].
+    ae, ap : array (columns,), (rows,)
+        Radial engagements and axial depths, both rising [mm].
+    direction : str
+        ``down`` or ``up``.
+
+    Returns
+    -------
+    Sweep
+        Peaks and means at each point.
+    """
+    return Sweep(*engine.ready().sweep(cutter, law, fz, (ae, ap), direction))
+
+
+def sweep_plain(cutter: Cutter, law: ForceLaw, fz: Array, ae: Array, ap: Array, *, direction: str = "down") -> Sweep:
+    """The same, one turn after the other.
+
+    Parameters
+    ----------
+    cutter : Cutter
+        The cutter.
+    law : ForceLaw
+        Force per millimetre of edge.
+    fz : array (rows, columns)
+        Mean feed per tooth at each point [mm].
+    ae, ap : array (columns,), (rows,)
+        Radial engagements and axial depths [mm].
+    direction : str
+        ``down`` or ``up``.
+
+    Returns
+    -------
+    Sweep
+        Peaks and means at each point.
+    """
+    grids = np.empty((9, len(ap), len(ae)))
+    for row, depth in enumerate(ap):
+        for column, width in enumerate(ae):
+            turn = turn_of(cutter, law, float(fz[row, column]), float(width), float(depth), direction=direction)
+            fx, fy, fz_mean, torque = turn.means
+            grids[:, row, column] = (turn.fxy.max(), fx, fy, fz_mean, turn.fz.max(), turn.fz.min(), torque,
+                                     turn.torque.max(), turn.height)  # fmt: skip
+    return Sweep(*grids)
+
+
+def foot(cutter: Cutter, ap: Array) -> Array:
+    """Slices of the part of the edge that is not a plain flank.
+
+    A profiled edge, or teeth of unequal helix, have no plain flank: then this is the whole edge. On a round or conical
+    part the depths that are asked for are ends of slices wherever they do not lie closer than a slice needs to be.
+
+    Parameters
+    ----------
+    cutter : Cutter
+        The cutter.
+    ap : array (rows,)
+        Depths that are asked for, rising [mm].
+
+    Returns
+    -------
+    array (m + 1,)
+        Heights of the slice edges from the tip upwards; one, the tip, for a plain straight edge [mm].
+    """
+    shape = cutter.shape
+    if not cutter.has_plain_flank:
+        return heights(shape, float(ap[-1]), cutter.profile)
+    low = round_height(shape)
+    edges = [0.0]
+    # equal steps of the lead angle on a round part, of the height on a cone
+    whole = np.pi / 2 if shape.form == "round" else low
+    ends = np.append(ap[ap < low], low)
+    places = np.arccos(1 - ends / shape.r) if shape.form == "round" else ends
+    coarsest = whole / (_CORNER_SLICES if low < shape.DC / 8 else _ROUND_SLICES)
+    for place in places.tolist() if low > 0 else []:
+        gap = place - edges[-1]
+        if gap < _NEAR * place and place < whole:
+            continue
+        count = max(1 if len(edges) > 1 else _LEAST_SLICES, math.ceil(gap / coarsest - 1e-9))
+        below = edges[-1]
+        edges.extend(below + gap * step / count for step in range(1, count + 1))
+    found = np.array(edges)
+    return shape.r * (1 - np.cos(found)) if shape.form == "round" else found

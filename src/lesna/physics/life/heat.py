@@ -1,0 +1,64 @@
+"""How much faster a thin engagement may run at the same edge temperature (physics.md section 12).
+
+An index, not a thermometer: only ratios of temperature rises are used.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from lesna.physics import Num
+from lesna.physics.edge.chip import mean_over_greatest
+from lesna.physics.edge.engagement import engagement_angle
+
+#: engagement at which the tables' speeds hold
+_REFERENCE = 0.5
+
+
+def heating_share(x: Num) -> Num:
+    """Share of the steady temperature rise that the interrupted contact reaches: ``1 - exp(-sqrt(20 phi_s/pi))``.
+
+    Parameters
+    ----------
+    x : float or array
+        Radial engagement over diameter [-].
+
+    Returns
+    -------
+    float or array
+        Share, 0 to 1 [-].
+    """
+    return 1.0 - np.exp(-np.sqrt(20.0 * engagement_angle(x) / np.pi))
+
+
+def equal_temperature_factor(x: Num, mc: float) -> Num:
+    """Factor on the surface speed that keeps the interface temperature of half engagement, at the same hex.
+
+    ``Kv(x) = [u hm^(1/3) g at x = 0.5 / the same at x]^3`` with u = kc(hm), after Cook 1973.
+
+    Parameters
+    ----------
+    x : float or array
+        Radial engagement over diameter, above 0 [-].
+    mc : float
+        Exponent of the chip thickness in kc [-].
+
+    Returns
+    -------
+    float or array
+        Kv, 1 at half engagement, below 1 above it [-].
+
+    References
+    ----------
+    Cook, N. H. 1973, Tool wear and tool life, J. Eng. Ind. 95 (temperature rise of the interface).
+
+    Examples
+    --------
+    >>> round(float(equal_temperature_factor(0.1, 0.25)), 3)
+    1.415
+    """
+
+    def rise(at: Num) -> Num:
+        return mean_over_greatest(at) ** (1.0 / 3.0 - mc) * heating_share(at)
+
+    return (rise(_REFERENCE) / rise(x)) ** 3

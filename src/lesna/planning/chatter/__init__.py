@@ -1,0 +1,1 @@
+"""Where a set-up chatters, and what measurements at the machine say about it."""

@@ -1,0 +1,348 @@
+"""From the document's records to the numbers that physics takes: one set-up of one cut."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from lesna.model.library_records import Curve, Machine, Tool
+from lesna.model.resolve import CutParts
+from lesna.physics import Array, Num
+from lesna.physics.edge import chipspace, forces
+from lesna.physics.edge.cutter import Cutter, Profile
+from lesna.physics.edge.envelope import Envelope
+from lesna.physics.life.hardness import brinell_from_rockwell
+from lesna.physics.spindle import SpindleCurve, simple_curve
+from lesna.physics.structure import beam
+from lesna.physics.structure.beam import Mode, bending_modes
+from lesna.physics.structure.grip import CLAMPING_FRICTION
+
+#: media that blow chips out of a slot
+_BLOWN = frozenset({"air", "through_air", "through"})
+
+
+@dataclass(frozen=True)
+class Drive:
+    """The machine's spindle and feed as the cut sees them (rpm, mm/min, kW)."""
+
+    rpm_min: float
+    rpm_max: float
+    rpm_steps: tuple[float, ...]
+    feed_max: float
+    feed_steps: tuple[float, ...]
+    s1: SpindleCurve
+    s6: SpindleCurve
+    idle_speeds: Array
+    idle_powers: Array
+    efficiency: float
+
+    def idle(self, n: Num) -> Num:
+        """Idle power at a speed [kW]."""
+        return np.interp(n, self.idle_speeds, self.idle_powers)
+
+
+@dataclass(frozen=True)
+class ChipLimits:
+    """Thinnest and thickest chip this edge may take in this material [mm]; None where no table says."""
+
+    least: float | None
+    typical: float | None
+    most: float | None
+
+
+@dataclass(frozen=True)
+class Structure:
+    """What bends, breaks, slips or comes off under the forces; None where nothing is known to compare with.
+
+    Stresses in MPa, torques and moments in Nm, forces in N, lengths in mm.
+    """
+
+    beam: beam.Beam
+    run_out: float
+    allowed_stress: float
+    deflection_limit: float
+    grip: float | None
+    shank: float
+    is_locked: bool
+    lever: float
+    taper_moment: float | None
+    friction_force: float | None
+    mass: float
+    acceleration: float
+    zeta: float
+
+    @cached_property
+    def modes(self) -> tuple[Mode, ...]:
+        """Bending modes at the tip, the same in both directions."""
+        return bending_modes(self.beam, self.zeta)
+
+
+@dataclass(frozen=True)
+class CutSetup:
+    """Everything about a cut but its engagement, in the units of physics."""
+
+    parts: CutParts
+    shape: Envelope
+    helix: float
+    cutter: Cutter
+    structure: Structure
+    law: forces.ForceLaw
+    drive: Drive
+    chip: ChipLimits
+    gullet: float
+    swell: float
+    blown: bool
+    hb: float | None
+
+    @property
+    def depth_top(self) -> float:
+        """Largest depth worth drawing [mm]: what tool and stick-out can reach."""
+        cut, tool = self.parts.cut, self.parts.tool
+        return min(tool.usable_length, cut.stick_out_mm)
+
+
+def setup_of(parts: CutParts) -> CutSetup:
+    """The set-up of one cut.
+
+    Parameters
+    ----------
+    parts : CutParts
+        The cut with its whole records.
+
+    Returns
+    -------
+    CutSetup
+        Numbers for physics.
+    """
+    tool, material = parts.tool, parts.material
+    helix = math.radians(tool.FHA)
+    hb = measured_hardness(parts)
+    shape = _envelope(parts)
+    return CutSetup(
+        parts=parts,
+        shape=shape,
+        helix=helix,
+        cutter=cutter_of(tool, shape),
+        structure=structure_of(parts),
+        law=_law(parts, helix, hb),
+        drive=_drive(parts.machine),
+        chip=_chip_limits(parts),
+        gullet=_gullet(tool),
+        swell=chipspace.SWELL[material.chip_form],
+        blown=parts.cut.coolant in _BLOWN,
+        hb=hb,
+    )
+
+
+def measured_hardness(parts: CutParts) -> float | None:
+    """Hardness of this workpiece [HB], None where the document names none."""
+    piece = parts.job.workpiece
+    if piece.hardness_hb is not None:
+        return piece.hardness_hb
+    return None if piece.hardness_hrc is None else float(brinell_from_rockwell(piece.hardness_hrc))
+
+
+def _envelope(parts: CutParts) -> Envelope:
+    tool = parts.tool
+    form = {"high_feed": "cone", "chamfer": "cone", "ball": "round", "corner_radius": "round"}.get(
+        tool.kind, "straight"
+    )
+    if form == "round" and tool.corner <= 0:
+        form = "straight"
+    kappa = 90.0 - tool.half_angle if tool.kind == "chamfer" else (90.0 if tool.kind == "ball" else tool.KAPR)
+    centre = tool.flutes_to_centre if tool.flutes_to_centre is not None else 2
+    tilt = math.radians(parts.cut.tilt_deg) if tool.kind == "ball" else 0.0
+    return Envelope(form, tool.DC, tool.corner, math.radians(kappa), tool.tip_diameter, tilt, tool.ZEFP, centre)
+
+
+def cutter_of(tool: Tool, shape: Envelope, teeth: int | None = None) -> Cutter:
+    """The teeth of a tool: pitch, helix, runout and relief.
+
+    Parameters
+    ----------
+    tool : Tool
+        The tool; unknown runout counts as none, and pitch that is "variable" without its angles as equal.
+    shape : Envelope
+        Its outline.
+    teeth : int or None
+        Teeth that reach the cut, where that is not all of them.
+    """
+    z = teeth or tool.ZEFP
+    if tool.pitch_deg is not None and z == tool.ZEFP:
+        places = np.radians(np.concatenate(([0.0], np.cumsum(tool.pitch_deg[:-1]))))
+    else:
+        places = 2 * np.pi * np.arange(z) / z
+    helices = np.radians(tool.helix_deg if tool.helix_deg is not None and z == tool.ZEFP else (tool.FHA,) * z)
+    return Cutter(shape, places, helices, (tool.runout_um or 0.0) / 2000.0, _profile(tool))
+
+
+#: usual relief of roughers where the tool does not name its own, as shares of DC
+_WAVE_DEPTH, _WAVE_LENGTH = 0.015, 0.12
+_NOTCH_DEPTH, _NOTCH_WIDTH, _NOTCH_SPACING = 0.025, 0.08, 0.75
+
+
+def _profile(tool: Tool) -> Profile:
+    if tool.kind == "serrated":
+        depth = _WAVE_DEPTH * tool.DC if tool.wave_depth_mm is None else tool.wave_depth_mm
+        return Profile("wave", depth, tool.wave_length_mm or _WAVE_LENGTH * tool.DC)
+    if tool.kind == "chip_splitter":
+        depth = _NOTCH_DEPTH * tool.DC if tool.notch_depth_mm is None else tool.notch_depth_mm
+        width = tool.notch_width_mm or _NOTCH_WIDTH * tool.DC
+        return Profile("notch", depth, tool.notch_spacing_mm or _NOTCH_SPACING * tool.DC, width)
+    return Profile()
+
+
+def _law(parts: CutParts, helix: float, hb: float | None) -> forces.ForceLaw:
+    m, tool = parts.material, parts.tool
+    factor = forces.hardness_factor(hb, m.hb_mid, m.kc_hardness_exp) * forces.rake_factor(tool.GAMF, m.rake_ref_deg)
+    grown = factor * forces.wear_factors(parts.cut.wear_vb_mm)
+    shares = np.array([1.0, m.kr_ratio, float(forces.axial_ratio(m.ka_ratio, helix))])
+    if not m.Ktc_n_mm2:
+        return forces.ForceLaw(mc=m.mc or 0.0, kienzle=(m.kc11_n_mm2 or 0.0) * shares * grown)
+    cutting = m.Ktc_n_mm2 * shares
+    edge = (m.Kte_n_mm or 0.0) * shares
+    for place, (K, Ke) in enumerate(((m.Krc_n_mm2, m.Kre_n_mm), (m.Kac_n_mm2, m.Kae_n_mm)), start=1):
+        cutting[place] = cutting[place] if K is None else K
+        edge[place] = edge[place] if Ke is None else Ke
+    return forces.ForceLaw(mc=0.0, kienzle=np.zeros(3), linear=np.column_stack((cutting * grown, edge * grown)))
+
+
+#: allowed stress of the tool's substrate [MPa]: transverse rupture over a factor near 3
+_ALLOWED_STRESS = {"carbide": 1200.0, "hss": 700.0, "hss_co": 700.0, "indexable": 700.0}
+#: tip deflection that a role allows where the cut names none [um], scaled down below DC 6
+_DEFLECTION = {"rough": 50.0, "rest": 50.0, "semi": 25.0, "finish": 10.0}
+_SMALL_TOOL = 6.0
+#: what a shrink-fit holder of a 12 mm shank gives way by [mm/N]; the shank's own seat gives as if it were longer
+_HOLDER_COMPLIANCE, _SEAT_LENGTH = 1.0 / 100e3, 0.5
+#: damping of a plain holder, and the span in which holders lie [-]
+_ZETA, _ZETA_SPAN = 0.02, (0.015, 0.035)
+#: spindle nose stiffness where the machine names none [N/um]
+_NOSE_STIFFNESS = 150.0
+
+
+def structure_of(parts: CutParts) -> Structure:
+    """The tool as a beam on its holder, and what holds tool and part.
+
+    Parameters
+    ----------
+    parts : CutParts
+        The cut with its whole records.
+    """
+    cut, tool, holder, machine, taper = parts.cut, parts.tool, parts.holder, parts.machine, parts.taper
+    piece = parts.job.workpiece
+    limit = _DEFLECTION[cut.role] * min(tool.DC / _SMALL_TOOL, 1.0)
+    moment = machine.taper_moment_nm
+    if moment is None and taper is not None and machine.drawbar_force_kn is not None:
+        moment = taper.moment_per_kn_mm * machine.drawbar_force_kn
+    low, high = _ZETA_SPAN
+    return Structure(
+        beam=_beam(parts),
+        run_out=min(tool.APMX, cut.stick_out_mm),
+        allowed_stress=_ALLOWED_STRESS[tool.substrate],
+        deflection_limit=cut.deflection_limit_um if cut.deflection_limit_um is not None else limit,
+        grip=_grip(parts),
+        shank=tool.DMM if tool.DMM is not None else tool.DC,
+        is_locked="form" in holder.axial_security,
+        lever=cut.stick_out_mm + (taper.projection_mm if taper is not None else 80.0),
+        taper_moment=moment,
+        friction_force=None if piece.clamp_force_n is None else CLAMPING_FRICTION * piece.clamp_force_n,
+        mass=piece.mass_kg or 0.0,
+        acceleration=max(machine.accel_x_m_s2 or 0.0, machine.accel_y_m_s2 or 0.0),
+        zeta=min(max(_ZETA * holder.damping_rel, low), high),
+    )
+
+
+def _beam(parts: CutParts) -> beam.Beam:
+    """Fluted part, neck and shank out of the holder, on the springs of seat, holder and spindle nose."""
+    cut, tool, holder = parts.cut, parts.tool, parts.holder
+    length = cut.stick_out_mm
+    solid = beam.CARBIDE if tool.substrate == "carbide" else beam.STEEL
+    shank = (
+        tool.DMM if tool.DMM is not None and tool.kind != "face" else 0.7 * tool.DC if tool.kind == "face" else tool.DC
+    )
+    fluted = beam.fluted_diameter(tool.DC, tool.core_ratio)
+    neck = tool.DN if tool.DN is not None else min(tool.DC, shank)
+    reach = max(tool.usable_length, tool.APMX)
+    ends, diameters = [min(tool.APMX, length)], [fluted]
+    for end, diameter in ((min(reach, length), neck), (length, shank)):
+        if end > ends[-1] + 1e-9:
+            ends.append(end)
+            diameters.append(diameter)
+    inertia = math.pi * shank**4 / 64
+    nose = 1.0 / (1000.0 * (parts.machine.spindle_radial_stiffness_n_um or _NOSE_STIFFNESS))
+    count = len(ends)
+    return beam.Beam(
+        ends=np.array(ends), diameters=np.array(diameters), E=np.full(count, solid[0]), G=np.full(count, solid[1]),
+        density=np.full(count, solid[2]), radial=nose + _HOLDER_COMPLIANCE * 12.0 / shank / holder.radial_stiffness_rel,
+        angular=_SEAT_LENGTH * shank / (solid[0] * inertia) / holder.radial_stiffness_rel,
+        root_mass=parts.taper.nose_mass_kg if parts.taper is not None else 3.0,
+    )  # fmt: skip
+
+
+def _grip(parts: CutParts) -> float | None:
+    """Torque the holder carries at this shank [Nm]: as given, or between the tabled shanks; None on an arbor."""
+    holder, shank = parts.holder, parts.tool.DMM
+    if parts.tool.kind == "face":
+        return None  # drive keys carry the torque
+    if holder.grip_torque_nm is not None or shank is None:
+        return holder.grip_torque_nm
+    table = ((6, holder.torque_d6_nm), (10, holder.torque_d10_nm), (12, holder.torque_d12_nm),
+             (16, holder.torque_d16_nm), (20, holder.torque_d20_nm))  # fmt: skip
+    known = [(d, torque) for d, torque in table if torque is not None]
+    return float(np.interp(shank, [d for d, _ in known], [torque for _, torque in known])) if known else None
+
+
+def _chip_limits(parts: CutParts) -> ChipLimits:
+    tool, material, data = parts.tool, parts.material, parts.data
+    least = 0.0
+    if material.min_chip_thickness_um_ref is not None:
+        # the table's figure belongs to an edge radius of 10 um
+        least = material.min_chip_thickness_um_ref * tool.edge_radius_um / 10.0 / 1000.0
+    if data is not None and data.hex_min_rubbing_mm is not None:
+        least = max(least, data.hex_min_rubbing_mm)
+    typical = data.hex_at("typ", tool.DC) if data else None
+    most = data.hex_at("high", tool.DC) if data else None
+    return ChipLimits(least or None, typical, most)
+
+
+def _gullet(tool: Tool) -> float:
+    if tool.gullet_area_per_flute_mm2_hint is not None:
+        return tool.gullet_area_per_flute_mm2_hint
+    return chipspace.gullet_area(tool.DC, tool.core_ratio, tool.ZEFP)
+
+
+def _drive(machine: Machine) -> Drive:
+    curve = machine.curve
+    s1 = _duty(curve, "S1", machine, machine.power_s1_kw)
+    assert s1 is not None  # resolve refuses a machine with neither curve nor power
+    s6 = _duty(curve, "S6-40", machine, machine.power_s6_40_kw) or s1
+    idle = curve.idle.points if curve and curve.idle and curve.idle.points else ()
+    speeds = [p.speed_rpm for p in idle] or [machine.rpm_max / 2]
+    powers = [p.power for p in idle] or [machine.idle_power_at_half_rpm_kw]
+    return Drive(
+        rpm_min=machine.rpm_min,
+        rpm_max=machine.rpm_max,
+        rpm_steps=machine.spindle_steps_rpm,
+        feed_max=machine.feed_max or math.inf,
+        feed_steps=machine.feed_steps_mm_min,
+        s1=s1,
+        s6=s6,
+        idle_speeds=np.array(speeds),
+        idle_powers=np.array(powers),
+        efficiency=machine.drive_efficiency,
+    )
+
+
+def _duty(curve: Curve | None, name: str, machine: Machine, power: float | None) -> SpindleCurve | None:
+    if curve is not None and name in curve.duty:
+        points = curve.duty[name].points
+        return SpindleCurve(np.array([max(p.speed_rpm, 1e-9) for p in points]), np.array([p.power for p in points]))
+    if curve is not None or power is None:
+        return None
+    base = machine.base_speed_rpm
+    if base is None and machine.torque_s1_max_nm:
+        base = 9549.3 * (machine.power_s1_kw or power) / machine.torque_s1_max_nm
+    return simple_curve(power, base or machine.rpm_max / 5, machine.rpm_max)

@@ -1,0 +1,284 @@
+"""One computation of a cut at one or many engagements: the same lines serve a readout and the whole map."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from lesna.physics import Num, speeds, spindle
+from lesna.physics.edge import chip, chipspace, engagement, envelope
+from lesna.physics.edge.cutter import Cutter
+from lesna.physics.edge.sweep import Sweep, sweep
+from lesna.physics.edge.turn import Turn, turn_of
+from lesna.physics.structure import beam
+from lesna.planning.cut.setup import CutSetup, cutter_of
+
+#: a book value without a stated engagement is taken here, and table values of the chip hold here
+REFERENCE_ENGAGEMENT = 0.5
+
+
+@dataclass(frozen=True)
+class State:
+    """What a cut does; floats for one engagement, arrays for a map. Units as in docs/nomenclature.md."""
+
+    ae: Num
+    ap: Num
+    d_eff: Num
+    x: Num
+    phi_s: Num
+    s_top: Num
+    s_mean: Num
+    z: Num
+    n_asked: Num
+    n: Num
+    vc: Num
+    fz_asked: Num
+    chip_reached: Num
+    vf_asked: Num
+    vf: Num
+    fz: Num
+    hex: Num
+    hex_asked: Num
+    hm: Num
+    q: Num
+    contacts: Num
+    kc: Num
+    power_cut: Num
+    power_motor: Num
+    power_s1: Num
+    power_s6: Num
+    torque: Num
+    torque_s1: Num
+    torque_s6: Num
+    torque_peak: Num
+    fx_mean: Num
+    fy_mean: Num
+    fz_mean: Num
+    fxy_peak: Num
+    fz_max: Num
+    fz_min: Num
+    height: Num
+    deflection: Num
+    stress: Num
+    shear: Num
+    chip_space: Num
+
+    @property
+    def pull_out(self) -> Num:
+        """Axial force that draws the tool out of its holder [N], 0 where it is pushed in."""
+        return np.maximum(-self.fz_min, 0.0)
+
+    def scalar(self) -> State:
+        """The same state with plain floats and bools."""
+        plain = {name: bool(value) if name == "chip_reached" else float(value) for name, value in vars(self).items()}
+        return State(**plain)
+
+
+def solve(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_: Num | None = None) -> State:
+    """Everything a cut does, over a grid of engagements.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut but for its engagement.
+    ae, ap : array (columns,), (rows,)
+        Radial engagements and axial depths, the depths rising [mm].
+    vc, chip_ : array (columns,) or None
+        Surface speed [m/min] and target of the chip [mm] of each column, instead of the cut's own.
+
+    Returns
+    -------
+    State
+        Arrays (rows, columns).
+    """
+    ae, ap = np.asarray(ae, dtype=float), np.asarray(ap, dtype=float)
+    motion = kinematics(setup, *np.broadcast_arrays(ae[None, :], ap[:, None]), vc=vc, chip_=chip_)
+    # the feed of a turn over all teeth: where a shallow ball cuts with fewer, the others share it in these grids
+    fz = motion["vf"] / motion["n"] / setup.cutter.teeth
+    loads = sweep(setup.cutter, setup.law, fz, ae, ap, direction=setup.parts.cut.direction)
+    return _state(setup, motion, loads)
+
+
+def solve_one(setup: CutSetup, ae: float, ap: float) -> tuple[State, Turn]:
+    """Everything a cut does at one engagement, with its forces over one turn.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut but for its engagement.
+    ae, ap : float
+        Radial engagement and axial depth [mm].
+
+    Returns
+    -------
+    State
+        Floats.
+    Turn
+        Forces and torque over the angle.
+    """
+    motion = kinematics(setup, np.asarray(ae, dtype=float), np.asarray(ap, dtype=float))
+    turn = turn_of(_cutter_at(setup, int(motion["z"])), setup.law, float(motion["fz"]), ae, ap,
+                   direction=setup.parts.cut.direction)  # fmt: skip
+    fx, fy, fz, torque = turn.means
+    loads = Sweep(
+        fxy_peak=turn.fxy.max(), fx_mean=fx, fy_mean=fy, fz_mean=fz, fz_max=turn.fz.max(), fz_min=turn.fz.min(),
+        torque_mean=torque, torque_peak=turn.torque.max(), height=turn.height,
+    )  # fmt: skip
+    return _state(setup, motion, loads).scalar(), turn
+
+
+def _cutter_at(setup: CutSetup, teeth: int) -> Cutter:
+    return setup.cutter if teeth == setup.cutter.teeth else cutter_of(setup.parts.tool, setup.shape, teeth)
+
+
+def kinematics(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_: Num | None = None) -> dict[str, Num]:
+    """Speeds, feeds, engagement and chip: all of a `State` that comes before the forces.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut but for its engagement.
+    ae, ap : array
+        Engagements of one shape [mm].
+    vc, chip_ : array or None
+        Surface speed [m/min] and target of the chip [mm] instead of the cut's own.
+    """
+    shape, drive = setup.shape, setup.drive
+    d_eff = envelope.effective_diameter(shape, ap)
+    x = np.minimum(ae / d_eff, 1.0)
+    s_top, s_mean = envelope.sin_kappa_top(shape, ap), envelope.sin_kappa_mean(shape, ap)
+    phi_s = engagement.engagement_angle(x)
+    z = envelope.flutes_in_cut(shape, d_eff)
+    n_asked = _speed_asked(setup, d_eff) if vc is None else speeds.spindle_speed(vc, d_eff)
+    n = speeds.step_at_most(np.clip(n_asked, drive.rpm_min, drive.rpm_max), drive.rpm_steps)
+    fz_asked, reached = _feed_asked(setup, x, d_eff, s_top, chip_)
+    vf_asked = speeds.feed_speed(n, z, fz_asked)
+    vf = speeds.step_at_most(np.minimum(vf_asked, drive.feed_max), drive.feed_steps)
+    fz = vf / (n * z)
+    hm = chip.mean_thickness(fz, x, s_mean)
+    return {
+        "ae": ae, "ap": ap, "d_eff": d_eff, "x": x, "phi_s": phi_s, "s_top": s_top, "s_mean": s_mean, "z": z,
+        "n_asked": n_asked, "n": n, "vc": speeds.surface_speed(n, d_eff), "fz_asked": fz_asked, "chip_reached": reached,
+        "vf_asked": vf_asked, "vf": vf, "fz": fz, "hex": chip.greatest_thickness(fz, x, d_eff, s_top),
+        "hex_asked": chip.greatest_thickness(fz_asked, x, d_eff, s_top), "hm": hm, "kc": setup.law.specific(hm),
+        "q": speeds.removal_rate(ae, ap, vf), "contacts": engagement.contacts(z, phi_s, ap, setup.helix, shape.DC),
+        "chip_space": _space(setup, ae, ap, x, fz),
+    }  # fmt: skip
+
+
+def _state(setup: CutSetup, motion: dict[str, Num], loads: Sweep) -> State:
+    """Power, bending and stress that follow from the loads."""
+    drive, structure, n = setup.drive, setup.structure, motion["n"]
+    power = 2 * np.pi * n / 60000.0 * loads.torque_mean
+    bar = structure.beam
+    root = np.minimum(loads.height, bar.length)
+    sections = ((bar.diameter_at(structure.run_out), structure.run_out), (bar.diameter_at(bar.length), bar.length))
+    stress = np.maximum(*(beam.von_mises(loads.fxy_peak, at - root, loads.torque_peak, d) for d, at in sections))
+    return State(
+        **motion,
+        power_cut=power,
+        power_motor=spindle.motor_power(power, drive.idle(n), drive.efficiency),
+        power_s1=drive.s1.power(n),
+        power_s6=drive.s6.power(n),
+        torque=loads.torque_mean,
+        torque_peak=loads.torque_peak,
+        torque_s1=drive.s1.torque(n),
+        torque_s6=drive.s6.torque(n),
+        fx_mean=loads.fx_mean,
+        fy_mean=loads.fy_mean,
+        fz_mean=loads.fz_mean,
+        fxy_peak=loads.fxy_peak,
+        fz_max=loads.fz_max,
+        fz_min=loads.fz_min,
+        height=loads.height,
+        deflection=1000.0 * loads.fxy_peak * bar.compliance(0.0, root),
+        stress=stress,
+        shear=beam.shear_stress(loads.torque_peak, min(d for d, _ in sections)),
+    )
+
+
+def _speed_asked(setup: CutSetup, d_eff: Num) -> Num:
+    cut = setup.parts.cut
+    if cut.n_rpm is not None:
+        return cut.n_rpm + 0.0 * d_eff
+    assert cut.vc_wanted is not None  # the document guarantees one of the two
+    return speeds.spindle_speed(cut.vc_wanted, d_eff)
+
+
+def chip_target(setup: CutSetup) -> tuple[float, bool]:
+    """The chip thickness that compensation holds, for sin(kappa) = 1, and whether it is a mean [mm].
+
+    The maximum chip of the document or the table holds at half engagement; the mean-chip school keeps the
+    mean that belongs to it there. A book value is first turned into its chip at its own engagement.
+    """
+    cut = setup.parts.cut
+    if cut.book is None:
+        return _held(setup, cut.hex_mm or 0.0)
+    x_ref = cut.book.ae_over_dc or REFERENCE_ENGAGEMENT
+    if cut.compensation == "mean_chip":
+        return float(chip.mean_thickness(cut.book.fz_mm, x_ref, 1.0)), True
+    return float(chip.greatest_thickness(cut.book.fz_mm, x_ref, setup.shape.DC, 1.0)), False
+
+
+def _held(setup: CutSetup, target: Num) -> tuple[Num, bool]:
+    """What compensation holds for a thickest chip at half engagement: that chip, or the mean that belongs to it."""
+    if setup.parts.cut.compensation == "mean_chip":
+        return target * float(chip.mean_over_greatest(REFERENCE_ENGAGEMENT)), True
+    return target, False
+
+
+def _feed_asked(setup: CutSetup, x: Num, d_eff: Num, s_top: Num, wanted: Num | None) -> tuple[Num, Num]:
+    cut = setup.parts.cut
+    if cut.fz_mm is not None and wanted is None:
+        return cut.fz_mm + 0.0 * x, np.ones(np.shape(x), dtype=bool)
+    target, is_mean = chip_target(setup) if wanted is None else _held(setup, wanted)
+    # a book value was given for this very edge, its lead angle is already in it
+    s_k = np.ones_like(x) if cut.book is not None and wanted is None else s_top
+    school = chip.feed_for_mean if is_mean else chip.feed_for_greatest
+    return school(target, x, d_eff, s_k)
+
+
+def _space(setup: CutSetup, ae: Num, ap: Num, x: Num, fz: Num) -> Num:
+    feature = setup.parts.cut.feature
+    is_slot_feature = feature is not None and feature.kind == "slot"
+    is_pocket = feature is not None and feature.kind == "pocket"
+    depth = np.maximum(ap, feature.depth_mm or 0.0) if feature is not None else ap
+    factor = chipspace.closed_factor(
+        slot=(x >= 1.0) | is_slot_feature, pocket=is_pocket, depth_over_d=depth / setup.shape.DC, blown=setup.blown
+    )
+    return chipspace.space_needed(ae, fz, setup.swell, factor)
+
+
+def constant_force_depth(setup: CutSetup) -> float | None:
+    """Depth at which the force ripple of a regular cutter vanishes [mm]; None without helix."""
+    pitch = float(engagement.axial_pitch(setup.shape.DC, setup.shape.z, setup.helix))
+    return pitch if math.isfinite(pitch) else None
+
+
+def curve_radius(setup: CutSetup, state: State) -> float | None:
+    """Radius of the tool centre's path where it curves most [mm]: an inner corner, or a trochoid's loop.
+
+    0 where the tool is as round as the corner; None where neither is known.
+    """
+    cut = setup.parts.cut
+    feature = cut.feature
+    if feature is None:
+        return None
+    if cut.strategy == "trochoidal" and feature.kind == "slot" and feature.width_mm is not None:
+        loop = (feature.width_mm - setup.shape.DC) / 2
+        return loop if loop > 0 else None
+    if feature.corner_radius_mm is None or feature.kind not in ("pocket", "shelf"):
+        return None
+    return max(0.0, feature.corner_radius_mm - float(state.d_eff) / 2)
+
+
+def corner_angle(setup: CutSetup, state: State) -> float | None:
+    """Widest engagement angle on the way [rad]: in an inner corner, or in a trochoid's loop; None where neither is known."""
+    rho, feature = curve_radius(setup, state), setup.parts.cut.feature
+    if rho is None or feature is None:
+        return None
+    if feature.kind == "slot":
+        return float(engagement.trochoid_angle(setup.shape.DC / 2, rho, state.ae))
+    return float(engagement.concave_angle(float(state.d_eff) / 2, float(state.ae), rho))

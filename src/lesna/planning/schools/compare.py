@@ -1,0 +1,430 @@
+"""The schools of roughing side by side on one feature: each at its own best admissible point, ranked, with reasons."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from lesna.model.errors import InputError
+from lesna.model.job import Cut, Job
+from lesna.model.resolve import Shelf, parts_of
+from lesna.physics import Array
+from lesna.planning.cut.economy import rate_of
+from lesna.planning.cut.features import solid_of
+from lesna.planning.cut.limits import LimitUse, limits_of
+from lesna.planning.cut.setup import setup_of
+from lesna.planning.cut.solve import solve_one
+from lesna.planning.schools.strategies import REGISTRY, Case, Stage, Strategy, passes_of
+from lesna.planning.search.aims import Aim, worth_of
+from lesna.planning.search.optimum import SHORT, Optimum, Point, best_of, judged, stopped_by
+
+#: a step with less than this share of the largest step's material is not held to a removal rate
+_BULK = 0.2
+#: schools that are searched at a time
+_THREADS = 2
+
+Progress = Callable[[int, int], None]
+
+
+@dataclass(frozen=True)
+class Lane:
+    """One strategy on the feature.
+
+    Attributes
+    ----------
+    strategy : Strategy
+        Which.
+    stages : tuple of (Stage, Optimum)
+        Its tasks at their best points; empty where it does not suit or has none.
+    why_not : str
+        Why it is not there; empty where it is.
+    extra : tuple of (float, str)
+        Minutes besides, and what for.
+    note : str
+        Levels and entry of its main task, what it leaves behind or asks for, in sentences.
+    stop : LimitUse or None
+        The limit that a deeper (or wider) cut of its main task would break.
+    """
+
+    strategy: Strategy
+    stages: tuple[tuple[Stage, Optimum], ...]
+    why_not: str = ""
+    extra: tuple[float, str] = (0.0, "")
+    note: str = ""
+    stop: LimitUse | None = None
+
+    @property
+    def is_there(self) -> bool:
+        """Whether the feature can be cut like this."""
+        return bool(self.stages)
+
+    @property
+    def main(self) -> Optimum:
+        """The task that takes longest."""
+        return max((found for _, found in self.stages), key=lambda found: float(found.worth.minutes))
+
+    def _sum(self, part: str) -> float:
+        return sum(float(getattr(found.worth, part)) for _, found in self.stages)
+
+    @property
+    def cutting(self) -> float:
+        """Minutes in the cut for a part."""
+        return self._sum("cutting")
+
+    @property
+    def linking(self) -> float:
+        """Minutes between cuts, entries and what comes besides included."""
+        return self._sum("linking") + self.extra[0]
+
+    @property
+    def changing(self) -> float:
+        """Minutes for worn edges."""
+        return self._sum("changing")
+
+    @property
+    def minutes(self) -> float:
+        """Minutes of the machine for a part."""
+        return self.cutting + self.linking + self.changing
+
+    @property
+    def q(self) -> float:
+        """Material over cutting and linking time [cm3/min]."""
+        return sum(found.task.volume for _, found in self.stages) / (self.cutting + self.linking)
+
+    @property
+    def life(self) -> float:
+        """Least edge life of its tasks [min]."""
+        return min(float(found.worth.life) for _, found in self.stages)
+
+    @property
+    def safe(self) -> float:
+        """Least safe minutes in the cut [min]."""
+        return min(float(found.worth.safe) for _, found in self.stages)
+
+    @property
+    def alone(self) -> float:
+        """Minutes on the clock that the machine may safely be left alone."""
+        return min(float(found.worth.alone) for _, found in self.stages)
+
+    @property
+    def edges(self) -> float:
+        """Edges a part."""
+        return self._sum("edges")
+
+    @property
+    def cost(self) -> float | None:
+        """Money a part; None where a price is not known."""
+        costs = [found.worth.cost for _, found in self.stages]
+        if any(cost is None for cost in costs):
+            return None
+        rate = rate_of(self.stages[0][1].setup.parts) or 0.0
+        return sum(float(cost) for cost in costs if cost is not None) + self.extra[0] * rate
+
+    @property
+    def side(self) -> float:
+        """Highest side force [N]."""
+        return max(found.state.fxy_peak for _, found in self.stages)
+
+    @property
+    def axial(self) -> float:
+        """Highest axial force, either way [N]."""
+        return max(max(abs(found.state.fz_max), abs(found.state.fz_min)) for _, found in self.stages)
+
+    @property
+    def wear_spread(self) -> float:
+        """Part of the flute length that takes the wear [-]."""
+        main = self.main
+        return min(1.0, main.point.ap / main.setup.parts.tool.APMX)
+
+    def score(self, aim: Aim) -> float:
+        """How good it is for an aim: the greater, the better; minus infinity where it is not there."""
+        if not self.is_there:
+            return -math.inf
+        values = {"time": 1.0 / self.minutes, "life": self.life, "unattended": self.alone}
+        if aim == "cost":
+            return 1.0 / self.minutes if self.cost is None else 1.0 / self.cost
+        return values[aim]
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """All strategies on one feature.
+
+    Attributes
+    ----------
+    job, index : Job, int
+        The cut that was asked about.
+    aim : Aim
+        What counts.
+    floor : float
+        Removal that had to be reached [cm3/min], 0 for none.
+    lanes : tuple of Lane
+        The best first, those that do not suit last.
+    today : Lane or None
+        The cut as it stands.
+    """
+
+    job: Job
+    index: int
+    aim: Aim
+    floor: float
+    lanes: tuple[Lane, ...]
+    today: Lane | None
+
+    @property
+    def winner(self) -> Lane | None:
+        """The best lane; None where no strategy suits."""
+        return self.lanes[0] if self.lanes and self.lanes[0].is_there else None
+
+    @property
+    def cloud(self) -> Array:
+        """Removal and life of admissible points that were looked at (n, 2) [cm3/min], [min]."""
+        found = [found.scatter for lane in self.lanes if len(lane.stages) == 1 for _, found in lane.stages]
+        return np.concatenate(found) if found else np.empty((0, 2))
+
+    @property
+    def front(self) -> Array:
+        """The points of the cloud and of the lanes that none beats in both removal and life, by removal (m, 2)."""
+        lanes = np.array([[lane.q, lane.life] for lane in self.lanes if lane.is_there]).reshape(-1, 2)
+        points = np.concatenate((self.cloud, lanes))
+        points = points[np.lexsort((-points[:, 1], -points[:, 0]))]
+        best = np.maximum.accumulate(np.concatenate(([-np.inf], points[:-1, 1]))) if len(points) else np.empty(0)
+        return points[points[:, 1] > best][::-1]
+
+
+def compare(
+    job: Job, index: int, shelf: Shelf, aim: Aim = "time", *, floor: float | None = None, quick: bool = False,
+    own_tool: bool = False, progress: Progress | None = None,
+) -> Comparison:  # fmt: skip
+    """Every strategy on the feature of a cut.
+
+    Parameters
+    ----------
+    job : Job
+        The document.
+    index : int
+        The cut.
+    shelf : Shelf
+        Library.
+    aim : {'time', 'cost', 'life', 'unattended'}
+        What counts. Life and minutes alone are looked for at no less removal than the cut's floor, or than it has now.
+    floor : float or None
+        Another removal that must be reached [cm3/min].
+    quick : bool
+        A coarse search without its refinement, for ranking many tools.
+    own_tool : bool
+        Only strategies that need no other tool.
+    progress : callable or None
+        Told (done, total); it may raise Cancelled.
+
+    Raises
+    ------
+    InputError
+        When the cut has no feature with its dimensions.
+    """
+    case = case_of(job, index, shelf)
+    today = _today(case)
+    floor = floor_of(case, aim, today) if floor is None else floor
+    lanes: list[Lane] = []
+    # the sums let other threads run, so two schools are looked at side by side; the answers keep their order
+    with ThreadPoolExecutor(_THREADS) as pool:
+        pending = [pool.submit(_lane, case, strategy, aim, floor, quick, own_tool) for strategy in REGISTRY]
+        try:
+            for done, future in enumerate(pending):
+                lanes.append(future.result())
+                if progress is not None:
+                    progress(done + 1, len(REGISTRY))
+        except BaseException:
+            pool.shutdown(wait=False, cancel_futures=True)
+            raise
+    lanes.sort(key=lambda lane: -lane.score(aim))  # equals keep the registry's order
+    return Comparison(job, index, aim, floor, tuple(lanes), today)
+
+
+def case_of(job: Job, index: int, shelf: Shelf) -> Case:
+    """The feature of a cut as a case (errors as in `compare`)."""
+    setup = setup_of(parts_of(job, index, shelf))
+    try:
+        solid = solid_of(setup.parts.cut.feature)
+    except InputError as error:
+        raise error.inside(f"cuts[{index}]") from None
+    if solid is None:
+        raise InputError(
+            "is missing; strategies are compared on a feature with its kind, length, width and depth",
+            f"cuts[{index}].feature",
+        )
+    return Case(setup, solid, shelf)
+
+
+def floor_of(case: Case, aim: Aim, today: Lane | None = None) -> float:
+    """Removal that must be reached: the shop's floor of the cut, else for life and minutes alone what it removes now.
+
+    Parameters
+    ----------
+    case : Case
+        The feature.
+    aim : {'time', 'cost', 'life', 'unattended'}
+        What counts.
+    today : Lane or None
+        The cut as it stands, where that is known already.
+    """
+    floor = case.parts.cut.removal_floor_cm3_min or 0.0
+    if floor or aim not in ("life", "unattended"):
+        return floor
+    today = today or _today(case)
+    return 0.0 if today is None else today.q
+
+
+def _lane(case: Case, strategy: Strategy, aim: Aim, floor: float, quick: bool, own_tool: bool) -> Lane:
+    reason = strategy.suits(case)
+    if reason:
+        return Lane(strategy, (), reason)
+    stages = strategy.stages(case)
+    if own_tool and any(stage.tool for stage in stages):
+        return Lane(strategy, (), "it needs another tool")
+    found: list[tuple[Stage, Optimum]] = []
+    bulk = max(stage.task.volume for stage in stages)
+    for stage in stages:
+        # a finishing pass removes next to nothing: it is held to its cost, not to a removal rate
+        is_bulk = stage.task.volume >= _BULK * bulk
+        wanted, asked = (aim, floor) if is_bulk or not floor else ("cost", 0.0)
+        best = best_of(stage.task, wanted, asked, quick=quick)
+        if best is None:
+            return Lane(strategy, (), _why_none(stage, asked))
+        found.append((stage, best))
+    lane = Lane(strategy, tuple(found), "", strategy.extra(case) if strategy.extra else (0.0, ""))
+    if lane.q < floor * (1 - SHORT):
+        return Lane(strategy, (), f"removes {lane.q:.1f} cm³/min at most, {floor:.1f} are asked for")
+    if quick:
+        return lane
+    left = strategy.note(case, lane.main) if strategy.note else ""
+    return replace(lane, note=f"{passes_of(case, lane.main)} {left}".strip(), stop=stopped_by(lane.main))
+
+
+def _why_none(stage: Stage, floor: float) -> str:
+    """What stops every point of a task, as a sentence."""
+    task = stage.task
+    if not len(task.depths) or not len(task.stepovers):
+        return "no stepover of this school comes out even on the width"
+    if floor:
+        best = best_of(task, "time")
+        if best is not None:
+            return f"its quickest point removes {float(best.worth.q):.1f} cm³/min, {floor:.1f} are asked for"
+    least = judged(task, Point(float(task.stepovers[0]), float(task.depths[0]), task.speeds[0], task.chips[0]))
+    broken = [entry for entry in least.limits if entry.is_broken]
+    if not broken:
+        return "no point of its window holds every limit together"
+    entry = broken[0]
+    system = task.setup.parts.job.units
+    word = "under" if entry.rule.is_floor else "over"
+    return (
+        f"{entry.rule.name.lower()} stops even its gentlest point: {entry.rule.quantity.full(entry.value, system)} is {word} "
+        f"{entry.rule.quantity.full(entry.limit, system)}"
+    )
+
+
+def _today(case: Case) -> Lane | None:
+    """The cut as it stands, timed like the others; None where its own school does not suit the feature."""
+    cut = case.parts.cut
+    strategy = next((entry for entry in REGISTRY if entry.id == cut.strategy), None)
+    if strategy is None or strategy.suits(case):
+        return None
+    stage = strategy.stages(case)[0]
+    if stage.tool:
+        return None
+    state, _ = solve_one(case.setup, cut.ae_mm, cut.ap_mm)
+    worth = worth_of(case.setup, state, stage.task.volume, stage.task.minutes(state))
+    point = Point(cut.ae_mm, cut.ap_mm, float(state.vc), float(state.hex))
+    found = limits_of(case.setup, state)
+    return Lane(strategy, ((stage, Optimum(stage.task, point, case.setup, state, worth, found, np.empty((0, 2)))),))
+
+
+# ---------------------------------------------------------------- taking one over
+
+
+def taken(job: Job, index: int, lane: Lane) -> Job:
+    """The job with a lane in place of the cut; a strategy of two steps becomes two cuts.
+
+    Parameters
+    ----------
+    job : Job
+        The document.
+    index : int
+        The cut that gives way.
+    lane : Lane
+        What takes its place.
+    """
+    cut, names = job.cuts[index], {other.name for other in job.cuts}
+    fresh: list[Cut] = []
+    for stage, found in lane.stages:
+        point = found.point
+        values: dict[str, Any] = {
+            "strategy": stage.strategy, "ae_mm": round(point.ae, 4), "ap_mm": round(point.ap, 4),
+        }  # fmt: skip
+        if not {"vc_m_min", "n_rpm"} & set(cut.locks):
+            values |= {"vc_m_min": round(point.vc, 2), "n_rpm": None}
+        if not found.task.holds_feed:
+            values |= {"hex_mm": round(point.chip, 5), "fz_mm": None, "book": None}
+        if stage.tool:
+            values |= {"tool": stage.tool, "stick_out_mm": stage.stick_out, "tap_modes": ()}
+        if stage.role:
+            values |= {"role": stage.role, "deflection_limit_um": None}
+        if stage.feature is not None:
+            values["feature"] = stage.feature
+        if stage.name:
+            name = f"{cut.name}, {stage.name}"
+            while name in names:
+                name += "'"
+            values["name"] = name
+            names.add(name)
+        fresh.append(cut.with_values(**values))
+    cuts = (*job.cuts[:index], *fresh, *job.cuts[index + 1 :])
+    return job.with_values(cuts=cuts)
+
+
+# ---------------------------------------------------------------- against today
+
+
+@dataclass(frozen=True)
+class Saving:
+    """What a lane saves on the whole batch against the cut as it stands; None where a price is not known."""
+
+    minutes: float
+    edges: int
+    edges_now: int
+    money: float | None
+
+
+def saving(comparison: Comparison, lane: Lane) -> Saving | None:
+    """Minutes, edges and money for the batch, None where the cut as it stands cannot be timed."""
+    today = comparison.today
+    if today is None or not lane.is_there:
+        return None
+    parts = comparison.job.batch.parts
+    now, then = math.ceil(parts * today.edges - 1e-9), math.ceil(parts * lane.edges - 1e-9)
+    money = None if today.cost is None or lane.cost is None else parts * (today.cost - lane.cost)
+    return Saving(parts * (today.minutes - lane.minutes), now - then, now, money)
+
+
+def is_in_use(job: Job, index: int, lane: Lane) -> bool:
+    """Whether a cut of the document stands where a lane's main task does.
+
+    Parameters
+    ----------
+    job : Job
+        The document.
+    index : int
+        The cut.
+    lane : Lane
+        One that is there.
+    """
+    cut = job.cuts[index]
+    stage, found = max(lane.stages, key=lambda entry: float(entry[1].worth.minutes))
+    own = stage.tool in ("", cut.tool.written().get("id", "")) and len(lane.stages) == 1
+    near = all(math.isclose(a, b, rel_tol=0.01) for a, b in ((cut.ae_mm, found.point.ae), (cut.ap_mm, found.point.ap)))
+    return own and near and cut.strategy == stage.strategy and not lane.extra[0]

@@ -1,0 +1,96 @@
+"""Full slots, and a slot first with the walls swept after it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from lesna.model.job import Feature
+from lesna.physics import Num
+from lesna.planning.cut.solve import State
+from lesna.planning.schools.strategies.base import (
+    Case,
+    Stage,
+    Strategy,
+    corners_left,
+    entry,
+    entry_problem,
+    levels_of,
+    reach_problem,
+    register,
+    task_of,
+    travel,
+)  # fmt: skip
+from lesna.planning.schools.strategies.radial import EFFICIENCY, LINK_SHARE
+
+#: a slot beside which less than this is left, over DC, needs no sweep
+_WORTH_SWEEPING = 0.6
+
+
+def _slot_suits(case: Case) -> str:
+    if case.solid.kind in ("shelf", "face", "surface"):
+        return "the side is open: nothing asks for the full width"
+    if case.solid.largest_cutter < case.D:
+        return f"the tool is wider than the {case.solid.largest_cutter:.1f} mm between the walls"
+    return entry_problem(case, case.setup) or reach_problem(case, case.setup)
+
+
+def _slot_stages(case: Case) -> tuple[Stage, ...]:
+    setup, solid = case.setup, case.solid
+    passes = max(1.0, np.ceil(solid.width / case.D - 1e-9))
+
+    def minutes(state: State) -> tuple[Num, Num]:
+        levels = levels_of(case, state.ap)
+        cutting = passes * solid.length * levels / state.vf
+        # open slots are cut back and forth only one way round, so the tool returns above the part
+        back = 0.0 if solid.is_closed else passes * solid.length
+        return cutting, entry(case, setup, state, levels) + travel(setup.parts, levels * (back + solid.depth), levels)
+
+    width = np.array([case.D])
+    return (Stage(task_of(case, setup, "full_slot", "slot", minutes, stepovers=width), "full_slot"),)
+
+
+def _first_suits(case: Case) -> str:
+    left = case.solid.width - case.D
+    if case.solid.kind not in ("slot", "pocket", "through"):
+        return "there is an open side to start from; a slot would only be in the way"
+    if left < _WORTH_SWEEPING * case.D:
+        return f"beside the slot only {max(left, 0.0):.1f} mm would be left to sweep"
+    return _slot_suits(case)
+
+
+def _first_stages(case: Case) -> tuple[Stage, ...]:
+    setup, solid = case.setup, case.solid
+    slot_area = min(solid.length * case.D, 0.9 * solid.area)
+    rest = solid.area - slot_area
+
+    def slotting(state: State) -> tuple[Num, Num]:
+        levels = levels_of(case, state.ap)
+        return slot_area / case.D * levels / state.vf, entry(case, setup, state, levels) + travel(
+            setup.parts, levels * (solid.length + solid.depth), levels
+        )
+
+    def sweeping(state: State) -> tuple[Num, Num]:
+        levels = levels_of(case, state.ap)
+        cut = rest / (state.ae * EFFICIENCY) * levels
+        return cut / state.vf, travel(setup.parts, LINK_SHARE * cut, cut / solid.length)
+
+    slot = Feature.read({"kind": "slot", "length_mm": solid.length, "width_mm": case.D, "depth_mm": solid.depth,
+                         "closed": solid.is_closed})  # fmt: skip
+    swept = case.feature.with_values(width_mm=max(solid.width - case.D, 1e-3), profile_mm=(), islands_mm=())
+    first = task_of(case, setup, "full_slot", "slot", slotting, stepovers=np.array([case.D]),
+                    volume=slot_area * solid.depth / 1000.0)  # fmt: skip
+    second = task_of(case, setup, "light_radial", "walls", sweeping, volume=rest * solid.depth / 1000.0)
+    return (
+        Stage(first, "full_slot", name="slot first", feature=slot),
+        Stage(second, "light_radial", feature=swept),
+    )
+
+
+register(Strategy(
+    "full_slot", "Full slot", "Right for a slot as wide as the tool, on a stiff machine, with air to clear the chips.",
+    _slot_suits, _slot_stages, note=corners_left,
+))  # fmt: skip
+register(Strategy(
+    "slot_first", "Slot first, then walls", "Preferred where the slot opens to an edge; the first slot is loud.",
+    _first_suits, _first_stages, note=corners_left,
+))  # fmt: skip

@@ -1,0 +1,139 @@
+"""Lines of a ball or corner radius over a surface: cusps, slopes, and the centre kept out of the cut."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from lesna.model import units
+from lesna.physics import Num
+from lesna.planning.cut.solve import State
+from lesna.planning.schools.strategies.base import (
+    Case,
+    Stage,
+    Strategy,
+    levels_of,
+    reach_problem,
+    register,
+    task_of,
+    travel,
+)
+from lesna.planning.search.optimum import Optimum
+
+#: slope up to which stepovers are planned from above, beyond it step-downs [deg]
+STEEP = 45.0
+#: cusp where the feature names none [mm]
+_CUSP = 0.02
+#: angle between edge and surface from which the centre stays out of the cut [deg]
+_CENTRE_FREE = 10.0
+
+
+@dataclass(frozen=True)
+class Lines:
+    """How lines lie on a slope: along the surface, from above, and down [mm]; whether the centre touches."""
+
+    along: float
+    plan: float
+    down: float
+    is_steep: bool
+    centre_touches: bool
+
+
+def cusp_of(radius: Num, s: Num) -> Num:
+    """Height of the cusp that lines s apart leave: ``R - sqrt(R^2 - (s/2)^2)``.
+
+    Parameters
+    ----------
+    radius : float or array
+        Ball or corner radius [mm].
+    s : float or array
+        Distance of lines along the surface, at most the diameter [mm].
+
+    Examples
+    --------
+    >>> round(float(cusp_of(5.0, 1.0)), 4)
+    0.0251
+    """
+    return radius - np.sqrt(radius**2 - (s / 2) ** 2)
+
+
+def stepover_for(radius: Num, cusp: Num) -> Num:
+    """Distance of lines that leaves a cusp; the inverse of `cusp_of`: ``2 sqrt(h (2 R - h))``.
+
+    Parameters
+    ----------
+    radius, cusp : float or array
+        Ball or corner radius, and height of the cusp [mm].
+
+    Examples
+    --------
+    >>> round(float(stepover_for(5.0, 0.0251)), 2)
+    1.0
+    """
+    return 2.0 * np.sqrt(cusp * (2.0 * radius - cusp))
+
+
+def lines_on(radius: float, cusp: float, slope: float, tilt: float = 0.0) -> Lines:
+    """Lines on a slope that leave a cusp: ``s cos a`` from above, ``s sin a`` down.
+
+    Parameters
+    ----------
+    radius, cusp : float
+        Ball or corner radius, and height of the cusp [mm].
+    slope, tilt : float
+        Of the surface, and of the tool away from it [deg].
+    """
+    s, a = float(stepover_for(radius, cusp)), math.radians(slope)
+    return Lines(s, s * math.cos(a), s * math.sin(a), slope > STEEP, slope + tilt < _CENTRE_FREE)
+
+
+def surface_lines(case: Case) -> Lines:
+    """The lines of a case's own surface."""
+    feature, tool = case.feature, case.parts.tool
+    cusp = _CUSP if feature.cusp_um is None else feature.cusp_um / 1000.0
+    return lines_on(tool.corner, cusp, feature.slope_deg or 0.0, case.parts.cut.tilt_deg)
+
+
+def _advice(case: Case, found: Optimum) -> str:
+    """How the lines are planned on the slope, and whether the centre of the ball touches."""
+    lines, length = surface_lines(case), units.LENGTH
+    system = case.parts.job.units
+    plan = (
+        f"Step down {length.full(lines.down, system)}"
+        if lines.is_steep
+        else f"Step over {length.full(lines.plan, system)} seen from above"
+    )
+    centre = " The centre touches and only rubs: tilt the tool, or climb the slope." if lines.centre_touches else ""
+    return f"{plan}; one surface never under both rules.{centre}"
+
+
+def _suits(case: Case) -> str:
+    tool = case.parts.tool
+    if case.solid.kind != "surface":
+        return "for surfaces only"
+    if tool.corner <= 0:
+        return "a surface wants a ball or a corner radius"
+    return reach_problem(case, case.setup)
+
+
+def _stages(case: Case) -> tuple[Stage, ...]:
+    setup, solid = case.setup, case.solid
+    lines = surface_lines(case)
+    slope = math.radians(case.feature.slope_deg or 0.0)
+
+    def minutes(state: State) -> tuple[Num, Num]:
+        levels = levels_of(case, state.ap)
+        passes = np.ceil(solid.width / math.cos(slope) / state.ae)
+        length = passes * levels * solid.length
+        return length / state.vf, travel(setup.parts, passes * levels * state.ae, passes * levels)
+
+    task = task_of(case, setup, "surface", "lines", minutes, stepovers=np.array([min(lines.along, case.D)]))
+    return (Stage(task, "surface"),)
+
+
+register(Strategy(
+    "surface", "Surface lines", "Shallow ground by stepover, steep walls by step-down; pull the ball rather than push it.",
+    _suits, _stages, note=_advice,
+))  # fmt: skip

@@ -1,0 +1,127 @@
+"""Roughing with a finishing pass by a second tool, and corners drilled before the cutter comes."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from lesna.model import units
+from lesna.model.job import Feature
+from lesna.physics import Num
+from lesna.planning.cut.economy import change_of
+from lesna.planning.cut.features import solid_of
+from lesna.planning.cut.setup import setup_of
+from lesna.planning.cut.solve import State
+from lesna.planning.schools.strategies.base import (
+    Case,
+    Stage,
+    Strategy,
+    depths_of,
+    levels_of,
+    register,
+    speeds_of,
+    task_of,
+    travel,
+)  # fmt: skip
+from lesna.planning.schools.strategies.radial import controlled, one_way, thin_suits
+from lesna.planning.search.optimum import Optimum
+
+#: stock that the roughing leaves for a finishing tool, over DC and at most [mm]
+_STOCK, _STOCK_MOST = 0.01, 0.3
+#: chip of a finishing pass, over the typical one
+_FINE_CHIP = 0.5
+#: corners are drilled where they are rounder than the tool by no more than this
+_TIGHT = 1.6
+#: feed a turn of a drill over its diameter, its surface speed over the cutter's, and minutes of approach a hole
+_DRILL_FEED, _DRILL_SPEED, _APPROACH = 0.015, 0.5, 0.05
+
+
+def _finish_suits(case: Case) -> str:
+    if case.solid.kind in ("face", "surface"):
+        return "there are no walls to finish"
+    if case.parts.cut.role == "finish":
+        return "this cut is the finishing already"
+    return thin_suits(case)
+
+
+def _stock(case: Case) -> float:
+    return max(case.feature.stock_wall_mm, round(min(_STOCK * case.D, _STOCK_MOST), 2))
+
+
+def _finish_stages(case: Case) -> tuple[Stage, ...]:
+    stock, setup = _stock(case), case.setup
+    rough_feature = case.feature.with_values(stock_wall_mm=case.feature.stock_wall_mm + stock)
+    solid = solid_of(rough_feature)
+    assert solid is not None  # the feature had one before it was made smaller
+    roughing = Case(setup, solid, case.shelf)
+    minutes = controlled(roughing, setup) if solid.is_closed or solid.kind == "slot" else one_way(roughing, setup)
+    rough = task_of(roughing, setup, "light_radial", "roughing", minutes)
+    parts = setup.parts
+    finishing = setup_of(replace(parts, cut=parts.cut.model_copy(
+        update={"role": "finish", "deflection_limit_um": None, "wear_vb_mm": 0.0, "locks": ()})))  # fmt: skip
+    walls, deep = case.solid.wall, min(finishing.parts.tool.APMX, finishing.depth_top)
+
+    def along(state: State) -> tuple[Num, Num]:
+        levels = levels_of(case, state.ap)
+        length = levels * (walls + case.D)
+        return length / state.vf, travel(parts, length * 0.0 + levels * case.solid.depth, levels)
+
+    finish = task_of(case, finishing, "light_radial", "walls with a second tool", along, stepovers=np.array([stock]),
+                     volume=walls * stock * case.solid.depth / 1000.0)  # fmt: skip
+    typical = finishing.chip.typical
+    chips = (
+        finish.chips if typical is None else (max(_FINE_CHIP * typical, 1.2 * (finishing.chip.least or 0.0)), typical)
+    )
+    finish = replace(finish, depths=depths_of(case.solid.depth, deep), chips=chips)
+    wall = Feature.read({"kind": "shelf", "length_mm": round(walls, 3), "width_mm": stock, "depth_mm": case.solid.depth,
+                         "corner_radius_mm": case.feature.corner_radius_mm})  # fmt: skip
+    return (
+        Stage(rough, "light_radial", feature=rough_feature),
+        Stage(finish, "light_radial", name="walls", feature=wall, role="finish"),
+    )
+
+
+def _apart(case: Case, found: Optimum) -> str:
+    """How the two tools are kept from being mixed up."""
+    stock = units.SMALL.full(1000.0 * _stock(case), case.parts.job.units)
+    return f"Leaves {stock} for the second tool, which looks the same: mark it and keep it for this pass."
+
+
+def _drill_suits(case: Case) -> str:
+    r = case.solid.smallest_radius
+    if case.solid.kind not in ("pocket", "through") or r <= 0 or case.feature.profile_mm:
+        return "there are no inner corners of a known radius"
+    if 2 * r > _TIGHT * case.D:
+        return f"corners of {r:.1f} mm are wide enough for the tool as they are"
+    return thin_suits(case)
+
+
+def _drilling(case: Case) -> tuple[float, str]:
+    """Minutes to drill the corners, by a rule for solid drills."""
+    r, setup = case.solid.smallest_radius, case.setup
+    d = 2 * r
+    n = 1000.0 * _DRILL_SPEED * speeds_of(setup, 1.0)[0] / (math.pi * d)
+    each = (case.solid.depth + 0.3 * d) / (_DRILL_FEED * d * n) + _APPROACH
+    return 4 * each + change_of(setup.parts), f"drilling four corners of {d:.1f} mm"
+
+
+def _drill_stages(case: Case) -> tuple[Stage, ...]:
+    setup, solid = case.setup, case.solid
+    # what the drill has taken need not be milled, and no pass slows down in a corner
+    holes = 4 * (math.pi / 4) * solid.smallest_radius**2
+    left = replace(solid, area=max(solid.area - holes, 0.1 * solid.area))
+    task = task_of(case, setup, "light_radial", "thin passes", controlled(Case(setup, left, case.shelf), setup),
+                   volume=left.volume)  # fmt: skip
+    return (Stage(task, "light_radial"),)
+
+
+register(Strategy(
+    "rough_finish", "Two tools, rough and finish", "The way when walls must hold size: one worn tool never does both.",
+    _finish_suits, _finish_stages, note=_apart,
+))  # fmt: skip
+register(Strategy(
+    "corner_predrill", "Corners drilled first", "Helps where the corner is hardly rounder than the tool, deep down.",
+    _drill_suits, _drill_stages, _drilling,
+))  # fmt: skip

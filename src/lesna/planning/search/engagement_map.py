@@ -1,0 +1,225 @@
+"""The engagement map: removal rate and every limit over stepover and depth, and the best point on it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from lesna.physics import Array
+from lesna.planning.chatter.stability import Field
+from lesna.planning.cut import limits
+from lesna.planning.cut.setup import CutSetup
+from lesna.planning.cut.solve import State, solve, solve_one
+from lesna.planning.cut.windows import Window, window_of
+
+#: points a side of the first grid of a search, rounds of refinement round its best point, and points over ae and ap of each
+_FIRST_SIZE, _POLISH_ROUNDS, _POLISH_SIZE = 40, 5, (13, 31)
+#: cells that a finer grid reaches to each side: the best points lie along a limit, not round a summit
+_REACH = 4
+#: the next grid is smaller by this; starts of a search, and columns of the first grid between them
+_SHRINK, _STARTS, _APART = 0.4, 4, 2
+#: steps in which a point is drawn back from a limit, and the size of each
+_DRAWN_BACK, _BACK = 24, 0.995
+
+
+@dataclass(frozen=True)
+class BestPoint:
+    """A point on the map and what it removes."""
+
+    ae: float
+    ap: float
+    q: float
+
+
+@dataclass(frozen=True)
+class EngagementMap:
+    """Grids over ae (columns) and ap (rows), both rising.
+
+    Attributes
+    ----------
+    ae, ap : array (columns,), (rows,)
+        Grid lines [mm].
+    q : array (rows, columns)
+        Removal rate [cm3/min].
+    uses : dict of array (rows, columns)
+        Use of each limit [-].
+    inside : array of bool (rows, columns)
+        Where no limit is broken.
+    best : BestPoint or None
+        Highest removal rate inside every limit.
+    best_in_school : BestPoint or None
+        The same within the window of the cut's strategy.
+    window : Window or None
+        That window.
+    """
+
+    ae: Array
+    ap: Array
+    q: Array
+    uses: dict[str, Array]
+    inside: Array
+    best: BestPoint | None
+    best_in_school: BestPoint | None
+    window: Window | None = field(default=None)
+
+
+def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Field | None = None) -> EngagementMap:
+    """The engagement map of a cut, in one pass.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut; its own ae and ap play no part.
+    columns, rows : int
+        Grid size over ae and ap [-].
+    field : Field or None
+        Where it chatters over the stepover; None leaves that limit out.
+
+    Returns
+    -------
+    EngagementMap
+        Grids and best points.
+    """
+    ae = setup.shape.DC * np.arange(1, columns + 1) / columns
+    ap = setup.depth_top * np.arange(1, rows + 1) / rows
+    state, uses = _judged(setup, ae, ap, field)
+    inside = limits.admissible(uses)
+    window = window_of(setup.parts.cut.strategy, setup.parts.data, setup.parts.tool)
+    return EngagementMap(
+        ae=ae,
+        ap=ap,
+        q=state.q,
+        uses=uses,
+        inside=inside,
+        window=window,
+        best=_best_of_map(setup, (ae, ap), np.where(inside, state.q, -1.0), field),
+        best_in_school=best_in_school(setup, field),
+    )
+
+
+def best_in_school(setup: CutSetup, field: Field | None = None) -> BestPoint | None:
+    """The best point within the window of the cut's strategy; a locked ae or ap stays where it is.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    field : Field or None
+        Where it chatters over the stepover.
+    """
+    cut, DC, top = setup.parts.cut, setup.shape.DC, setup.depth_top
+    window = window_of(cut.strategy, setup.parts.data, setup.parts.tool)
+    wide = (window.ae_min, window.ae_max) if window else (0.01 * DC, DC)
+    deep = (0.01 * top, min(window.ap_max, top) if window else top)
+    if "ae_mm" in cut.locks:
+        wide = (cut.ae_mm, cut.ae_mm)
+    if "ap_mm" in cut.locks:
+        deep = (cut.ap_mm, cut.ap_mm)
+    return best_within(setup, wide, (min(deep), deep[1]), field)
+
+
+def best_within(
+    setup: CutSetup, wide: tuple[float, float], deep: tuple[float, float], field: Field | None = None
+) -> BestPoint | None:
+    """Highest removal in a rectangle: a grid, then ever smaller grids round its best point.
+
+    Every grid holds the point it is centred on, so that the answer never gets worse, and the same input
+    gives the same answer.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    wide, deep : tuple of float
+        Ends of the stepover and of the depth [mm].
+    field : Field or None
+        Where it chatters over the stepover.
+    """
+    # stepovers in proportion: thin ones are where feeds differ most
+    grid = np.unique(np.geomspace(*wide, _FIRST_SIZE)), _grid(deep, _FIRST_SIZE)
+    state, uses = _judged(setup, *grid, field)
+    return _polished(setup, grid, np.where(limits.admissible(uses), state.q, -1.0), field)
+
+
+def _best_of_map(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Field | None) -> BestPoint | None:
+    """The best point of all, from the map's own grid where that is fine enough to start from."""
+    if min(len(line) for line in grid) >= _FIRST_SIZE:
+        return _polished(setup, grid, q, field)
+    DC, top = setup.shape.DC, setup.depth_top
+    return best_within(setup, (0.01 * DC, DC), (0.01 * top, top), field)
+
+
+def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Field | None) -> BestPoint | None:
+    """The best of a judged grid (q below 0 where it is not allowed), refined by ever smaller grids.
+
+    Along a limit many stepovers remove nearly the same, and a coarse grid cannot tell which is best: some of them,
+    apart from each other, are refined.
+    """
+    tops = q.max(axis=0)
+    starts: list[int] = []
+    for column in np.argsort(-tops, kind="stable"):
+        if tops[column] >= 0 and all(abs(int(column) - other) >= _APART for other in starts):
+            starts.append(int(column))
+    found = [_climbed(setup, grid, _point(grid, q, column), field) for column in starts[:_STARTS]]
+    for point in sorted(found, key=lambda point: -point.q):
+        kept = _kept(setup, point, grid, field)
+        if kept is not None:
+            return kept
+    return None
+
+
+def _kept(setup: CutSetup, point: BestPoint, grid: tuple[Array, Array], field: Field | None) -> BestPoint | None:
+    """The point drawn back until a whole turn of its own, finer than the grids, breaks no limit."""
+    ae, ap = point.ae, point.ap
+    wide, deep = len(grid[0]) > 1, len(grid[1]) > 1
+    for _ in range(_DRAWN_BACK):
+        state, _turn = solve_one(setup, ae, ap)
+        depth = None if field is None else float(field.limits_at(ae, np.array([ap]))[0])
+        if not any(entry.is_broken for entry in limits.limits_of(setup, state, depth)):
+            return BestPoint(ae, ap, state.q)
+        # in stepover where that is free: near a constant-force depth a shallower cut has the higher peak
+        if wide:
+            ae *= _BACK
+        elif deep:
+            ap *= _BACK
+        else:
+            return None
+    return None
+
+
+def _climbed(setup: CutSetup, grid: tuple[Array, Array], best: BestPoint, field: Field | None) -> BestPoint:
+    """The best point near one, by ever smaller grids round it."""
+    wide, deep = ((float(ends[0]), float(ends[-1])) for ends in grid)
+    span = [(ends[1] - ends[0]) / max(len(line) - 1, 1) for ends, line in zip((wide, deep), grid, strict=True)]
+    for _ in range(_POLISH_ROUNDS):
+        ae = _grid(_around(best.ae, _REACH * span[0], wide), _POLISH_SIZE[0])
+        ap = _grid(_around(best.ap, _REACH * span[1], deep), _POLISH_SIZE[1])
+        state, uses = _judged(setup, ae, ap, field)
+        q = np.where(limits.admissible(uses), state.q, -1.0)
+        point = _point((ae, ap), q, int(np.argmax(q.max(axis=0))))
+        if point.q > best.q:
+            best = point
+        span = [_SHRINK * part for part in span]
+    return best
+
+
+def _point(grid: tuple[Array, Array], q: Array, column: int) -> BestPoint:
+    row = int(np.argmax(q[:, column]))
+    return BestPoint(float(grid[0][column]), float(grid[1][row]), float(q[row, column]))
+
+
+def _grid(ends: tuple[float, float], size: int) -> Array:
+    return np.array([ends[0]]) if ends[1] <= ends[0] else np.linspace(ends[0], ends[1], size)
+
+
+def _around(centre: float, half: float, ends: tuple[float, float]) -> tuple[float, float]:
+    return max(ends[0], centre - half), min(ends[1], centre + half)
+
+
+def _judged(setup: CutSetup, ae: Array, ap: Array, field: Field | None) -> tuple[State, dict[str, Array]]:
+    state = solve(setup, ae, ap)
+    if field is None:
+        return state, limits.uses_over(setup, state)
+    chatter = np.column_stack([field.limits_at(float(place), ap) for place in ae])
+    return state, limits.uses_over(setup, state, chatter)

@@ -1,0 +1,381 @@
+"""The best admissible point of a task: stepover, depth, speed and chip together, for an aim.
+
+A grid over all four, the best of it refined by ever smaller grids, and the answer drawn back until a whole turn of
+its own breaks no limit. No step is random, so the same task gives the same answer. Depths are those that divide the
+feature evenly: any other takes as many levels as the next of these, at more force.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from types import SimpleNamespace
+from typing import cast
+
+import numpy as np
+
+from lesna.physics import Array, Num
+from lesna.planning.chatter.stability import depths_about, growth_of, over_stepover
+from lesna.planning.cut import limits
+from lesna.planning.cut.setup import CutSetup
+from lesna.planning.cut.solve import State, kinematics, solve, solve_one
+from lesna.planning.search.aims import Aim, Worth, score, worth_of
+
+#: speeds, chips and stepovers of the first grid
+_SPEEDS, _CHIPS, _STEPOVERS = 11, 3, 18
+#: combinations of speed and chip that are looked at for chatter, depths of each, and stepovers between which it is read
+_LOOKED_AT, _DEEP, _NODES = 16, 3, 3
+#: starts that are refined, rounds, and points of a round over speed, chip and stepover
+_STARTS, _ROUNDS, _FINE, _FINE_STEPOVERS = 3, 7, 3, 5
+#: a round that gains nothing makes the next one smaller, by this power of the ratio of neighbours
+_SHRINK = 0.45
+#: a gain above this keeps a round's grid as it is; even stepovers to each side that a round looks at
+_GAINED, _EVEN_REACH = 0.002, 3
+#: candidates of a round that are looked at for chatter
+_CANDIDATES = 3
+#: the best point is drawn back in steps of this, so often
+_BACK, _DRAWN_BACK = 0.99, 40
+#: how far drawing back may take it under the removal that is asked for
+SHORT = 0.02
+#: steps in which the speed that just reaches a removal is found
+_STEPS_TO_FLOOR = 6
+#: how much wider a stepover is looked at for what stops it
+_NEXT = 0.15
+#: points kept for the chart of removal against life
+_SCATTER = 250
+
+Minutes = Callable[[State], tuple[Num, Num]]
+
+
+@dataclass(frozen=True)
+class Point:
+    """Where a task is cut: stepover, depth [mm], surface speed [m/min], thickest chip [mm]."""
+
+    ae: float
+    ap: float
+    vc: float
+    chip: float
+
+
+@dataclass(frozen=True)
+class Task:
+    """One tool's share of a feature, with the room in which its best point is looked for.
+
+    Attributes
+    ----------
+    label : str
+        What it does.
+    setup : CutSetup
+        The tool on the machine; its own engagement, speed and chip play no part.
+    volume : float
+        Material [cm3].
+    stepovers : array
+        Stepovers to choose from where passes must come out even, else the two ends of a range [mm].
+    is_even : bool
+        Whether only the listed stepovers count.
+    depths : array
+        Depths to choose from, rising [mm].
+    speeds, chips : tuple of float
+        Ends of the surface speed [m/min] and of the thickest chip [mm].
+    minutes : callable
+        Minutes in the cut and between cuts, over the points of a state.
+    depth : float
+        Depth of its material [mm].
+    holds_feed : bool
+        Whether the cut's own feed is locked and stays.
+    """
+
+    label: str
+    setup: CutSetup
+    volume: float
+    stepovers: Array
+    is_even: bool
+    depths: Array
+    speeds: tuple[float, float]
+    chips: tuple[float, float]
+    minutes: Minutes
+    depth: float
+    holds_feed: bool = False
+
+    def at(self, point: Point) -> CutSetup:
+        """The set-up at a point."""
+        parts = self.setup.parts
+        values: dict[str, object] = {"ae_mm": point.ae, "ap_mm": point.ap, "vc_m_min": point.vc, "n_rpm": None}
+        if not self.holds_feed:
+            values |= {"hex_mm": point.chip, "fz_mm": None, "book": None}
+        return replace(self.setup, parts=replace(parts, cut=parts.cut.model_copy(update=values)))
+
+
+@dataclass(frozen=True)
+class Optimum:
+    """The best point of a task, or the one it was asked about.
+
+    Attributes
+    ----------
+    task, point : Task, Point
+        What was searched, and what was found.
+    setup : CutSetup
+        At the point's speed and chip.
+    state : State
+        What it does there, from a turn of its own.
+    worth : Worth
+        What that gives on a part.
+    limits : tuple of LimitUse
+        The most used first, chatter included.
+    scatter : array (n, 2)
+        Removal [cm3/min] and edge life [min] of admissible points that were looked at.
+    """
+
+    task: Task
+    point: Point
+    setup: CutSetup
+    state: State
+    worth: Worth
+    limits: tuple[limits.LimitUse, ...]
+    scatter: Array
+
+    @property
+    def levels(self) -> int:
+        """Levels down to the floor of the task."""
+        return round(self.task.depth / self.point.ap)
+
+    @property
+    def is_admissible(self) -> bool:
+        """Whether no limit is broken."""
+        return not any(entry.is_broken for entry in self.limits)
+
+
+def judged(task: Task, point: Point, scatter: Array | None = None, *, chatter: bool = True) -> Optimum:
+    """What a task gives at a point, computed from a turn of its own.
+
+    Parameters
+    ----------
+    task : Task
+        What is cut.
+    point : Point
+        Where.
+    scatter : array (n, 2) or None
+        To be kept with it.
+    chatter : bool
+        Whether chatter is judged too, where no other limit is broken already.
+    """
+    setup = task.at(point)
+    state, _ = solve_one(setup, point.ae, point.ap)
+    found = limits.limits_of(setup, state)
+    if chatter and not any(entry.is_broken for entry in found):
+        field = over_stepover(setup, np.array([point.ae]), ap=depths_about(setup, point.ap))
+        found = limits.limits_of(setup, state, float(field.limits_at(point.ae, np.array([point.ap]))[0]))
+    worth = worth_of(setup, state, task.volume, task.minutes(state))
+    return Optimum(task, point, setup, state, worth, found, np.empty((0, 2)) if scatter is None else scatter)
+
+
+def stopped_by(found: Optimum) -> limits.LimitUse | None:
+    """The limit that the next step in the same direction breaks: deeper, else wider; None where the window ends first.
+
+    Parameters
+    ----------
+    found : Optimum
+        A best point.
+    """
+    task, point = found.task, found.point
+    deeper = task.depths[task.depths > point.ap * (1 + 1e-6)]
+    if len(deeper):
+        point = replace(point, ap=float(deeper[0]))
+    elif task.stepovers[-1] > point.ae * (1 + _NEXT / 2):
+        point = replace(point, ae=min(point.ae * (1 + _NEXT), float(task.stepovers[-1])))
+    else:
+        return None
+    # the chip is at its most already, and a hair over it says nothing
+    broken = [
+        entry for entry in judged(task, point).limits if entry.is_broken and entry.rule.id != "chip_thickness_max"
+    ]
+    return broken[0] if broken else None
+
+
+def best_of(task: Task, aim: Aim, floor: float = 0.0, *, chatter: bool = True, quick: bool = False) -> Optimum | None:
+    """The best admissible point of a task, None where there is none.
+
+    Parameters
+    ----------
+    task : Task
+        What is cut.
+    aim : {'time', 'cost', 'life', 'unattended'}
+        What counts.
+    floor : float
+        Removal that must be reached [cm3/min].
+    chatter : bool
+        Whether chatter is a limit.
+    quick : bool
+        Only the first grid, for ranking many tools.
+    """
+    if not len(task.depths) or not len(task.stepovers):
+        return None
+    ae = task.stepovers if task.is_even else np.unique(np.geomspace(task.stepovers[0], task.stepovers[-1], _STEPOVERS))
+    speeds, chips = _between(task.speeds, 4 if quick else _SPEEDS), _between(task.chips, 2 if quick else _CHIPS)
+    grid = _Grid.of(task, ae, task.depths, (speeds, chips), floor)
+    values, cloud = _scores(task, aim, floor, grid)
+    starts = _starts(task, grid, values, chatter)
+    found = starts[:2] if quick else [_refined(task, aim, floor, *start, chatter) for start in starts]
+    for _, point in sorted(found, key=lambda entry: -entry[0]):
+        kept = _kept(task, point, floor, cloud, chatter)
+        if kept is not None:
+            return kept
+    return None
+
+
+@dataclass(frozen=True)
+class _Grid:
+    """Columns of a search: every stepover at every speed and chip, so that one sweep over the depths serves them all."""
+
+    ae: Array
+    ap: Array
+    vc: Array  # (depths, columns)
+    chip: Array
+    shape: tuple[int, int]  # combinations of speed and chip, stepovers
+
+    @staticmethod
+    def of(task: Task, ae: Array, ap: Array, choices: tuple[Array, Array], floor: float) -> _Grid:
+        """The grid; where a removal must be reached, the speeds that just reach it are looked at besides the others."""
+        speeds, chips = choices
+        if floor > 0 and task.speeds[1] > task.speeds[0]:
+            speeds = np.append(speeds, np.nan)
+        vc, chip, wide = (part.ravel() for part in np.meshgrid(speeds, chips, ae, indexing="ij"))
+        slow, every = np.isnan(vc), np.tile(vc, (len(ap), 1))
+        if slow.any():
+            every[:, slow] = _just_reaching(task, floor, wide[slow], chip[slow], ap)
+        return _Grid(wide, ap, every, chip, (len(speeds) * len(chips), len(ae)))
+
+    def point(self, row: int, column: int) -> Point:
+        """Stepover, depth, speed and chip of one place."""
+        return Point(float(self.ae[column]), float(self.ap[row]), float(self.vc[row, column]), float(self.chip[column]))
+
+
+def _just_reaching(task: Task, floor: float, ae: Array, chip: Array, ap: Array) -> Array:
+    """Speeds at which a removal is just reached (depths, columns): with less, edges live longer but the part is late."""
+    low, high = task.speeds
+    wide, deep = np.broadcast_arrays(ae[None, :], ap[:, None])
+    vc = np.full(wide.shape, high)
+    for _ in range(_STEPS_TO_FLOOR):
+        motion = kinematics(task.setup, wide, deep, vc=vc, chip_=None if task.holds_feed else chip)
+        cutting, linking = task.minutes(cast(State, SimpleNamespace(**motion)))
+        room = task.volume / floor - linking
+        vc = np.where(room > 0, np.clip(vc * cutting / np.maximum(room, 1e-12), low, high), high)
+    return np.minimum(vc * (1 + 1e-5), high)
+
+
+def _between(ends: tuple[float, float], count: int) -> Array:
+    return np.array([ends[0]]) if ends[1] <= ends[0] * (1 + 1e-9) else np.geomspace(*ends, count)
+
+
+def _scores(task: Task, aim: Aim, floor: float, grid: _Grid) -> tuple[Array, Array]:
+    """Scores (depths, columns), minus infinity where a limit breaks; removal and life of some admissible points."""
+    state = solve(task.setup, grid.ae, grid.ap, vc=grid.vc, chip_=None if task.holds_feed else grid.chip)
+    allowed = limits.admissible(limits.uses_over(task.setup, state))
+    worth = worth_of(task.setup, state, task.volume, task.minutes(state))
+    points = np.stack((np.broadcast_to(worth.q, allowed.shape)[allowed], worth.life[allowed]), axis=1)
+    thinned = points[:: max(1, len(points) // _SCATTER)]
+    return np.where(allowed, score(aim, worth, floor), -np.inf), thinned
+
+
+def _starts(task: Task, grid: _Grid, values: Array, chatter: bool) -> list[tuple[float, Point]]:
+    """The best calm points of the first grid, each of a depth of its own."""
+    combos, wide = grid.shape
+    by_combo = values.reshape(len(task.depths), combos, wide)
+    best: dict[float, tuple[float, Point]] = {}
+    incumbent = -np.inf
+    for looked, combo in enumerate(np.argsort(-by_combo.max(axis=(0, 2)), kind="stable")):
+        here = by_combo[:, combo]
+        # the best of one speed that chatters everywhere says nothing of the next speed, so some more are looked at
+        if here.max() <= incumbent or here.max() == -np.inf or looked == _LOOKED_AT:
+            break
+        allowed = _calm(task, grid, int(combo), here, incumbent) if chatter else here
+        for row in np.argsort(-allowed.max(axis=1), kind="stable")[:_STARTS]:
+            column = int(np.argmax(allowed[row]))
+            value, depth = float(allowed[row, column]), float(task.depths[row])
+            if value > best.get(depth, (-np.inf,))[0]:
+                best[depth] = (value, grid.point(int(row), int(combo) * wide + column))
+        incumbent = max([incumbent, *(entry[0] for entry in best.values())])
+    return sorted(best.values(), key=lambda entry: -entry[0])[:_STARTS]
+
+
+def _calm(task: Task, grid: _Grid, combo: int, values: Array, incumbent: float) -> Array:
+    """Scores where the cut does not chatter, judged at a few stepovers and the depths that could still win."""
+    columns = np.arange(grid.shape[1]) + combo * grid.shape[1]
+    ae, tops = grid.ae[columns], values.max(axis=1)
+    rows = [int(row) for row in np.argsort(-tops, kind="stable")[:_DEEP] if tops[row] > incumbent]
+    rows.sort()
+    out = np.full(values.shape, -np.inf)
+    # between the stepovers that hold a score at all
+    held = np.flatnonzero(values[rows].max(axis=0) > incumbent)
+    nodes = np.unique(np.linspace(held[0], held[-1], min(_NODES, len(held))).round().astype(int))
+    depths = task.depths[rows]
+    growth = np.stack(
+        [growth_of(task.at(grid.point(rows[-1], int(columns[k]))), float(ae[k]), depths) for k in nodes],
+        axis=1,
+    )
+    for place, row in enumerate(rows):
+        calm = np.interp(np.log(ae), np.log(ae[nodes]), growth[place]) < 0 if len(nodes) > 1 else growth[place] < 0
+        out[row] = np.where(calm, values[row], -np.inf)
+    return out
+
+
+def _refined(task: Task, aim: Aim, floor: float, value: float, point: Point, chatter: bool) -> tuple[float, Point]:
+    """Ever smaller grids round a point; each holds the point itself, so the answer never gets worse."""
+    wide = (float(task.stepovers[0]), float(task.stepovers[-1]))
+    span = [_spacing(task.speeds, _SPEEDS), _spacing(task.chips, _CHIPS), _spacing(wide, _STEPOVERS)]
+    depths = _neighbours(task.depths, point.ap)
+    for _ in range(_ROUNDS):
+        ae = (
+            _neighbours(task.stepovers, point.ae, _EVEN_REACH)
+            if task.is_even
+            else _around(point.ae, span[2], wide, _FINE_STEPOVERS)
+        )
+        speeds, chips = _around(point.vc, span[0], task.speeds, _FINE), _around(point.chip, span[1], task.chips, _FINE)
+        grid = _Grid.of(task, ae, depths, (speeds, chips), floor)
+        values, _ = _scores(task, aim, floor, grid)
+        former = value
+        for place in np.argsort(-values, axis=None, kind="stable")[:_CANDIDATES]:
+            row, column = divmod(int(place), values.shape[1])
+            if values[row, column] <= value:
+                break
+            there = grid.point(row, column)
+            if not chatter or growth_of(task.at(there), there.ae, np.array([there.ap]))[0] < 0:
+                value, point = float(values[row, column]), there
+                break
+        # along a limit the way may be long: the grid shrinks only where it holds nothing better
+        if value <= former * (1 + _GAINED):
+            span = [size**_SHRINK for size in span]
+    return value, point
+
+
+def _spacing(ends: tuple[float, float], count: int) -> float:
+    """Ratio of neighbours on the first grid."""
+    return (ends[1] / ends[0]) ** (1.0 / (count - 1)) if ends[1] > ends[0] else 1.0
+
+
+def _around(centre: float, ratio: float, ends: tuple[float, float], count: int) -> Array:
+    if ratio <= 1.0 + 1e-12:
+        return np.array([centre])
+    return np.unique(np.clip(np.geomspace(centre / ratio, centre * ratio, count), *ends))
+
+
+def _neighbours(choices: Array, value: float, reach: int = 1) -> Array:
+    at = int(np.argmin(np.abs(choices - value)))
+    return choices[max(0, at - reach) : at + reach + 1]
+
+
+def _kept(task: Task, point: Point, floor: float, scatter: Array | None, chatter: bool) -> Optimum | None:
+    """The point drawn back until a whole turn of its own, finer than the grids, breaks no limit."""
+    for _ in range(_DRAWN_BACK):
+        found = judged(task, point, scatter, chatter=chatter)
+        if found.is_admissible:
+            return found if float(found.worth.q) >= floor * (1 - SHORT) else None
+        if not task.is_even and point.ae * _BACK >= task.stepovers[0]:
+            point = replace(point, ae=point.ae * _BACK)
+        elif point.chip * _BACK >= task.chips[0]:
+            point = replace(point, chip=point.chip * _BACK)
+        elif point.vc * _BACK >= task.speeds[0]:
+            point = replace(point, vc=point.vc * _BACK)
+        else:
+            return None
+    return None

@@ -1,0 +1,233 @@
+"""Is the set-up ready? The questions a careful colleague asks, in order of importance, each with its number."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from lesna.model import units
+from lesna.physics.structure.grip import CLAMPING_FRICTION
+from lesna.planning.cut.limits import LimitUse
+from lesna.planning.cut.result import Result
+
+Verdict = Literal["good", "look", "stop"]
+
+#: use of the grip from which a careful colleague speaks up
+_GRIP_LOOK = 0.6
+
+
+@dataclass(frozen=True)
+class Check:
+    """One line of the readiness list."""
+
+    title: str
+    verdict: Verdict
+    text: str
+
+
+Question = Callable[[Result, units.System], Check]
+_QUESTIONS: list[Question] = []
+
+
+def _question(ask: Question) -> Question:
+    _QUESTIONS.append(ask)
+    return ask
+
+
+def readiness_of(result: Result, system: units.System) -> tuple[Check, ...]:
+    """Every line of the list, in the units shown."""
+    return tuple(ask(result, system) for ask in _QUESTIONS)
+
+
+def _verdict(*limits: LimitUse | None) -> Verdict:
+    known = [limit for limit in limits if limit is not None]
+    if any(limit.is_broken for limit in known):
+        return "stop"
+    return "look" if any(limit.use > 0.9 for limit in known) else "good"
+
+
+def _limit(result: Result, id: str) -> LimitUse | None:
+    return next((entry for entry in result.limits if entry.rule.id == id), None)
+
+
+@_question
+def _parameters(result: Result, system: units.System) -> Check:
+    s, chip = result.state, result.setup.chip
+    verdict = _verdict(_limit(result, "chip_thickness_max"), _limit(result, "chip_thickness_min"))
+    span = (
+        f"{units.CHIP.text(chip.least, system)} to {units.CHIP.full(chip.most, system)} in the tables"
+        if chip.most is not None
+        else "no table to compare with"
+    )
+    return Check(
+        "Cutting parameters",
+        verdict,
+        f"hex {units.CHIP.full(s.hex, system)}, {span}; {units.SURFACE_SPEED.full(s.vc, system)}",
+    )
+
+
+@_question
+def _geometry(result: Result, system: units.System) -> Check:
+    tool, data = result.setup.parts.tool, result.setup.parts.data
+    limit = _limit(result, "chip_space")
+    verdict = _verdict(limit)
+    room = f"chip fills {limit.use:.0%} of a gullet" if limit else "gullet unknown"
+    feature = result.setup.parts.cut.feature
+    if feature and feature.kind == "pocket" and not tool.centre_cutting:
+        return Check("Tool geometry", "look", f"{tool.ZEFP} flutes, {room}; does not cut to its centre: ramp in")
+    if data is not None and data.recommended != "yes":
+        verdict = "stop" if data.recommended == "no" else "look"
+        return Check(
+            "Tool geometry", verdict, f"{tool.ZEFP} flutes; this cutting material is not for {data.group_name}"
+        )
+    return Check("Tool geometry", verdict, f"{tool.ZEFP} flutes, {room}")
+
+
+@_question
+def _holder(result: Result, system: units.System) -> Check:
+    holder, held = result.setup.parts.holder, result.setup.structure
+    if result.setup.parts.tool.kind == "face":
+        return Check("Holder and grip", "good", "arbor mounted: the drive keys carry the torque")
+    limit = _limit(result, "grip")
+    lock = "form lock" if held.is_locked else "friction only"
+    if limit is None:
+        return Check("Holder and grip", "look", f"{holder.name}: grip unknown, {lock}")
+    verdict: Verdict = "stop" if limit.is_broken else "look" if limit.use > _GRIP_LOOK else "good"
+    return Check(
+        "Holder and grip",
+        verdict,
+        f"{units.TORQUE.full(limit.value, system)} of {units.TORQUE.full(limit.limit, system)} at the peak "
+        f"({limit.use:.0%}), {lock}; pull-out {units.FORCE.full(result.state.pull_out, system)}",
+    )
+
+
+@_question
+def _reach(result: Result, system: units.System) -> Check:
+    tool, cut = result.setup.parts.tool, result.setup.parts.cut
+    slender = cut.stick_out_mm / tool.DC
+    depth = (cut.feature.depth_mm if cut.feature else None) or cut.ap_mm
+    spare = cut.stick_out_mm - depth
+    if spare < 0:
+        return Check(
+            "Stick-out",
+            "stop",
+            f"{units.DIMENSION.full(-spare, system)} too short for a feature "
+            f"{units.DIMENSION.full(depth, system)} deep: the holder meets the part",
+        )
+    verdict = _verdict(_limit(result, "deflection"), _limit(result, "tool_stress"))
+    if verdict == "good" and slender > 4:
+        verdict = "look"
+    step = "mm" if system == "metric" else "0.04 in"
+    return Check(
+        "Stick-out",
+        verdict,
+        f"{slender:.1f} x D, {units.DIMENSION.full(spare, system)} to spare; tip bends "
+        f"{units.SMALL.full(result.state.deflection, system)}, {result.stiffness_gain:.1%} less for each {step} shorter",
+    )
+
+
+@_question
+def _taper(result: Result, system: units.System) -> Check:
+    limit = _limit(result, "taper_bending")
+    machine = result.setup.parts.machine
+    if limit is None:
+        return Check("Taper", "look", f"{machine.taper or 'taper'}: allowed moment unknown")
+    return Check(
+        "Taper",
+        _verdict(limit),
+        f"{machine.taper}: {units.TORQUE.full(limit.value, system)} of {units.TORQUE.full(limit.limit, system)} bending",
+    )
+
+
+@_question
+def _runout(result: Result, system: units.System) -> Check:
+    tool, holder = result.setup.parts.tool, result.setup.parts.holder
+    if tool.runout_um is None:
+        usual = holder.runout_3xd_typ_um
+        more = f"; {units.SMALL.full(usual, system)} is usual in this holder at 3 x D" if usual is not None else ""
+        return Check("Runout", "look", f"not measured, computed as none{more}")
+    share = tool.runout_um / 1000.0 / max(result.state.hex, 1e-9)
+    verdict: Verdict = "stop" if result.overload > 1.0 else "look" if result.overload > 0.25 else "good"
+    return Check(
+        "Runout",
+        verdict,
+        f"{units.SMALL.full(tool.runout_um, system)} is {share:.0%} of the thickest chip: worst tooth "
+        f"{result.overload:+.0%}, {result.teeth_working} of {tool.ZEFP} teeth cut",
+    )
+
+
+@_question
+def _work(result: Result, system: units.System) -> Check:
+    limit, held = _limit(result, "part_clamping"), result.setup.structure
+    force = units.FORCE.full(result.state.fxy_peak, system)
+    if limit is None:
+        return Check("Work holding", "look", f"clamping force not given; peak side force {force}")
+    rapid = ""
+    if held.mass > 0 and held.acceleration > 0 and held.friction_force:
+        rapid = f"; rapids at {held.acceleration:g} m/s² take {held.mass * held.acceleration / held.friction_force:.0%}"
+    verdict: Verdict = "stop" if limit.is_broken else "look" if limit.use > 0.5 else "good"
+    return Check(
+        "Work holding",
+        verdict,
+        f"{force} at the peak of {units.FORCE.full(limit.limit, system)} that friction holds at "
+        f"{CLAMPING_FRICTION:g}{rapid}",
+    )
+
+
+@_question
+def _chatter(result: Result, system: units.System) -> Check:
+    chatter = result.chatter
+    even = (
+        result.setup.cutter.is_even
+        or result.setup.cutter.eccentricity > 0
+        and result.setup.parts.tool.pitch_deg is None
+    )
+    advice = "; unequal pitch would disturb it" if even and result.setup.shape.z > 2 else ""
+    if chatter is None:
+        return Check("Chatter", "look", "being computed")
+    if chatter.is_open:
+        return Check("Chatter", "good", "no chatter found within the tool's reach")
+    pitch = f" near {chatter.frequency:.0f} Hz" if chatter.frequency else ""
+    text = f"begins at ap {units.LENGTH.full(chatter.depth, system)}{pitch} ({chatter.method} method{advice})"
+    return Check("Chatter", _verdict(_limit(result, "stability")), text)
+
+
+@_question
+def _spindle(result: Result, system: units.System) -> Check:
+    s = result.state
+    power, torque = _limit(result, "spindle_power"), _limit(result, "spindle_torque")
+    return Check(
+        "Spindle",
+        _verdict(power, torque, _limit(result, "tool_rated_speed")),
+        f"{units.POWER.full(s.power_motor, system)} of {units.POWER.full(s.power_s1, system)} S1, "
+        f"{units.TORQUE.full(s.torque, system)} of {units.TORQUE.full(s.torque_s1, system)} at "
+        f"{units.SPINDLE_SPEED.full(s.n, system)}",
+    )
+
+
+@_question
+def _coolant(result: Result, system: units.System) -> Check:
+    cut, data = result.setup.parts.cut, result.setup.parts.data
+    grave = [
+        c
+        for c in result.cautions
+        if c.id in ("magnesium_fire", "titanium_fire", "welding", "coolant_avoid", "coolant_shock")
+    ]
+    if grave:
+        return Check("Coolant", "stop" if grave[0].severity == "danger" else "look", grave[0].text)
+    word = cut.coolant.replace("_", " ")
+    return Check("Coolant", "good", f"{word}; {data.coolant_reason}" if data and data.coolant_reason else word)
+
+
+@_question
+def _coating(result: Result, system: units.System) -> Check:
+    tool, data = result.setup.parts.tool, result.setup.parts.data
+    what = f"{tool.substrate.replace('_', '-')}, {'uncoated' if tool.coating == 'none' else tool.coating}"
+    if data is None:
+        return Check("Coating", "look", f"{what}: no starting data for this pair")
+    return Check(
+        "Coating",
+        "good" if data.recommended == "yes" else "look",
+        f"{what}, edge radius {units.SMALL.full(tool.edge_radius_um, system)}",
+    )

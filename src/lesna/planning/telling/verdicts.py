@@ -1,0 +1,182 @@
+"""Why a strategy wins or loses, in sentences a foreman would accept, and a comparison as plain data."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from lesna.model import units
+from lesna.planning.cut.limits import NEAR, OF_THE_EDGE
+from lesna.planning.schools.compare import Comparison, Lane, saving
+from lesna.planning.search.aims import AIMS, Aim
+
+#: what is not told apart
+_CLOSE = 0.03
+#: an advantage worth naming
+_TELLING = 1.15
+
+
+def verdict(comparison: Comparison, lane: Lane) -> str:
+    """One sentence on a lane: why it wins, by how much it loses and what holds it, or why it is not there.
+
+    Parameters
+    ----------
+    comparison : Comparison
+        All lanes.
+    lane : Lane
+        One of them.
+    """
+    if not lane.is_there:
+        return f"Not here: {lane.why_not}."
+    there = [other for other in comparison.lanes if other.is_there]
+    if lane is comparison.winner:
+        if len(there) == 1:
+            return f"The only one that holds every limit; {_stop(lane)}."
+        return f"Wins {_gap(comparison.aim, lane, there[1])} {there[1].strategy.short}: {_strength(lane, there[1])}."
+    best = comparison.winner
+    assert best is not None  # this lane is there
+    behind = best.score(comparison.aim) / lane.score(comparison.aim) - 1.0
+    head = "Close" if behind < _CLOSE else f"{_measure(comparison.aim, behind)} than {best.strategy.short}"
+    return f"{head[0].upper()}{head[1:]}: {_weakness(comparison.aim, lane, best)}."
+
+
+def _gap(aim: Aim, lane: Lane, second: Lane) -> str:
+    ahead = lane.score(aim) / second.score(aim) - 1.0
+    if ahead < _CLOSE:
+        return "by a little over"
+    words = {"time": "quicker", "cost": "cheaper", "life": "longer edge life", "unattended": "more minutes alone"}
+    share = 1.0 - 1.0 / (1.0 + ahead) if aim in ("time", "cost") else ahead
+    return f"with {share:.0%} {words[aim]} than" if aim in ("life", "unattended") else f"{share:.0%} {words[aim]} than"
+
+
+def _measure(aim: Aim, behind: float) -> str:
+    if aim == "time":
+        return f"{behind:.0%} slower"
+    if aim == "cost":
+        return f"{behind:.0%} dearer"
+    share = 1.0 - 1.0 / (1.0 + behind)
+    return f"{share:.0%} less edge life" if aim == "life" else f"{share:.0%} fewer minutes alone"
+
+
+def _strength(lane: Lane, second: Lane) -> str:
+    """The strongest advantage over another lane."""
+    system = lane.main.setup.parts.job.units
+    in_cut, other_cut = (sum(f.task.volume for _, f in one.stages) / one.cutting for one in (lane, second))
+    advantages = [
+        (in_cut / other_cut,
+         f"it cuts {units.REMOVAL.full(in_cut, system)} against {units.REMOVAL.full(other_cut, system)}"),
+        (second.linking / max(lane.linking, 1e-9), "it spends the least time moving without cutting"),
+        (lane.life / second.life, f"its edges last {lane.life / second.life:.1f} times as long"),
+        (second.side / lane.side, f"its side force stays at {units.FORCE.full(lane.side, system)}"),
+    ]  # fmt: skip
+    telling = [entry for entry in advantages if entry[0] > _TELLING]
+    best = max(telling or advantages, key=lambda entry: entry[0])
+    return f"{best[1]}; {_stop(lane)}"
+
+
+def _weakness(aim: Aim, lane: Lane, best: Lane) -> str:
+    """What costs a lane most against the winner."""
+    system = lane.main.setup.parts.job.units
+    if aim in ("life", "unattended"):
+        return f"its edges last {units.LONG_MINUTES.full(lane.life, system)}; {_stop(lane)}"
+    behind = {
+        "cutting": lane.cutting - best.cutting, "linking": lane.linking - lane.extra[0] - best.linking,
+        "changing": lane.changing - best.changing, "extra": lane.extra[0],
+    }  # fmt: skip
+    worst = max(behind, key=lambda part: behind[part])
+    if behind[worst] <= 0 and lane.cost is not None and best.cost is not None:
+        return f"it uses {lane.edges:.2f} edges a part against {best.edges:.2f}; {_stop(lane)}"
+    if worst == "extra":
+        return f"{lane.extra[1]} takes {units.clock(lane.extra[0])}"
+    if worst == "linking":
+        return f"{units.clock(lane.linking)} go on entries and moves that cut nothing; {_stop(lane)}"
+    if worst == "changing":
+        return f"worn edges cost {units.clock(lane.changing)}; {_stop(lane)}"
+    in_cut = sum(found.task.volume for _, found in lane.stages) / lane.cutting
+    if len(lane.stages) > 1:
+        spent = units.clock(float(lane.main.worth.cutting))
+        return f"{spent} in the cut for the {lane.main.task.label} alone; {_stop(lane)}"
+    return f"in the cut it removes {units.REMOVAL.full(in_cut, system)}; {_stop(lane)}"
+
+
+def _stop(lane: Lane) -> str:
+    """What ends the lane's main task."""
+    main, system = lane.main, lane.main.setup.parts.job.units
+    if lane.stop is not None:
+        deeper = main.point.ap < main.task.depths[-1] * (1 - 1e-6)
+        at = (
+            f"ap {units.LENGTH.full(main.point.ap, system)}"
+            if deeper
+            else f"ae {units.LENGTH.full(main.point.ae, system)}"
+        )
+        return f"{_ENDS.get(lane.stop.rule.id, lane.stop.rule.name.lower())} ends it at {at}"
+    entry = next((e for e in main.limits if e.rule.id not in OF_THE_EDGE), None)
+    if entry is not None and entry.use >= NEAR:
+        word = "over" if entry.rule.is_floor else "of"
+        value = entry.rule.quantity.text(entry.value, system)
+        return f"{entry.rule.name.lower()} holds it: {value} {word} {entry.rule.quantity.full(entry.limit, system)}"
+    return "the edge's own chip is the limit"
+
+
+#: limits as they are spoken of
+_ENDS = {"stability": "chatter", "chip_space": "room for the chips", "depth_available": "the flute length"}
+
+
+# ---------------------------------------------------------------- plain data
+
+
+def to_json(comparison: Comparison) -> dict[str, Any]:
+    """The object of the contract.
+
+    Parameters
+    ----------
+    comparison : Comparison
+        What is written.
+    """
+    winner = comparison.winner
+    found: dict[str, Any] = {
+        "lesna": 1,
+        "cut": comparison.job.cuts[comparison.index].name,
+        "aim": comparison.aim,
+        "aim_name": AIMS[comparison.aim],
+        "floor_q_cm3_min": comparison.floor or None,
+        "winner": winner.strategy.id if winner else None,
+        "strategies": [_lane(comparison, lane, rank) for rank, lane in enumerate(comparison.lanes, start=1)],
+        "today": None if comparison.today is None else _figures(comparison.today),
+        "front": [[float(q), float(life)] for q, life in comparison.front],
+    }
+    gain = saving(comparison, winner) if winner else None
+    found["batch"] = None if gain is None else {
+        "parts": comparison.job.batch.parts, "minutes_saved": gain.minutes, "edges_saved": gain.edges,
+        "edges_now": gain.edges_now, "money_saved": gain.money,
+    }  # fmt: skip
+    return found
+
+
+def _lane(comparison: Comparison, lane: Lane, rank: int) -> dict[str, Any]:
+    data: dict[str, Any] = {
+        "id": lane.strategy.id, "name": lane.strategy.name, "suits": lane.is_there,
+        "rank": rank if lane.is_there else None, "reason": verdict(comparison, lane), "when": lane.strategy.when,
+        "why_not": lane.why_not or None,
+    }  # fmt: skip
+    return data | (_figures(lane) if lane.is_there else {})
+
+
+def _figures(lane: Lane) -> dict[str, Any]:
+    return {
+        "time_per_part_min": lane.minutes, "cut_min": lane.cutting, "link_min": lane.linking,
+        "change_min": lane.changing, "q_mean_cm3_min": lane.q, "life_min": lane.life, "safe_life_min": lane.safe,
+        "alone_min": lane.alone, "edges_per_part": lane.edges, "cost_per_part": lane.cost, "side_force_n": lane.side,
+        "axial_force_n": lane.axial, "edge_used": lane.wear_spread, "note": lane.note or None, "besides": lane.extra[1] or None,
+        "stages": [
+            {
+                "label": found.task.label, "strategy": stage.strategy, "tool": found.setup.parts.tool.id or None,
+                "ae_mm": found.point.ae, "ap_mm": found.point.ap, "levels": found.levels,
+                "vc_m_min": found.state.vc, "n_rpm": found.state.n,
+                "fz_mm": found.state.fz, "hex_mm": found.state.hex, "vf_mm_min": found.state.vf,
+                "q_cm3_min": found.state.q,
+                "limited_by": [entry.rule.id for entry in found.limits if entry.use >= NEAR],
+                "limits": [{"id": entry.rule.id, "use": entry.use} for entry in found.limits],
+            }
+            for stage, found in lane.stages
+        ],
+    }  # fmt: skip

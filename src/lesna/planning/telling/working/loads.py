@@ -1,0 +1,179 @@
+"""Power, forces, and what bends under them."""
+
+from __future__ import annotations
+
+from lesna.model import units
+from lesna.planning.cut.result import Result
+from lesna.planning.telling.working.entries import (
+    TRIALS,
+    TYPED,
+    Input,
+    Where,
+    Working,
+    ap_in,
+    engagement_in,
+    explains,
+    fz_in,
+    hm_in,
+    machine_row,
+    material_row,
+    n_in,
+    tool_row,
+)
+
+
+@explains("power_motor")
+def _motor(result: Result, where: Where) -> Working:
+    s, drive = result.state, result.setup.drive
+    origin = machine_row(result, where)
+    return Working(
+        "Motor",
+        s.power_motor,
+        units.POWER,
+        "P = Pc/η + idle(n), with Pc = 2π n T / 60000",
+        (
+            Input("T", "mean torque", s.torque, units.TORQUE, "see Torque"),
+            n_in(result),
+            Input("Pc", "power at the edge", s.power_cut, units.POWER, "2π n T / 60000"),
+            Input("η", "drive efficiency", drive.efficiency, units.RATIO, origin),
+            Input("idle", "idle power at n", float(drive.idle(s.n)), units.POWER, origin),
+        ),
+        "docs/physics.md section 6",
+        "The load meter of the machine.",
+    )
+
+
+@explains("kc")
+def _specific(result: Result, where: Where) -> Working:
+    law, m = result.setup.law, result.setup.parts.material
+    origin = material_row(result, where)
+    corrected = "hardness, rake and wear corrections included"
+    if law.is_linear:
+        inputs = (
+            hm_in(result),
+            Input("Ktc", corrected, float(law.linear[0, 0]), units.STRESS, origin),
+            Input("Kte", "edge coefficient, N/mm", float(law.linear[0, 1]), units.PLAIN, origin),
+        )
+        formula = "kc = Ktc + Kte / hm"
+    else:
+        inputs = (
+            hm_in(result),
+            Input("kc11", f"specific force at 1 mm, {corrected}", float(law.kienzle[0]), units.STRESS,
+                  f"{origin}; {tool_row(result, where)}"),
+            Input("mc", "exponent", law.mc, units.RATIO, origin),
+        )  # fmt: skip
+        formula = "kc = kc11 hm^-mc; below 0.02 mm the tangent of the curve"
+    return Working(
+        "Specific force",
+        result.state.kc,
+        units.STRESS,
+        formula,
+        inputs,
+        f"Kienzle 1952; {m.source_note or 'coefficients as given'}",
+        TRIALS,
+    )
+
+
+def law_inputs(result: Result, where: Where) -> tuple[Input, ...]:
+    """What every figure of the force model starts from."""
+    law, cutter = result.setup.law, result.setup.cutter
+    origin = material_row(result, where)
+    coefficients = law.linear[:, 0] if law.is_linear else law.kienzle
+    first = float(coefficients[0]) or 1.0
+    return (
+        Input("kc", "specific force at hm", result.state.kc, units.STRESS, "see Specific force"),
+        Input("kr", "radial over tangential", float(coefficients[1]) / first, units.RATIO, origin),
+        Input("ka", "axial over tangential at this helix", float(coefficients[2]) / first, units.RATIO, origin),
+        Input("e", "eccentricity, half the runout", 1000.0 * cutter.eccentricity, units.SMALL, tool_row(result, where)),
+        engagement_in(result),
+        ap_in(result),
+    )
+
+
+_TURN = "one turn in 720 steps, the edge in slices; each tooth cuts what the teeth before it have left"
+_TURN_SOURCE = "Altintas 2012, ch. 2; docs/physics.md section 5"
+
+
+@explains("torque")
+def _torque(result: Result, where: Where) -> Working:
+    return Working("Torque", result.state.torque, units.TORQUE, f"mean of Σ dFt r over {_TURN}",
+                   law_inputs(result, where), _TURN_SOURCE, TRIALS)  # fmt: skip
+
+
+@explains("torque_peak")
+def _torque_peak(result: Result, where: Where) -> Working:
+    return Working("Peak torque", result.state.torque_peak, units.TORQUE, f"greatest Σ dFt r over {_TURN}",
+                   law_inputs(result, where), _TURN_SOURCE, TRIALS)  # fmt: skip
+
+
+@explains("fxy")
+def _force(result: Result, where: Where) -> Working:
+    return Working("Mean side force", result.fxy_mean, units.FORCE, f"mean of √(Fx² + Fy²) over {_TURN}",
+                   law_inputs(result, where), _TURN_SOURCE, TRIALS)  # fmt: skip
+
+
+@explains("fxy_peak")
+def _force_peak(result: Result, where: Where) -> Working:
+    return Working("Peak side force", result.state.fxy_peak, units.FORCE, f"greatest √(Fx² + Fy²) over {_TURN}",
+                   law_inputs(result, where), _TURN_SOURCE, TRIALS)  # fmt: skip
+
+
+@explains("ripple")
+def _ripple(result: Result, where: Where) -> Working:
+    return Working(
+        "Ripple", result.ripple, units.RATIO, "(greatest - least) / mean of the side force over a turn",
+        (Input("peak", "side force", result.state.fxy_peak, units.FORCE, "see Peak side force"),
+         Input("mean", "side force", result.fxy_mean, units.FORCE, "see Mean side force"),
+         Input("pax", "constant-force depth", result.constant_force_depth, units.LENGTH, "see Constant-force depth")),
+        _TURN_SOURCE, "A depth at a multiple of the constant-force depth.",
+    )  # fmt: skip
+
+
+@explains("pull_out")
+def _pull_out(result: Result, where: Where) -> Working:
+    return Working("Pull-out", float(result.state.pull_out), units.FORCE, f"greatest -Fz over {_TURN}",
+                   law_inputs(result, where), _TURN_SOURCE, "A form lock, or less helix.")  # fmt: skip
+
+
+@explains("overload")
+def _overload(result: Result, where: Where) -> Working:
+    return Working(
+        "Worst tooth", result.overload, units.RATIO, "thickest chip of the worst tooth over that of an even cutter, less 1",
+        (Input("TIR", "runout", result.setup.parts.tool.runout_um, units.SMALL, tool_row(result, where)), fz_in(result),
+         Input("hex", "thickest chip of an even cutter", result.state.hex, units.CHIP, "see Thickest chip")),
+        "docs/physics.md section 10", "The runout as measured at the edge.",
+    )  # fmt: skip
+
+
+@explains("deflection_tip")
+def _deflection(result: Result, where: Where) -> Working:
+    return _bending(result, where, "Tip deflection", result.state.deflection)
+
+
+@explains("wall_error")
+def _wall(result: Result, where: Where) -> Working:
+    return Working(
+        "Wall error", result.wall_error, units.SMALL,
+        "deflection normal to the wall when the tooth that makes it passes; plus leaves material",
+        (Input("δ", "tip deflection at the peak", result.state.deflection, units.SMALL, "see Tip deflection"),),
+        "docs/physics.md section 7", "Measure the wall.",
+    )  # fmt: skip
+
+
+def _bending(result: Result, where: Where, title: str, value: float) -> Working:
+    bar, state = result.setup.structure.beam, result.state
+    holder = result.setup.parts.holder
+    return Working(
+        title, value, units.SMALL,
+        "peak side force × compliance of a stepped Timoshenko beam on the springs of seat, holder and spindle nose",
+        (
+            Input("F", "peak side force", state.fxy_peak, units.FORCE, "see Peak side force"),
+            Input("zF", "height it acts at", state.height, units.LENGTH, "mean of the tangential force"),
+            Input("LPR", "stick-out", bar.length, units.DIMENSION, TYPED),
+            Input("deq", "diameter that bends like the flutes", float(bar.diameters[0]), units.DIMENSION,
+                  tool_row(result, where)),
+            Input("δ/F", "tip compliance, µm per 1000 N", 1e6 * float(bar.compliance(0.0, 0.0)), units.PLAIN,
+                  where("holders", holder.id) or "holder of this cut"),
+        ),
+        "docs/physics.md section 7; docs/decisions/0008-structure.md", "A stiffness measured at the tip.",
+    )  # fmt: skip

@@ -1,0 +1,143 @@
+"""Time, edge life and cost of a part."""
+
+from __future__ import annotations
+
+from lesna.model import units
+from lesna.planning.cut.economy import Economy
+from lesna.planning.cut.result import Result
+from lesna.planning.telling.working.entries import TRIALS, TYPED, Input, Where, Working, data_row, explains, tool_row
+
+
+@explains("time")
+def _time(result: Result, where: Where) -> Working:
+    feature = result.setup.parts.cut.feature
+    sizes = (
+        ()
+        if feature is None
+        else (
+            Input("L", "length of the feature", feature.length_mm, units.LENGTH, TYPED),
+            Input("W", "width", feature.width_mm, units.LENGTH, TYPED),
+            Input("H", "depth", feature.depth_mm, units.LENGTH, TYPED),
+        )
+    )
+    return Working(
+        "In the cut",
+        result.cut_time,
+        units.MINUTES,
+        "t = volume of the feature / Q, without entries and links",
+        (*sizes, Input("Q", "removal rate", result.state.q, units.REMOVAL, "see Removal")),
+        "docs/physics.md section 15",
+        "The path's own time where a path exists; a stopwatch.",
+    )
+
+
+def economy_known(result: Result) -> Economy:
+    """The economy of a cut whose life is known."""
+    assert result.economy is not None  # entries below first ask `_unknown_life`
+    return result.economy
+
+
+def _unknown_life(title: str, quantity: units.Quantity) -> Working:
+    return Working(
+        title, None, quantity, "the tables know no life for this edge in this material", (), "cutting data", TRIALS
+    )
+
+
+@explains("life")
+def _life(result: Result, where: Where) -> Working:
+    if result.economy is None:
+        return _unknown_life("Edge life", units.MINUTES)
+    e, data, origin = economy_known(result), result.setup.parts.data, data_row(result, where)
+    return Working(
+        "Edge life",
+        e.life,
+        units.MINUTES,
+        "T = Tref (vc / (Kv vref))^(-1/n) (hex/hexref)^(-a/n) c, median, to VB 0.3 mm"
+        + ("" if e.is_valid else "; the chip is outside the range in which this holds"),
+        (
+            Input("vc", "surface speed", result.state.vc, units.SURFACE_SPEED, "see Spindle"),
+            Input(
+                "Kv",
+                "equal-temperature factor of this engagement, an index",
+                e.kv,
+                units.RATIO,
+                "physics.md section 12",
+            ),
+            Input("vref", "reference speed", e.vc_ref, units.SURFACE_SPEED, origin),
+            Input("hexref", "reference chip", e.hex_ref, units.CHIP, origin),
+            Input("Tref", "life at the references", data.ref_life_min if data else None, units.MINUTES, origin),
+            Input("n", "Taylor exponent of speed", e.taylor_n, units.RATIO, origin),
+            Input("a", "exponent of the chip", data.taylor_feed_exp if data else None, units.RATIO, origin),
+            Input("c", "cooling medium", e.coolant_factor, units.RATIO, "its place in the table's ranking"),
+        ),
+        "Taylor 1907, extended; ISO 8688-2; docs/physics.md section 13",
+        "The shop's own edges: measured life comes first, expect a factor of two.",
+    )
+
+
+@explains("safe_life")
+def _safe(result: Result, where: Where) -> Working:
+    if result.economy is None:
+        return _unknown_life("Safe alone", units.MINUTES)
+    e = economy_known(result)
+    return Working(
+        "Safe alone",
+        e.safe_life,
+        units.MINUTES,
+        "minutes that 95 % of edges outlive: T (ln(1/0.95) / ln 2)^(1/3.5)",
+        (
+            Input("T", "median life", e.life, units.MINUTES, "see Edge life"),
+            Input("N", "parts until the change", e.change_after, units.COUNT, "whole parts within these minutes"),
+        ),
+        "Weibull scatter, shape 3.5; docs/physics.md section 13",
+        TRIALS,
+    )
+
+
+@explains("part_time")
+def _part_time(result: Result, where: Where) -> Working:
+    if result.economy is None:
+        return _unknown_life("Part", units.MINUTES)
+    e = economy_known(result)
+    return Working(
+        "Part",
+        e.time_per_part,
+        units.MINUTES,
+        "time in the cut + edges used x time to change one; links and entries not yet",
+        (
+            Input("t", "in the cut", result.cut_time, units.MINUTES, "see In the cut"),
+            Input("edges", "edges a part", e.edges_per_part, units.PLAIN, "time in the cut / edge life"),
+            Input(
+                "change",
+                "time to change an edge",
+                e.change_time,
+                units.MINUTES,
+                "batch, or 1 minute where it names none",
+            ),
+        ),
+        "docs/physics.md section 13",
+        "A stopwatch.",
+    )
+
+
+@explains("cost")
+def _cost(result: Result, where: Where) -> Working:
+    if result.economy is None:
+        return _unknown_life("Cost", units.MONEY)
+    e = economy_known(result)
+    return Working(
+        "Cost",
+        e.cost_per_part,
+        units.MONEY,
+        "time of the part x rate + edges used x cost of an edge",
+        (
+            Input("t", "time of the part", e.time_per_part, units.MINUTES, "see Part"),
+            Input("rate", "machine rate a minute", e.rate, units.MONEY, "batch, or the machine's own"),
+            Input("edges", "edges a part", e.edges_per_part, units.PLAIN, "time in the cut / edge life"),
+            Input("C edge", "cost of an edge", e.edge_cost, units.MONEY, tool_row(result, where)),
+            Input("vc cheap", "cheapest speed", e.vc_cheapest, units.SURFACE_SPEED, "Gilbert 1950"),
+            Input("vc quick", "quickest speed", e.vc_quickest, units.SURFACE_SPEED, "Gilbert 1950"),
+        ),
+        "docs/physics.md section 13",
+        "The shop's own calculation.",
+    )

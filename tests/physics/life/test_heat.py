@@ -1,0 +1,31 @@
+"""The equal-temperature factor against the page's values and the formula written out."""
+
+import math
+import unittest
+
+import numpy as np
+
+from lesna.physics.life import heat
+
+
+class EqualTemperature(unittest.TestCase):
+    def test_values_of_the_page(self) -> None:
+        # physics.md section 12: 1.153, 1.415, 1.708 with mc = 0.25
+        for x, expected in ((0.25, 1.153), (0.10, 1.415), (0.05, 1.708), (0.5, 1.0)):
+            self.assertAlmostEqual(float(heat.equal_temperature_factor(x, 0.25)), expected, places=3)
+
+    def test_written_out(self) -> None:
+        def rise(x: float, mc: float) -> float:
+            phi = math.acos(1 - 2 * x)
+            hm = 2 * x / phi / math.sin(min(phi, math.pi / 2))  # for hex = 1
+            return hm**-mc * hm ** (1 / 3) * (1 - math.exp(-math.sqrt(20 * phi / math.pi)))
+
+        for x in (0.03, 0.3, 0.8):
+            for mc in (0.0, 0.18, 0.29):
+                expected = (rise(0.5, mc) / rise(x, mc)) ** 3
+                self.assertAlmostEqual(float(heat.equal_temperature_factor(x, mc)), expected, places=12)
+
+    def test_thinner_runs_faster_and_slots_slower(self) -> None:
+        factors = heat.equal_temperature_factor(np.array([0.02, 0.1, 0.3, 0.5, 1.0]), 0.25)
+        self.assertTrue((np.diff(factors) < 0).all())
+        self.assertLess(factors[-1], 1.0)

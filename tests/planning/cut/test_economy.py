@@ -1,0 +1,86 @@
+"""Life, time and cost of a part from the tables, the batch and the prices."""
+
+import math
+import unittest
+
+import numpy as np
+
+from lesna.planning.cut.economy import coolant_factor, edge_cost_of, over_speed
+from lesna.planning.cut.starting import starting_values
+from tests.support import LIBRARY, result
+
+SHELF = {"kind": "shelf", "length_mm": 200.0, "width_mm": 24.0, "depth_mm": 12.0}
+BATCH = {"batch": {"parts": 10, "machine_rate_per_h": 90.0, "tool_change_min": 0.5}}
+PRICED = {"feature": SHELF, "job": BATCH, "tool": {"price": 60.0, "edges": 3}}
+
+
+class OfACut(unittest.TestCase):
+    def test_at_the_reference_it_lives_as_long_as_the_table_says(self) -> None:
+        chip = 0.038 * 1.2**0.85
+        e = result(ae_mm=6.0, vc_m_min=92.0, hex_mm=chip).economy
+        assert e is not None
+        self.assertAlmostEqual(e.life, 45.0)
+        self.assertAlmostEqual(e.kv, 1.0)
+
+    def test_by_hand(self) -> None:
+        r = result(**PRICED)
+        e, s = r.economy, r.state
+        assert e is not None and r.cut_time is not None and e.edges_per_part is not None
+        self.assertAlmostEqual(r.cut_time, 200 * 24 * 12 / 1000 / s.q)
+        self.assertAlmostEqual(e.edges_per_part, r.cut_time / e.life)
+        self.assertAlmostEqual(e.time_per_part or 0, r.cut_time + 0.5 * e.edges_per_part)
+        self.assertAlmostEqual(e.cost_per_part or 0, (e.time_per_part or 0) * 1.5 + e.edges_per_part * 20.0)
+        self.assertAlmostEqual(e.volume_per_edge, s.q * e.life)
+        self.assertEqual(e.change_after, math.floor(e.safe_life / r.cut_time))
+
+    def test_the_economic_speeds_are_the_least_of_the_curves(self) -> None:
+        r = result(**PRICED)
+        e = r.economy
+        assert e is not None and r.cut_time is not None
+        vc = np.linspace(30.0, 1500.0, 100_001)
+        curve = over_speed(e, r.state, r.cut_time, vc)
+        assert curve.cost is not None
+        self.assertAlmostEqual(vc[np.argmin(curve.cost)], e.vc_cheapest or 0, delta=0.1)
+        self.assertAlmostEqual(vc[np.argmin(curve.time)], e.vc_quickest or 0, delta=0.1)
+        here = over_speed(e, r.state, r.cut_time, np.array([r.state.vc]))
+        self.assertAlmostEqual(float(here.time[0]), e.time_per_part or 0)
+        assert here.cost is not None
+        self.assertAlmostEqual(float(here.cost[0]), e.cost_per_part or 0)
+
+    def test_what_is_not_known_is_not_made_up(self) -> None:
+        e = result().economy
+        assert e is not None
+        self.assertEqual((e.time_per_part, e.cost_per_part, e.change_after), (None, None, None))
+        self.assertIsNone(result(job={"workpiece": {"material": {"kc11_n_mm2": 1800.0, "mc": 0.25}}}).economy)
+        self.assertIsNone(
+            result(job={"workpiece": {"material": {"kc11_n_mm2": 1800.0, "mc": 0.25}}}).to_json()["life_min"]
+        )
+
+    def test_outside_the_chip_range_the_life_is_flagged(self) -> None:
+        for chip, valid in ((0.04, True), (0.004, False), (0.09, False)):
+            e = result(hex_mm=chip).economy
+            assert e is not None
+            self.assertEqual(e.is_valid, valid)
+
+    def test_coolant_ranks(self) -> None:
+        factors = [coolant_factor(result(coolant=c).setup.parts) for c in ("air", "mist", "dry", "through", "flood")]
+        self.assertEqual(factors, sorted(factors, reverse=True))
+        titanium = result(coolant="dry", job={"workpiece": {"material": "ti-6al-4v-a"}}).setup.parts
+        self.assertEqual(coolant_factor(titanium), 0.5)
+
+    def test_inserts_cost_by_the_set(self) -> None:
+        tool = {"insert_count": 4, "insert_cost_cu": 9.0, "edges_per_insert": 2, "price": 200.0}
+        self.assertEqual(edge_cost_of(result(tool=tool).setup.parts), 18.0)
+        self.assertIsNone(edge_cost_of(result().setup.parts))
+
+
+class StartingSpeed(unittest.TestCase):
+    def test_one_factor_or_the_other_never_both(self) -> None:
+        tool, material = LIBRARY.tools["sq-d12-z4"], LIBRARY.materials["42crmo4-qt30"]
+        found = {share: starting_values(tool, material, "light_radial", LIBRARY, heat_share=share)
+                 for share in ("table", "none", "half", "full")}  # fmt: skip
+        speeds = {share: start.vc for share, start in found.items() if start is not None}
+        self.assertAlmostEqual(speeds["none"], 92.0)
+        self.assertAlmostEqual(speeds["table"], 92.0 * 1.45)
+        self.assertAlmostEqual(speeds["half"] - 92.0, (speeds["full"] - 92.0) / 2)
+        self.assertGreater(speeds["full"], 92.0 * 1.3)

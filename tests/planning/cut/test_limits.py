@@ -1,0 +1,87 @@
+"""Each limit: value, limit, unit and whether it applies."""
+
+import unittest
+
+from lesna.planning.cut.limits import BY_ID, RULES
+from tests.support import result, setup
+
+CONTRACT = {"spindle_speed", "spindle_power", "spindle_torque", "machine_feed", "tool_rated_speed", "chip_thickness_max",
+            "chip_thickness_min", "deflection", "tool_stress", "tool_torsion", "grip", "taper_bending", "stability",
+            "chip_space", "depth_available", "part_clamping"}  # fmt: skip
+
+
+def entry(id: str, **changes: object):  # type: ignore[no-untyped-def]
+    return next((limit for limit in result(**changes).limits if limit.rule.id == id), None)
+
+
+class Limits(unittest.TestCase):
+    def test_ids_are_the_contracts(self) -> None:
+        self.assertLessEqual({rule.id for rule in RULES}, CONTRACT)
+        self.assertEqual(len(BY_ID), len(RULES))
+
+    def test_the_most_used_is_first_and_named(self) -> None:
+        r = result()
+        uses = [limit.use for limit in r.limits]
+        self.assertEqual(uses, sorted(uses, reverse=True))
+        self.assertEqual(r.limited_by, r.limits[0])
+
+    def test_values_and_limits(self) -> None:
+        cases = (
+            ("spindle_speed", {"n_rpm": 6000.0, "vc_m_min": None}, 6000.0, 12000.0),
+            ("depth_available", {}, 12.0, 26.0),
+            ("chip_thickness_max", {}, 0.04, 0.05 * 1.2**0.85),
+            ("tool_rated_speed", {"tool": {"rated_rpm": 9000.0}, "n_rpm": 6000.0, "vc_m_min": None}, 6000.0, 9000.0),
+            ("machine_feed", {"hex_mm": None, "fz_mm": 0.1, "n_rpm": 5000.0, "vc_m_min": None}, 2000.0, 16000.0),
+        )  # fmt: skip
+        for id, changes, value, limit in cases:
+            with self.subTest(id=id):
+                found = entry(id, **changes)
+                self.assertAlmostEqual(found.value, value)
+                self.assertAlmostEqual(found.limit, limit)
+                self.assertAlmostEqual(found.use, value / limit)
+
+    def test_a_floor_is_used_the_other_way_round(self) -> None:
+        found = entry("chip_thickness_min", hex_mm=0.016)
+        self.assertAlmostEqual(found.limit, 0.008)  # the table's rubbing limit
+        self.assertAlmostEqual(found.use, 0.5)
+
+    def test_a_blunt_edge_needs_a_thicker_chip(self) -> None:
+        self.assertAlmostEqual(entry("chip_thickness_min", tool={"edge_radius_um": 40.0}).limit, 3.0 * 4 / 1000)
+
+    def test_the_slower_of_tool_and_holder_is_the_rated_speed(self) -> None:
+        self.assertEqual(entry("tool_rated_speed", tool={"rated_rpm": 40000.0}).limit, 30000.0)
+
+    def test_a_corner_limits_the_feed_to_a_third_of_its_radius(self) -> None:
+        tool = {"kind": "corner_radius", "RE": 0.5}
+        found = entry("chip_thickness_max", tool=tool, hex_mm=None, fz_mm=0.35, ae_mm=1.2)
+        self.assertAlmostEqual(found.use, max(0.35 * 0.6 / (0.05 * 1.2**0.85), 0.35 / 0.175))
+        self.assertAlmostEqual(entry("chip_thickness_max", tool=tool, hex_mm=None, fz_mm=0.09, ae_mm=12.0).use,
+                               0.09 / (0.05 * 1.2**0.85))  # fmt: skip
+
+    def test_limits_without_data_do_not_apply(self) -> None:
+        job = {
+            "workpiece": {"material": {"kc11_n_mm2": 1800.0, "mc": 0.25}},
+            "machine": {"rpm_max": 8000.0, "power_s1_kw": 9.0},
+        }
+        ids = {limit.rule.id for limit in result(job=job).limits}
+        self.assertFalse(ids & {"chip_thickness_max", "chip_thickness_min", "machine_feed"})
+        self.assertLessEqual({"spindle_power", "spindle_torque", "depth_available"}, ids)
+
+    def test_a_cap_does_not_break_a_cut_but_an_excess_does(self) -> None:
+        capped = result(vc_m_min=600.0, hex_mm=0.02)
+        speed = next(limit for limit in capped.limits if limit.rule.id == "spindle_speed")
+        self.assertTrue(speed.is_exceeded and not speed.is_broken)
+        self.assertEqual(capped.standing, "at the limit")
+        self.assertEqual(result(hex_mm=0.09).standing, "over")
+        self.assertEqual(result().standing, "fits")
+
+    def test_chip_space_counts_closed_slots(self) -> None:
+        feature = {"kind": "slot", "length_mm": 90.0, "width_mm": 12.0, "depth_mm": 20.0}
+        closed = entry("chip_space", coolant="flood", ae_mm=12.0, feature=feature)
+        blown = entry("chip_space", coolant="air", ae_mm=12.0, feature=feature)
+        self.assertAlmostEqual(closed.use / blown.use, 1.5)
+
+    def test_default_gullet(self) -> None:
+        self.assertAlmostEqual(
+            setup(tool={"core_dia_ratio": 0.6}).gullet, 3.14159265 / 4 * 144 * 0.64 * 0.25 / 4, places=6
+        )

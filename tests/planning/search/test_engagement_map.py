@@ -1,0 +1,91 @@
+"""The map and the best point on it."""
+
+import unittest
+
+import numpy as np
+
+from lesna.planning.cut import limits
+from lesna.planning.cut.solve import solve, solve_one
+from lesna.planning.cut.windows import window_of
+from lesna.planning.search.engagement_map import map_of
+from tests.support import LIBRARY, setup
+
+
+class Map(unittest.TestCase):
+    def test_axes_cover_the_tool(self) -> None:
+        m = map_of(setup(), 24, 12)
+        self.assertEqual(m.q.shape, (12, 24))
+        self.assertAlmostEqual(m.ae[-1], 12.0)
+        self.assertAlmostEqual(m.ap[-1], 36.0)
+        self.assertTrue((np.diff(m.ae) > 0).all() and (np.diff(m.ap) > 0).all())
+
+    def test_stick_out_limits_the_depth_drawn(self) -> None:
+        self.assertAlmostEqual(map_of(setup(stick_out_mm=30.0), 4, 4).ap[-1], 30.0)
+
+    def test_inside_is_where_no_limit_is_broken(self) -> None:
+        m = map_of(setup(), 40, 40)
+        worst = np.maximum.reduce([use for key, use in m.uses.items() if not limits.BY_ID[key].is_capped])
+        np.testing.assert_array_equal(m.inside, worst <= 1 + 1e-9)
+        self.assertTrue(m.inside.any() and not m.inside.all())
+
+    def test_the_cut_itself_does_not_move_the_map(self) -> None:
+        a, b = map_of(setup(), 8, 8), map_of(setup(ae_mm=5.0, ap_mm=3.0), 8, 8)
+        np.testing.assert_array_equal(a.q, b.q)
+
+
+class Best(unittest.TestCase):
+    SETUPS = ({}, {"job": {"machine": "vmc30-10k"}}, {"hex_mm": 0.03, "strategy": "heavy_radial"},
+              {"tool": {"kind": "corner_radius", "RE": 1.0, "ZEFP": 5}}, {"vc_m_min": 500.0})  # fmt: skip
+
+    def test_best_matches_a_dense_search_and_breaks_nothing(self) -> None:
+        for changes in self.SETUPS:
+            s = setup(**changes)
+            best = map_of(s, 8, 8).best
+            assert best is not None
+            state = solve(s, np.linspace(0.1, 12, 300), np.linspace(0.1, 36, 300))
+            dense = float(state.q[limits.admissible(limits.uses_over(s, state))].max())
+            with self.subTest(changes=changes):
+                self.assertGreater(best.q, 0.99 * dense)
+                at, _ = solve_one(s, best.ae, best.ap)
+                self.assertFalse(any(entry.is_broken for entry in limits.limits_of(s, at)))
+                self.assertAlmostEqual(at.q, best.q)
+
+    def test_the_same_answer_every_time(self) -> None:
+        self.assertEqual(map_of(setup(), 8, 8).best, map_of(setup(), 8, 8).best)
+
+    def test_the_school_keeps_to_its_window(self) -> None:
+        m = map_of(setup(), 8, 8)
+        window, best = m.window, m.best_in_school
+        assert window is not None and best is not None
+        self.assertLessEqual(best.ae, window.ae_max + 1e-9)
+        self.assertLessEqual(best.ap, window.ap_max + 1e-9)
+        self.assertGreaterEqual(best.ae, window.ae_min - 1e-9)
+
+    def test_locks_hold(self) -> None:
+        best = map_of(setup(locks=["ae_mm"]), 8, 8).best_in_school
+        assert best is not None
+        self.assertEqual(best.ae, 1.2)
+        best = map_of(setup(locks=["ap_mm"]), 8, 8).best_in_school
+        assert best is not None
+        self.assertEqual(best.ap, 12.0)
+
+    def test_none_where_everything_is_over(self) -> None:
+        m = map_of(setup(hex_mm=0.5), 8, 8)
+        self.assertIsNone(m.best)
+        self.assertFalse(m.inside.any())
+
+
+class Windows(unittest.TestCase):
+    def test_windows_come_from_the_table_and_stop_at_the_flutes(self) -> None:
+        tool = LIBRARY.tools["sq-d10-z4"]
+        data = LIBRARY.cutting_data[("p-tool-prehard", "carbide-coated-altin")]
+        light = window_of("light_radial", data, tool)
+        assert light is not None
+        self.assertAlmostEqual(light.ae_max, 1.2)
+        self.assertEqual(light.ap_max, tool.APMX)
+        self.assertAlmostEqual(light.vc_factor, 1.45)
+        slot = window_of("full_slot", data, tool)
+        assert slot is not None
+        self.assertEqual((slot.ae_min, slot.ae_max), (10.0, 10.0))
+        self.assertIsNone(window_of("surface", data, tool))
+        self.assertIsNone(window_of("light_radial", None, tool))

@@ -1,0 +1,104 @@
+"""The search over stepover, depth, speed and chip: as good as a dense one, never over a limit, always the same."""
+
+import random
+import unittest
+from typing import Any
+
+import numpy as np
+
+from lesna.model.resolve import parts_of
+from lesna.planning.cut import limits
+from lesna.planning.cut.setup import setup_of
+from lesna.planning.schools.compare import case_of
+from lesna.planning.schools.strategies import REGISTRY
+from lesna.planning.search import optimum
+from lesna.planning.search.optimum import Point, Task, best_of, judged
+from tests.support import LIBRARY, job
+
+AIMS = ("time", "cost", "life", "unattended")
+
+
+def random_task(seed: int) -> tuple[Task, Any]:
+    """A task of a random school on a random set-up."""
+    chance = random.Random(seed)
+    diameter = chance.choice([8.0, 10.0, 12.0, 16.0])
+    corner = chance.choice([0.0, 0.0, 1.0])
+    tool = {
+        "kind": "corner_radius" if corner else "square", "RE": corner, "DC": diameter, "ZEFP": chance.choice([3, 4, 5]),
+        "APMX": 2.2 * diameter, "LU": 3.0 * diameter, "runout_um": chance.choice([0.0, 8.0]),
+        "price": chance.uniform(30, 90),
+    }  # fmt: skip
+    feature = {
+        "kind": chance.choice(["pocket", "slot", "shelf"]), "length_mm": chance.uniform(80, 160),
+        "width_mm": chance.uniform(2.5, 5) * diameter, "depth_mm": chance.uniform(0.8, 2.0) * diameter,
+        "corner_radius_mm": 8.0,
+    }  # fmt: skip
+    piece = {"material": chance.choice(["42crmo4-qt30", "en-gjs-700-2", "x5crni18-10"])}
+    document = job(
+        job={"workpiece": piece, "batch": {"parts": 10, "machine_rate_per_h": 70.0, "tool_change_min": 0.5}},
+        tool=tool, feature=feature, stick_out_mm=chance.uniform(3.1, 4.0) * diameter, ae_mm=0.1 * diameter, ap_mm=5.0,
+    )  # fmt: skip
+    case = case_of(document, 0, LIBRARY)
+    school = chance.choice(["heavy_radial", "trochoidal" if feature["kind"] != "shelf" else "light_radial"])
+    strategy = next(entry for entry in REGISTRY if entry.id == school)
+    return strategy.stages(case)[0].task, chance.choice(AIMS)
+
+
+class Search(unittest.TestCase):
+    def test_within_a_hundredth_of_a_dense_search(self) -> None:
+        for seed in range(10):
+            task, aim = random_task(seed)
+            floor = 0.0
+            if aim in ("life", "unattended"):
+                quickest = best_of(task, "time", chatter=False)
+                assert quickest is not None
+                floor = 0.6 * float(quickest.worth.q)
+            found = best_of(task, aim, floor, chatter=False)
+            ae = task.stepovers if task.is_even else np.geomspace(*task.stepovers, 40)
+            choices = optimum._between(task.speeds, 40), optimum._between(task.chips, 9)
+            grid = optimum._Grid.of(task, ae, task.depths, choices, floor)
+            dense, _ = optimum._scores(task, aim, floor, grid)
+            with self.subTest(seed=seed, aim=aim, task=task.label):
+                assert found is not None
+                value = float(optimum.score(aim, found.worth, 0.0))
+                self.assertGreaterEqual(value, 0.99 * dense.max())
+                self.assertTrue(found.is_admissible)
+
+    def test_never_over_a_limit_and_the_same_again(self) -> None:
+        for seed in (1, 4):
+            task, aim = random_task(seed)
+            first, second = best_of(task, "time"), best_of(task, "time")
+            assert first is not None and second is not None
+            self.assertEqual(first.point, second.point)
+            self.assertEqual([e.use for e in first.limits], [e.use for e in second.limits])
+            self.assertIn("stability", {e.rule.id for e in first.limits})
+            self.assertTrue(all(not e.is_broken for e in first.limits))
+
+    def test_a_window_without_a_point(self) -> None:
+        task, _ = random_task(2)
+        tight = optimum.replace(task, chips=(5.0, 5.0))
+        self.assertIsNone(best_of(tight, "time", chatter=False))
+        self.assertIsNone(best_of(optimum.replace(task, depths=np.empty(0)), "time"))
+
+    def test_locks_hold(self) -> None:
+        document = job(feature={"kind": "pocket", "length_mm": 90.0, "width_mm": 50.0, "depth_mm": 12.0},
+                       locks=["vc_m_min", "hex_mm", "ae_mm"])  # fmt: skip
+        case = case_of(document, 0, LIBRARY)
+        task = next(entry for entry in REGISTRY if entry.id == "light_radial").stages(case)[0].task
+        found = best_of(task, "time", chatter=False)
+        assert found is not None
+        self.assertEqual((found.point.ae, found.point.vc, found.setup.parts.cut.hex_mm), (1.2, 120.0, 0.04))
+
+    def test_what_a_point_gives_is_what_the_cut_gives(self) -> None:
+        task, _ = random_task(3)
+        point = Point(float(task.stepovers[0]), float(task.depths[0]), task.speeds[0], task.chips[0])
+        found = judged(task, point, chatter=False)
+        cut = found.setup.parts.cut
+        again = setup_of(parts_of(found.setup.parts.job.with_values(cuts=(cut.with_values(),)), 0, LIBRARY))
+        state, _ = limits_of_again = optimum.solve_one(again, point.ae, point.ap)
+        self.assertEqual(state.q, found.state.q)
+        self.assertEqual([e.use for e in limits.limits_of(again, limits_of_again[0])], [e.use for e in found.limits])
+
+
+if __name__ == "__main__":
+    unittest.main()
