@@ -9,6 +9,8 @@ import click
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
 from lesna.cli.refusal import about
 from lesna.model import units
+from lesna.model.resolve import parts_of
+from lesna.planning.evaluate import seen_from
 from lesna.planning.schools.compare import Comparison, Lane, compare, saving
 from lesna.planning.search.aims import AIMS, Aim
 from lesna.planning.telling.verdicts import to_json, verdict
@@ -26,31 +28,33 @@ def compare_command(job_file: Path, name: str, aim: Aim, as_json: bool) -> None:
     with about(job_file):
         index = chosen(job, job_file, name)[0]
         open_kernels(needed=True)
-        comparison = compare(job, index, library, aim)
+        parts = parts_of(job, index, library)
+        with seen_from(index):
+            comparison = compare(parts, library, aim)
     mention_problems(library)
     if as_json:
-        print_json(to_json(comparison))
+        print_json(to_json(comparison, job.units))
     else:
-        click.echo(_text(comparison))
+        click.echo(_text(comparison, job.units))
 
 
-def _text(comparison: Comparison) -> str:
-    lines = [f"{comparison.job.cuts[comparison.index].name}: {AIMS[comparison.aim].lower()}"]
+def _text(comparison: Comparison, system: units.System) -> str:
+    lines = [f"{comparison.parts.cut.name}: {AIMS[comparison.aim].lower()}"]
     for rank, lane in enumerate(comparison.lanes, start=1):
         if lane.is_there:
-            lines += ["", f"{rank}. {lane.strategy.name}: {_figures(comparison, lane)}"]
+            lines += ["", f"{rank}. {lane.strategy.name}: {_figures(lane, system)}"]
         else:
             lines += ["", f"-  {lane.strategy.name}"]
-        lines.append(f"   {verdict(comparison, lane)}")
+        lines.append(f"   {units.said(verdict(comparison, lane), system)}")
         if lane.note:
-            lines.append(f"   {lane.note}")
+            lines.append(f"   {units.said(lane.note, system)}")
     winner = comparison.winner
     gain = saving(comparison, winner) if winner else None
     if gain is not None:
         figures = [_saved(gain.minutes, "min"), _saved(gain.edges, f"edges (now {gain.edges_now})")]
         if gain.money is not None:
             figures.append(_saved(gain.money, "in money"))
-        lines += ["", f"Against the cut as it stands, {comparison.job.batch.parts} parts: {', '.join(figures)}"]
+        lines += ["", f"Against the cut as it stands, {comparison.parts.batch.parts} parts: {', '.join(figures)}"]
     return "\n".join(lines)
 
 
@@ -58,8 +62,7 @@ def _saved(amount: float, what: str) -> str:
     return f"{abs(amount):.0f} {what} {'saved' if amount >= 0 else 'more'}"
 
 
-def _figures(comparison: Comparison, lane: Lane) -> str:
-    system = comparison.job.units
+def _figures(lane: Lane, system: units.System) -> str:
     cost = "" if lane.cost is None else f", {lane.cost:.2f} a part"
     points = "; ".join(
         f"ae {units.LENGTH.text(f.point.ae, system)}, ap {units.LENGTH.full(f.point.ap, system)}"

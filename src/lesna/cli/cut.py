@@ -10,7 +10,9 @@ from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, o
 from lesna.cli.refusal import LIMIT_EXCEEDED, about
 from lesna.model import units
 from lesna.planning.cut.result import Result
-from lesna.planning.evaluate import evaluate_fully
+from lesna.planning.evaluate import evaluate
+from lesna.planning.telling.cautions import cautions_of
+from lesna.planning.telling.figures import COMMAND, FIGURES, applies, result_data
 
 
 @click.command("cut")
@@ -24,41 +26,25 @@ def cut(job_file: Path, name: str | None, as_json: bool, strict: bool) -> None:
     library = open_library()
     open_kernels(needed=False)
     with about(job_file):
-        results = [evaluate_fully(job, index, library) for index in chosen(job, job_file, name)]
+        results = [evaluate(job, index, library) for index in chosen(job, job_file, name)]
     mention_problems(library)
     if as_json:
-        print_json({"lesna": 1, "title": job.title, "cuts": [result.to_json() for result in results]})
+        print_json({"lesna": 1, "title": job.title, "cuts": [result_data(result, job.units) for result in results]})
     else:
-        click.echo("\n\n".join(_text(result) for result in results))
+        click.echo("\n\n".join(_text(result, job.units) for result in results))
     if strict and any(limit.is_exceeded for result in results for limit in result.limits):
         raise SystemExit(LIMIT_EXCEEDED)
 
 
-def _text(result: Result) -> str:
-    s, system = result.state, result.setup.parts.job.units
+def _text(result: Result, system: units.System) -> str:
     head = f"{result.name}: {result.standing}"
     if result.limited_by:
         head += f", held back by {result.limited_by.rule.name.lower()} ({result.limited_by.use:.0%})"
     rows = [
-        ("spindle", units.SPINDLE_SPEED.full(s.n, system), "surface speed", units.SURFACE_SPEED.full(s.vc, system)),
-        ("feed", units.FEED.full(s.vf, system), "per tooth", units.CHIP.full(s.fz, system)),
-        ("thickest chip", units.CHIP.full(s.hex, system), "mean chip", units.CHIP.full(s.hm, system)),
-        ("removal", units.REMOVAL.full(s.q, system), "motor", units.POWER.full(s.power_motor, system)),
-        ("torque", units.TORQUE.full(s.torque, system), "peak torque", units.TORQUE.full(s.torque_peak, system)),
-        ("peak force", units.FORCE.full(s.fxy_peak, system), "pull-out", units.FORCE.full(s.pull_out, system)),
-        ("deflection", units.SMALL.full(s.deflection, system), "ripple", units.RATIO.text(result.ripple, system)),
+        [part for id in pair for part in (FIGURES[id].label.lower(), FIGURES[id].full(result, system))]
+        for pair in COMMAND
+        if any(applies(id, result) for id in pair)
     ]
-    if result.economy is not None:
-        e = result.economy
-        rows.append(
-            (
-                "edge life",
-                units.LONG_MINUTES.full(e.life, system),
-                "safe alone",
-                units.LONG_MINUTES.full(e.safe_life, system),
-            )
-        )
-        rows.append(("part", units.clock(e.time_per_part), "cost", units.MONEY.text(e.cost_per_part, system)))
-    lines = [head] + [f"  {a:14}{b:>16}   {c:14}{d:>16}" for a, b, c, d in rows]
-    lines += [f"  ! {c.text}" for c in result.cautions if c.severity != "note"]
+    lines = [head] + [f"  {a:16}{b:>16}   {c:16}{d:>16}" for a, b, c, d in rows]
+    lines += [f"  ! {units.said(c.text, system)}" for c in cautions_of(result) if c.severity != "note"]
     return "\n".join(lines)

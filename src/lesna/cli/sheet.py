@@ -8,6 +8,7 @@ import click
 
 from lesna.cli.common import mention_problems, open_job, open_library
 from lesna.cli.refusal import about, fail
+from lesna.model.errors import InputError
 from lesna.model.files import write_atomic
 
 
@@ -19,12 +20,16 @@ def sheet(context: click.Context, job_file: Path, out: Path) -> None:
     """Write the set-up sheet of JOB as PDF or HTML."""
     if out.suffix.lower() not in (".pdf", ".html"):
         fail(f"{out}: the name must end in .pdf or .html")
+    from lesna.planning.evaluate import evaluate
     from lesna.report.sheet import sheet_html
 
     job = open_job(job_file)
     library = open_library()
     with about(job_file):
-        html = sheet_html(job, library)
+        results = [evaluate(job, index, library) for index in range(len(job.cuts))]
+        if not results:
+            raise InputError("the job has no cuts; at least one is needed", "cuts")
+    html = sheet_html(job, results, job.units)
     mention_problems(library)
     with about(out):
         if out.suffix.lower() == ".html":

@@ -13,7 +13,7 @@ from lesna.model import units
 from lesna.model.resolve import parts_of
 from lesna.planning.chatter import stability
 from lesna.planning.cut.setup import setup_of
-from lesna.planning.evaluate import result_of
+from lesna.planning.evaluate import chatter_of, result_of
 
 
 @click.command("stability")
@@ -32,7 +32,7 @@ def stability_command(job_file: Path, name: str, method: Literal["auto", "fast",
         speed = stability.over_speed(setup, method=method)
         stepover = stability.over_stepover(setup, method=method)
     mention_problems(library)
-    result = result_of(setup, stepover)
+    result = result_of(setup, chatter_of(setup))
     advice = stability.advice_of(setup, speed)
     assert result.chatter is not None  # the field was given
     if as_json:
@@ -54,7 +54,7 @@ def stability_command(job_file: Path, name: str, method: Literal["auto", "fast",
     click.echo(f"  nearest better speed: {'none within 15 %' if advice is None else f'{advice.n:.0f} rpm'}")
 
 
-def _field(field: stability.Field, axis: str) -> dict[str, Any]:
+def _field(field: stability.Growth, axis: str) -> dict[str, Any]:
     return {axis: field.places.tolist(), "ap_mm": field.lowest().tolist(), "frequency_hz": field.frequency.tolist(),
             "method": list(field.methods), "deepest_mm": field.deepest}  # fmt: skip
 

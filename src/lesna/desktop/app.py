@@ -9,6 +9,7 @@ import sys
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
 
@@ -25,11 +26,14 @@ builtins.__import__ = _plain_import
 from lesna.data.places import shipped_folder, shop_folder  # noqa: E402
 from lesna.desktop.memory import Memory  # noqa: E402
 from lesna.desktop.theme import load_fonts  # noqa: E402
+from lesna.desktop.troubles import TROUBLES  # noqa: E402
 from lesna.desktop.window import MainWindow  # noqa: E402
+from lesna.physics import engine  # noqa: E402
 
 if TYPE_CHECKING:
-    from lesna.desktop.background import Background
-    from lesna.desktop.recovery import Autosave, Recovered
+    from lesna.desktop.answers import Answers
+    from lesna.desktop.recovery import Autosave, Recovery
+    from lesna.desktop.runner import Runner
     from lesna.desktop.session import Session
     from lesna.desktop.workbench import Workbench
 
@@ -42,20 +46,22 @@ def demo_job() -> Path:
 
 
 @dataclass
-class Running:
+class OpenWindow:
     """A window and what lives with it."""
 
     window: MainWindow
     bench: Workbench
     session: Session
-    background: Background
+    answers: Answers
+    runner: Runner
     autosave: Autosave
 
     def close(self, *, wait: bool = True) -> bool:
         """Ends the threads, or says whether one still runs; unsaved work that was given up is forgotten."""
         self.session.close()
         self.autosave.forget()
-        return self.background.close(wait=wait)
+        engine.end_apart()
+        return self.runner.close(wait=wait)
 
 
 def application() -> QApplication:
@@ -74,6 +80,12 @@ def application() -> QApplication:
     return app
 
 
+def _begin_work(runner: Runner) -> None:
+    """What waited for the first picture: compiling what is not compiled yet, and all other work."""
+    engine.prepare_apart()
+    runner.begin()
+
+
 def _has_display() -> bool:
     named = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
     return sys.platform != "linux" or any(os.environ.get(name) for name in named)
@@ -83,7 +95,7 @@ def _has_display() -> bool:
 _FIRST_PICTURE = 30
 
 
-def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool = True) -> Running:
+def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool = True) -> OpenWindow:
     """Puts the workbench with a job into a window.
 
     Parameters
@@ -96,18 +108,20 @@ def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool =
         Whether to offer what a crashed window left behind.
     """
     from lesna.data.library import Library
-    from lesna.desktop.background import Background
+    from lesna.desktop.answers import Answers
     from lesna.desktop.recovery import Autosave, find_recovered, recovery_folder
+    from lesna.desktop.runner import Runner
     from lesna.desktop.session import Session
     from lesna.desktop.workbench import Workbench
     from lesna.model.files import load_job
 
-    background = Background(held=True)
-    QTimer.singleShot(_FIRST_PICTURE, background.begin)
+    runner = Runner(held=True)
+    QTimer.singleShot(_FIRST_PICTURE, partial(_begin_work, runner))
     library = Library(shop_folder())
-    session = Session(library, background)
-    bench = Workbench(session, window.memory)
-    autosave = Autosave(session, recovery_folder())
+    session = Session(library)
+    answers = Answers(session, runner)
+    bench = Workbench(session, answers, window.memory)
+    autosave = Autosave(session, runner, recovery_folder())
     window.furnish(bench)
     session.open(load_job(demo_job()), None)
     if job_file is not None:
@@ -118,16 +132,16 @@ def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool =
     if lost is not None:
         _offer(bench, lost)
     gc.freeze()  # what is loaded now stays: collections during a drag need not look at it again
-    return Running(window, bench, session, background, autosave)
+    return OpenWindow(window, bench, session, answers, runner, autosave)
 
 
-def start(job_file: Path | None = None, *, recover: bool = True) -> Running:
+def start(job_file: Path | None = None, *, recover: bool = True) -> OpenWindow:
     """A furnished window, not yet shown (parameters as in `furnish`)."""
     application()
     return furnish(MainWindow(Memory()), job_file, recover=recover)
 
 
-def _offer(bench: Workbench, lost: Recovered) -> None:
+def _offer(bench: Workbench, lost: Recovery) -> None:
     def take() -> None:
         if bench.session.attempt(lambda: bench.session.open(lost.job, lost.path, unsaved=True)):
             lost.file.unlink(missing_ok=True)
@@ -177,12 +191,13 @@ def open_window(job_file: Path | None, *, demo: bool = False, leave: Callable[[i
         print("lesna: there is no display for the window; lesna cut, map and sheet work without one", file=sys.stderr)
         return 2
     app = application()
+    TROUBLES.install()
     window = MainWindow(Memory())
     geometry = window.memory.geometry
     if geometry is not None:
         window.restoreGeometry(geometry)
     window.show()
-    running: list[Running] = []
+    running: list[OpenWindow] = []
 
     def on_loaded() -> None:
         app.setWindowIcon(QIcon(str(shipped_folder() / "icons" / "lesna.svg")))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,10 +9,9 @@ import numpy as np
 from contourpy import FillType, LineType, contour_generator
 
 from lesna.desktop.theme import TEMPER
-from lesna.model.errors import Cancelled
-from lesna.model.units import System
+from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array
-from lesna.planning.chatter.stability import Field
+from lesna.planning.chatter.stability import over_stepover
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.search.engagement_map import EngagementMap, map_of
@@ -42,7 +40,6 @@ class MapPicture:
     map: EngagementMap
     DC: float
     depth_top: float
-    system: System
     pixels: Array
     q_top: float
     limit_lines: dict[str, Lines]
@@ -76,26 +73,22 @@ class MapPicture:
         return BY_ID[top].name, uses[top]
 
 
-def picture_of(
-    setup: CutSetup, system: System, cancelled: Callable[[], bool], field: Field | None = None
-) -> MapPicture:
-    """Computes a map and makes it ready to draw.
+def picture_of(setup: CutSetup, pulse: Pulse = STEADY) -> MapPicture:
+    """Computes a map with all its limits and makes it ready to draw.
 
     Raises
     ------
     Cancelled
-        When a newer request has made this one stale.
+        When nobody waits any more.
     """
-    found = map_of(setup, field=field)
-    if cancelled():
-        raise Cancelled
+    found = map_of(setup, field=over_stepover(setup, pulse=pulse))
+    pulse.check()
     top = float(found.q[found.inside].max()) if found.inside.any() else float(found.q.max())
     lines = {key: _lines(found, use) for key, use in found.uses.items()}
     return MapPicture(
         map=found,
         DC=setup.shape.DC,
         depth_top=setup.depth_top,
-        system=system,
         pixels=_pixels(found.q / top),
         q_top=top,
         limit_lines={key: line for key, line in lines.items() if line},

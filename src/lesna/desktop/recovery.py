@@ -4,23 +4,24 @@ from __future__ import annotations
 
 import json
 import os
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer
 
+from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
 from lesna.model.errors import LesnaError
 from lesna.model.files import job_from_text, job_text, parse_json, read_text, write_atomic
 from lesna.model.job import Job
+from lesna.model.work import Pulse
 
 #: after the last change, this long [ms]
 _DELAY = 2000
 
 
 @dataclass(frozen=True)
-class Recovered:
+class Recovery:
     """An unsaved job of a window that did not close."""
 
     job: Job
@@ -36,43 +37,49 @@ def recovery_folder() -> Path:
 
 
 class Autosave(QObject):
-    """Writes the unsaved job two seconds after its last change, in the background; removes it once saved."""
+    """Writes the unsaved job every two seconds while it changes, in a lane of its own; removes it once saved."""
 
-    def __init__(self, session: Session, folder: Path) -> None:
+    def __init__(self, session: Session, runner: Runner, folder: Path) -> None:
         super().__init__()
-        self._session, self._folder = session, folder
+        self._session, self._runner, self._folder = session, runner, folder
         self._file = folder / f"{os.getpid()}.json"
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(_DELAY)
         self._timer.timeout.connect(self.write)
-        session.job_changed.connect(self._timer.start)
+        session.job_changed.connect(self._on_changed)
         session.stack.cleanChanged.connect(lambda clean: self.forget() if clean else None)
+
+    def _on_changed(self) -> None:
+        # not started anew: somebody who never pauses is saved as well
+        if self._session.is_dirty and not self._timer.isActive():
+            self._timer.start()
 
     def write(self) -> None:
         """Writes now if there is something unsaved."""
         if not self._session.is_dirty:
             return
         job, path = self._session.job, self._session.document.path
-        text = json.dumps({"path": str(path) if path else None, "job": job_text(job)})
 
-        def work(cancelled: Callable[[], bool]) -> None:
+        def work(pulse: Pulse) -> None:
+            text = json.dumps({"path": str(path.absolute()) if path else None, "job": job_text(job)})
             self._folder.mkdir(parents=True, exist_ok=True)
             write_atomic(self._file, text.encode("utf-8"))
 
-        self._session.background.run("autosave", work, lambda _: None, self._failed)
+        self._runner.run("autosave", work, lambda _: None, self._failed, lane="disk")
 
     def _failed(self, text: str) -> None:
-        self._session.said.emit("wrong", f"autosave: {text}")
+        self._session.say("wrong", f"autosave: {text}")
 
     def forget(self) -> None:
-        """There is nothing to recover any more."""
+        """There is nothing to recover any more; what is still being written goes as well, because the lane keeps its order."""
         self._timer.stop()
-        self._session.background.cancel("autosave")
-        self._file.unlink(missing_ok=True)
+        self._runner.run(
+            "autosave", lambda pulse: self._file.unlink(missing_ok=True), lambda _: None, self._failed, lane="disk"
+        )
 
 
-def find_recovered(folder: Path) -> Recovered | None:
+def find_recovered(folder: Path) -> Recovery | None:
     """The newest unsaved job of a window that is gone; files that cannot be read are left alone."""
     files = sorted(folder.glob("*.json"), key=lambda file: file.stat().st_mtime, reverse=True)
     for file in files:
@@ -82,7 +89,7 @@ def find_recovered(folder: Path) -> Recovered | None:
                 job = job_from_text(data["job"])
             except (LesnaError, KeyError, TypeError):
                 continue
-            return Recovered(job, Path(data["path"]) if data.get("path") else None, file)
+            return Recovery(job, Path(data["path"]) if data.get("path") else None, file)
     return None
 
 

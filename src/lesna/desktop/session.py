@@ -1,6 +1,7 @@
-"""What is open in the window: the document, its undo stack, the chosen cut, its Result and its map.
+"""What is open in the window: the document, its undo stack, the chosen cut and the units it is shown in.
 
-Views read from here and ask for edits here; they never talk to each other.
+Views read from here and ask for edits here; they never talk to each other. What is computed behind the window is
+asked for by `answers`.
 """
 
 from __future__ import annotations
@@ -13,47 +14,45 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from lesna.data.library import Library
-from lesna.desktop.background import Background, Told
-from lesna.desktop.on_demand import OnDemand
 from lesna.document import edits
-from lesna.document.document import Change, Document
+from lesna.document.document import Document, Edit
+from lesna.document.measurements import lost_modes
+from lesna.document.results import Results
+from lesna.model import units
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.job import Cut, Job
-from lesna.model.resolve import parts_of
-from lesna.model.units import System
-from lesna.physics import engine
-from lesna.planning.chatter.stability import Field, advice_of, over_speed, over_stepover
-from lesna.planning.cut.result import Result
-from lesna.planning.cut.setup import setup_of
-from lesna.planning.evaluate import result_of
+from lesna.model.resolve import CutParts
+from lesna.planning.cut.result import Chatter, Result
 from lesna.planning.telling.working import Working, working_of
 
-#: steps that undo remembers, and chatter fields that are kept
-UNDO_DEPTH, _FIELDS_KEPT = 500, 400
+#: steps that undo remembers
+UNDO_DEPTH = 500
 
 
 class _Step(QUndoCommand):
-    """A change of the document on Qt's stack."""
+    """An edit of the document on Qt's stack."""
 
-    def __init__(self, document: Document, change: Change) -> None:
-        super().__init__(change.label)
+    def __init__(self, document: Document, edit: Edit) -> None:
+        super().__init__(edit.label)
         self.document = document
-        self.change = change
+        self.edit = edit
 
     def id(self) -> int:
-        return hash(self.change.merges) & 0x3FFFFFFF if self.change.merges else -1
+        return hash(self.edit.merges) & 0x3FFFFFFF if self.edit.merges else -1
 
     def mergeWith(self, other: QUndoCommand) -> bool:
-        if not isinstance(other, _Step) or other.change.merges != self.change.merges:
+        if not isinstance(other, _Step) or other.edit.merges != self.edit.merges:
             return False
-        self.change = self.change.joined(other.change)
+        self.edit = self.edit.joined(other.edit)
+        # a drag that came back to where it began leaves no step behind
+        self.setObsolete(self.edit.is_nothing)
         return True
 
     def redo(self) -> None:
-        self.document.do(self.change)
+        self.document.do(self.edit)
 
     def undo(self) -> None:
-        self.document.undo(self.change)
+        self.document.undo(self.edit)
 
 
 class Session(QObject):
@@ -63,33 +62,23 @@ class Session(QObject):
     job_changed = Signal()
     cut_selected = Signal()
     result_changed = Signal()
-    map_changed = Signal()
-    waiting_changed = Signal(str, str)
     working_asked = Signal(str)
     said = Signal(str, str)
 
-    def __init__(self, library: Library, background: Background) -> None:
+    def __init__(self, library: Library) -> None:
         super().__init__()
         self.library = library
-        self.background = background
         self.stack = QUndoStack(self)
         self.stack.setUndoLimit(UNDO_DEPTH)
+        self.store = Results(library)
         self.document: Document
         self.results: tuple[Result, ...] = ()
-        self.index = 0
-        self.map: Any = None
+        self.system: units.System = "metric"
         self.is_dragging = False
-        self.gain: Any = "removal"
-        self.aim: Any = "time"
-        self.chart = self._on_demand("chart", self._chart_work, self._key_of_chart, "the stability chart")
-        self.offers = self._on_demand("offers", self._offers_work, self._key_of_offers, "what would buy more")
-        self.comparison = self._on_demand("compare", self._comparison_work, self._key_of_aim, "")
-        self.ranking = self._on_demand("tools", self._ranking_work, self._key_of_aim, "")
-        #: growth of vibrations over the stepover, by everything it depends on
-        self._fields: dict[object, tuple[Field | None, Job]] = {}
-        background.progressed.connect(self._on_progress)
+        #: counts the jobs that were opened, and every job that was put in place
+        self.job_number, self.revision = 0, 0
+        self._chosen = ""
         self._gesture = 0
-        self._map_key: object = None
         self._forget: Callable[[], None] | None = None
 
     # ------------------------------------------------------------ opening and saving
@@ -102,20 +91,19 @@ class Session(QObject):
         InputError
             When one of its cuts cannot be computed; the former job then stays.
         """
-        document = Document(job, self.library, path)
-        results = tuple(self._result(job, index) for index in range(len(job.cuts)))
-        if not results:
+        if not job.cuts:
             raise InputError("the job has no cuts; at least one is needed", "cuts")
+        document = Document(job, self.library, path, results=self.store)
         if self._forget:
             self._forget()
-        self.document, self.results, self.index = document, results, 0
+        self.document, self.results = document, document.results
+        self.system, self._chosen, self.is_dragging = job.units, job.cuts[0].id, False
         self._forget = document.listen(self._on_changed)
+        self.job_number += 1
+        self.revision += 1
         self.stack.clear()
         if unsaved:
             self.stack.resetClean()
-        self._map_key, self.map = None, None
-        for answer in self._answers:
-            answer.forget()
         self.opened.emit()
         self._announce()
 
@@ -144,6 +132,12 @@ class Session(QObject):
         return self.document.job
 
     @property
+    def index(self) -> int:
+        """Position of the chosen cut."""
+        place = self.job.place_of(self._chosen)
+        return 0 if place is None else place
+
+    @property
     def cut(self) -> Cut:
         """The chosen cut."""
         return self.job.cuts[self.index]
@@ -153,10 +147,10 @@ class Session(QObject):
         """Result of the chosen cut."""
         return self.results[self.index]
 
-    @property
-    def system(self) -> System:
-        """Units that numbers are shown in."""
-        return self.job.units
+    def result_of(self, cut: str) -> Result | None:
+        """Result of the cut with an id, None where it is gone."""
+        place = self.job.place_of(cut)
+        return None if place is None else self.results[place]
 
     def working(self, id: str) -> Working:
         """How a number of the chosen cut came about."""
@@ -170,14 +164,20 @@ class Session(QObject):
     def select(self, index: int) -> None:
         """Chooses a cut."""
         if index != self.index and 0 <= index < len(self.job.cuts):
-            self.index = index
+            self._chosen = self.job.cuts[index].id
             self.cut_selected.emit()
             self.result_changed.emit()
-            self._want_all()
 
     def select_beside(self, step: int) -> None:
         """Chooses the next or the former cut."""
         self.select(self.index + step)
+
+    def show_in(self, system: units.System) -> None:
+        """Shows every number in other units; the document stays as it is."""
+        if system != self.system:
+            self.system = system
+            self.job_changed.emit()
+            self.result_changed.emit()
 
     # ------------------------------------------------------------ editing
 
@@ -193,9 +193,9 @@ class Session(QObject):
         InputError
             When the edited job cannot be computed; nothing has changed then.
         """
-        change = self.document.change(label, job, merges=f"{label} {self._gesture}" if gesture else "")
-        if change is not None:
-            self.stack.push(_Step(self.document, change))
+        edit = self.document.change(label, job, merges=f"{label} {self._gesture}" if gesture else "")
+        if edit is not None:
+            self.stack.push(_Step(self.document, edit))
 
     def edit_cut(self, label: str, *, gesture: bool = False, **values: Any) -> None:
         """Changes fields of the chosen cut (errors as in `edit`)."""
@@ -206,198 +206,47 @@ class Session(QObject):
         try:
             action()
         except LesnaError as error:
-            self.said.emit("wrong", str(error))
+            self.say("wrong", str(error))
             return False
         return True
 
-    # ------------------------------------------------------------ following the document
+    def say(self, kind: str, sentence: str) -> None:
+        """Has a sentence shown in the banner, its numbers in the units of the view."""
+        self.said.emit(kind, units.said(sentence, self.system))
+
+    # ------------------------------------------------------------ following
 
     def _on_changed(self, before: Job, after: Job) -> None:
-        self._follow_selection(before, after)
-        same = before.machine == after.machine and before.workpiece == after.workpiece and before.units == after.units
-        known = {id(r.setup.parts.cut): r for r in self.results} if same else {}
-        self.results = tuple(known.get(id(cut)) or self._result(after, index) for index, cut in enumerate(after.cuts))
+        self.revision += 1
+        self.results = self.document.results
+        self._follow_choice(before, after)
+        lost = lost_modes(before, after)
+        if lost:
+            self.say("note", f"the measured modes of {', '.join(lost)} are gone; undo brings back what was before")
         self._announce()
 
-    def _follow_selection(self, before: Job, after: Job) -> None:
-        if len(before.cuts) == len(after.cuts):
-            moved = [i for i, cut in enumerate(after.cuts) if cut is before.cuts[self.index]]
-            changed = [i for i, cut in enumerate(after.cuts) if cut is not before.cuts[i]]
-            # an undo that touches another cut shows that cut
-            wanted = changed[0] if len(changed) == 1 else moved[0] if moved else self.index
-            if wanted != self.index:
-                self.index = wanted
-                self.cut_selected.emit()
+    def _follow_choice(self, before: Job, after: Job) -> None:
+        """A change to another cut, a new cut and an undo that touches a cut show that cut."""
+        former = {cut.id: cut for cut in before.cuts}
+        touched = [cut.id for cut in after.cuts if former.get(cut.id) != cut]
+        place = before.place_of(self._chosen)
+        if len(touched) == 1 or (touched and self._chosen not in touched):
+            wanted = touched[0]
+        elif after.place_of(self._chosen) is not None:
             return
-        fresh = [i for i, cut in enumerate(after.cuts) if all(cut is not old for old in before.cuts)]
-        self.index = fresh[0] if fresh else min(self.index, len(after.cuts) - 1)
-        self.cut_selected.emit()
+        else:
+            wanted = after.cuts[min(place or 0, len(after.cuts) - 1)].id
+        if wanted != self._chosen:
+            self._chosen = wanted
+            self.cut_selected.emit()
 
     def _announce(self) -> None:
         self.job_changed.emit()
         self.result_changed.emit()
-        self._want_all()
 
-    def _result(self, job: Job, index: int) -> Result:
-        setup = setup_of(parts_of(job, index, self.library))
-        return result_of(setup, self._field(job, index))
-
-    def _field(self, job: Job, index: int) -> Field | None:
-        """Where a cut chatters, if that has been computed."""
-        return self._fields.get(_field_key(job, index), (None, job))[0]
-
-    # ------------------------------------------------------------ the map and chatter
-
-    def _want_all(self) -> None:
-        self._want_map()
-        for answer in self._answers:
-            answer.want()
-
-    def _want_map(self) -> None:
-        field = self._field(self.job, self.index)
-        key = (self._key_of_map(), self.index, field is not None)
-        if key == self._map_key:
-            return
-        self._map_key = key
-        if field is None:
-            self._want_field(self.index)
-        setup = self.result.setup
-        units_shown = self.system
-
-        def work(cancelled: Callable[[], bool]) -> Any:
-            from lesna.desktop.map_picture import picture_of
-
-            engine.ready(lambda done, total: self.background.progressed.emit("kernels", done, total))
-            return picture_of(setup, units_shown, cancelled, field)
-
-        self.background.run("map", work, self._on_map, lambda text: self.said.emit("wrong", f"the map: {text}"))
-
-    def _key_of_map(self) -> object:
-        """Everything the map depends on: all of the set-up but the engagement itself."""
-        held = {"ae_mm", "ap_mm"} & set(self.cut.locks)
-        free = {"ae_mm", "ap_mm", "name", "role", "feature"} - held
-        cut = tuple((key, value) for key, value in self.cut if key not in free)
-        limit = (self.cut.role, self.cut.deflection_limit_um)
-        return (cut, limit, self.cut.feature, self.job.machine, self.job.workpiece, self.job.units)
-
-    def _on_map(self, picture: Any) -> None:
-        self.map = picture
-        self.map_changed.emit()
-
-    def _want_field(self, index: int) -> None:
-        """Where a cut chatters, computed behind; its Result takes the limit in when it is there."""
-        job = self.job
-        setup, key = self.results[index].setup, _field_key(job, index)
-
-        def work(tell: Callable[[int, int], None]) -> Any:
-            engine.ready()
-            return over_stepover(setup, progress=tell)
-
-        def done(field: Any) -> None:
-            if len(self._fields) > _FIELDS_KEPT:
-                self._fields.clear()
-            self._fields[key] = (field, job)  # with the job, whose records the key tells apart
-            self._take_in(key)
-
-        target = f"chatter {index}"
-        self.background.run_told(target, work, done, lambda text: self.said.emit("wrong", f"chatter: {text}"))
-
-    def _take_in(self, key: object) -> None:
-        """A field has come: the cuts it belongs to get their chatter limit, and the next cut without one is asked."""
-        keys = [_field_key(self.job, index) for index in range(len(self.job.cuts))]
-        self.results = tuple(
-            self._result(self.job, index) if keys[index] == key else result for index, result in enumerate(self.results)
-        )
-        self.result_changed.emit()
-        self._want_map()
-        missing = next((i for i, wanted in enumerate(keys) if wanted not in self._fields), None)
-        if missing is not None and not self.background.is_busy(f"chatter {missing}"):
-            self._want_field(missing)
-
-    # ------------------------------------------------------------ what is computed only while somebody looks at it
-
-    @property
-    def _answers(self) -> tuple[OnDemand, ...]:
-        return (self.chart, self.offers, self.comparison, self.ranking)
-
-    def _on_demand(self, target: str, work: Callable[[], Told], key: Callable[[], object], what: str) -> OnDemand:
-        """An answer of that name; without `what`, a refusal is shown where the answer would stand, not in the banner."""
-        said = (lambda text: self.said.emit("wrong", f"{what}: {text}")) if what else lambda text: None
-        return OnDemand(self.background, target, lambda: None if self.is_dragging else key(), work, said)
-
-    def choose_gain(self, gain: Any) -> None:
-        """What the list of changes is to gain."""
-        self.gain = gain
-        self.offers.want()
-
-    def choose_aim(self, aim: Any) -> None:
-        """What strategies and tools are compared by."""
-        self.aim = aim
-        self.comparison.want()
-        self.ranking.want()
-
-    def _key_of_chart(self) -> object:
-        return (self._key_of_map(), self.index, self.cut.ae_mm)
-
-    def _chart_work(self) -> Told:
-        setup = self.result.setup
-
-        def work(tell: Callable[[int, int], None]) -> Any:
-            field = over_speed(setup, progress=tell)
-            return field, advice_of(setup, field)
-
-        return work
-
-    def _key_of_offers(self) -> object:
-        return (self.job, self.index, self.gain)
-
-    def _offers_work(self) -> Told:
-        job, index, gain, library = self.job, self.index, self.gain, self.library
-
-        def work(tell: Callable[[int, int], None]) -> Any:
-            from lesna.planning.search.more import offers_of
-
-            return offers_of(job, index, library, gain, progress=tell)
-
-        return work
-
-    def _key_of_aim(self) -> object:
-        return (self.job, self.index, self.aim)
-
-    def _comparison_work(self) -> Told:
-        job, index, aim, library = self.job, self.index, self.aim, self.library
-
-        def work(tell: Callable[[int, int], None]) -> Any:
-            from lesna.planning.schools.compare import compare
-
-            return compare(job, index, library, aim, progress=tell)
-
-        return work
-
-    def _ranking_work(self) -> Told:
-        job, index, aim, library = self.job, self.index, self.aim, self.library
-
-        def work(tell: Callable[[int, int], None]) -> Any:
-            from lesna.planning.schools.ranking import rank_tools
-
-            return rank_tools(job, index, library, aim, progress=tell)
-
-        return work
-
-    def _on_progress(self, target: str, done: int, total: int) -> None:
-        if target == "kernels":
-            text = "" if done >= total else f"preparing the force sums of this machine, once: {done} of {total}"
-            self.waiting_changed.emit("map", text)
-        else:
-            self.waiting_changed.emit(target, "" if done >= total else f"{done} of {total}")
-
-
-def _field_key(job: Job, index: int) -> object:
-    """All that chatter over the stepover depends on."""
-    cut = job.cuts[index]
-    free = {"ae_mm", "ap_mm", "name", "role", "feature", "locks", "deflection_limit_um", "coolant"}
-    # records are told apart by identity: an edit makes new ones of what it changes and keeps the others
-    values = tuple(
-        (key, value if isinstance(value, (str, float, int)) else id(value)) for key, value in cut if key not in free
-    )
-    return (values, id(job.machine), id(job.workpiece))
+    def take_chatter(self, parts: CutParts, chatter: Chatter) -> None:
+        """Where a cut chatters has been computed: its Result takes it in, if it is still the cut's."""
+        self.store.take_in(parts, chatter)
+        if any(result.setup.parts == parts for result in self.results):
+            self.results = self.document.results
+            self.result_changed.emit()

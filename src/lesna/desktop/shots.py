@@ -15,81 +15,81 @@ from PySide6.QtCore import QDeadlineTimer, QEventLoop
 from PySide6.QtWidgets import QApplication
 
 from lesna.data.places import shipped_folder
-from lesna.desktop.app import Running, application, start
+from lesna.desktop.app import OpenWindow, application, start
 from lesna.desktop.theme import DAY, NIGHT, THEME
 
 
-def _cut(running: Running) -> None:
+def _cut(running: OpenWindow) -> None:
     running.bench.show_step(1)
     running.session.select(1)
 
 
-def _setup(running: Running) -> None:
+def _setup(running: OpenWindow) -> None:
     running.bench.show_step(0)
     running.session.select(1)
 
 
-def _working(running: Running) -> None:
+def _working(running: OpenWindow) -> None:
     _cut(running)
     running.session.working_asked.emit("fz")
 
 
-def _cost(running: Running) -> None:
+def _cost(running: OpenWindow) -> None:
     _cut(running)
-    running.bench.cut.faces.show_face(2)
+    running.bench.page("cut").faces.show_face(2)
 
 
-def _stability(running: Running) -> None:
+def _stability(running: OpenWindow) -> None:
     _cut(running)
-    running.bench.cut.charts.show_face(1)
+    running.bench.page("cut").charts.show_face(1)
 
 
-def _listen(running: Running) -> None:
+def _listen(running: OpenWindow) -> None:
     from lesna.devices.microphone import SimulatedMicrophone
 
     _cut(running)
-    running.bench.cut.charts.show_face(2)
+    running.bench.page("cut").charts.show_face(2)
     state, z = running.session.result.state, running.session.result.setup.shape.z
-    running.bench.cut.listen.hear(SimulatedMicrophone(state.n, z, chatter=1240.0).record(3.0))
+    running.bench.page("cut").listen.hear(lambda: SimulatedMicrophone(state.n, z, chatter=1240.0).record(3.0))
 
 
-def _more(running: Running) -> None:
+def _more(running: OpenWindow) -> None:
     _cut(running)
-    running.bench.cut.answers.show_face(1)
+    running.bench.page("cut").answers.show_face(1)
 
 
-def _compare(running: Running) -> None:
+def _compare(running: OpenWindow) -> None:
     running.bench.show_step(2)
     running.session.select(1)
 
 
-def _compare_cheap(running: Running) -> None:
+def _compare_cheap(running: OpenWindow) -> None:
     _compare(running)
-    running.bench.compare.aims["cost"].click()
+    running.bench.page("compare").aims["cost"].click()
 
 
-def _tools(running: Running) -> None:
+def _tools(running: OpenWindow) -> None:
     _compare(running)
-    running.bench.compare.faces.show_face(1)
+    running.bench.page("compare").faces.show_face(1)
 
 
-def _night(running: Running) -> None:
+def _night(running: OpenWindow) -> None:
     _cut(running)
     THEME.use(NIGHT)
 
 
-def _inch(running: Running) -> None:
+def _inch(running: OpenWindow) -> None:
     running.bench.open_path(shipped_folder() / "demo" / "gauge-panel.lesna")
     running.bench.show_step(1)
 
 
-def _titanium(running: Running) -> None:
+def _titanium(running: OpenWindow) -> None:
     running.bench.open_path(shipped_folder() / "demo" / "sensor-bracket.lesna")
     running.bench.show_step(0)
 
 
 #: picture -> what to show, and the size of the window
-VIEWS: dict[str, tuple[Callable[[Running], None], tuple[int, int]]] = {
+VIEWS: dict[str, tuple[Callable[[OpenWindow], None], tuple[int, int]]] = {
     "cut": (_cut, (1280, 800)),
     "setup": (_setup, (1280, 800)),
     "compare": (_compare, (1280, 800)),
@@ -107,10 +107,10 @@ VIEWS: dict[str, tuple[Callable[[Running], None], tuple[int, int]]] = {
 }
 
 
-def settle(running: Running) -> None:
+def settle(running: OpenWindow) -> None:
     """Lets the window finish what is under way."""
     deadline = QDeadlineTimer(120_000)
-    while not running.background.is_idle and not deadline.hasExpired():
+    while not running.runner.is_idle and not deadline.hasExpired():
         QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)
     QApplication.processEvents()
 

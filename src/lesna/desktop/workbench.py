@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
@@ -21,26 +22,29 @@ from PySide6.QtWidgets import (
 
 from lesna.data.places import shipped_folder
 from lesna.desktop import actions, tour
-from lesna.desktop.following import Following
+from lesna.desktop.answers import Answers
+from lesna.desktop.dialogs import ask_where_to_save
+from lesna.desktop.follower import Follower
 from lesna.desktop.memory import Memory
+from lesna.desktop.point import Point
 from lesna.desktop.session import Session
 from lesna.desktop.theme import DAY, NIGHT, THEME
+from lesna.desktop.troubles import TROUBLES, log_file
 from lesna.desktop.widgets.banner import Banner
 from lesna.desktop.widgets.rail import CutRail
 from lesna.desktop.widgets.readouts import ReadoutStrip
 from lesna.desktop.widgets.route import Route
 from lesna.desktop.widgets.topbar import TopBar
 from lesna.desktop.widgets.working_panel import WorkingPanel
-from lesna.desktop.workspaces.compare import CompareWorkspace
-from lesna.desktop.workspaces.cut import CutWorkspace
-from lesna.desktop.workspaces.setup import SetupWorkspace
+from lesna.desktop.workspaces import STEPS
 from lesna.document import edits
 from lesna.model.errors import LesnaError
 from lesna.model.files import load_job, write_atomic
 from lesna.planning.telling.readiness import readiness_of
 
-STEPS = ("Setup", "Cut", "Compare")
 _FILES = "Lesna jobs (*.lesna)"
+#: width of the Working panel, least and most: that of the right column of the step Cut
+_WORKING = (412, 438)
 
 
 class Workbench(QWidget):
@@ -49,19 +53,17 @@ class Workbench(QWidget):
     title_changed = Signal(str, bool)
     close_asked = Signal()
 
-    def __init__(self, session: Session, memory: Memory) -> None:
+    def __init__(self, session: Session, answers: Answers, memory: Memory) -> None:
         super().__init__()
-        self.session, self.memory = session, memory
+        self.session, self.answers, self.memory = session, answers, memory
+        self.point = Point(session, answers)
         self.setAcceptDrops(True)
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.top = TopBar(session)
         self.banner = Banner()
         self.rail = CutRail(session)
-        self.route = Route(STEPS)
-        self.setup = SetupWorkspace(session)
-        self.cut = CutWorkspace(session)
-        self.compare = CompareWorkspace(session)
+        self.route = Route(tuple(step.name for step in STEPS))
         self.working = WorkingPanel(session)
         self.readouts = ReadoutStrip(session)
         self.pages = QStackedWidget()
@@ -75,9 +77,8 @@ class Workbench(QWidget):
     # ------------------------------------------------------------ assembly
 
     def _assemble(self) -> None:
-        self.pages.addWidget(self.setup)
-        self.pages.addWidget(self.cut)
-        self.pages.addWidget(self.compare)
+        self._places = {step.id: self.pages.addWidget(QWidget()) for step in STEPS}
+        self._built: dict[str, QWidget] = {}
         work = QVBoxLayout()
         work.setSpacing(2)
         work.addWidget(self.route)
@@ -97,6 +98,22 @@ class Workbench(QWidget):
         column.addWidget(self.readouts)
         self.working.raise_()
 
+    def page(self, id: str) -> Any:
+        """The page of a step, built the first time it is asked for."""
+        if id not in self._built:
+            page = next(step for step in STEPS if step.id == id).build(self.session, self.answers)
+            place = self._places[id]
+            empty = self.pages.widget(place)
+            assert empty is not None  # every step has its place
+            was_shown = self.pages.currentIndex() == place
+            self.pages.removeWidget(empty)
+            empty.deleteLater()
+            self.pages.insertWidget(place, page)
+            if was_shown:
+                self.pages.setCurrentIndex(place)
+            self._built[id] = page
+        return self._built[id]
+
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._place_working()
@@ -104,7 +121,7 @@ class Workbench(QWidget):
     def _place_working(self) -> None:
         """Working lies over the right column, so that opening it moves nothing."""
         work = self.pages.geometry()
-        width = max(self.cut.side.width(), self.cut.side.minimumWidth())
+        width = min(max(work.width() // 3, _WORKING[0]), _WORKING[1])
         self.working.setGeometry(self.width() - width - 12, work.top(), width, work.height() - 8)
 
     def _action(self, row: actions.Row) -> QAction:
@@ -118,7 +135,7 @@ class Workbench(QWidget):
     def _wire(self) -> None:
         session = self.session
         for number in range(len(STEPS)):
-            action = QAction(STEPS[number], self)
+            action = QAction(STEPS[number].name, self)
             action.setShortcut(QKeySequence(f"Ctrl+{number + 1}"))
             action.triggered.connect(partial(self.show_step, number))
             self.addAction(action)
@@ -140,12 +157,30 @@ class Workbench(QWidget):
         session.job_changed.connect(self._show_title)
         session.stack.cleanChanged.connect(lambda clean: self._show_title())
         session.result_changed.connect(self._show_limits)
-        Following(self.route, session, self._show_readiness, rests_in_drag=True)
-        self.cut.map.refused.connect(partial(self.banner.say, "note"))
-        self.setup.elevation.refused.connect(partial(self.banner.say, "note"))
+        Follower(self.route, session, self._show_readiness, rests_in_drag=True)
+        TROUBLES.happened.connect(self._tell_trouble)
+
+    def _tell_trouble(self, details: str) -> None:
+        """One quiet notice for what nobody expected; the details are a click away."""
+        self.banner.say(
+            "wrong",
+            "something inside Lesna went wrong; the job is as it was",
+            (("Details", partial(self._show, details)),),
+        )
+
+    def _show(self, details: str) -> None:
+        box = QMessageBox(
+            QMessageBox.Icon.NoIcon, "What went wrong", f"It stands in {log_file()} as well.", parent=self
+        )
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        box.setDetailedText(details)
+        box.open()
 
     def _fill_menu(self) -> None:
         menu = self.top.job_menu
+        for old in menu.actions():
+            if old.menu() is not None:
+                old.menu().deleteLater()
         menu.clear()
         for row in actions.ROWS:
             if row.after_line:
@@ -173,7 +208,7 @@ class Workbench(QWidget):
 
     def _show_readiness(self) -> None:
         checks = readiness_of(self.session.result, self.session.system)
-        stops = [check.title for check in checks if check.verdict == "stop"]
+        stops = [check.title for check in checks if check.grade == "stop"]
         self.route.show_mark(0, f"look at: {', '.join(stops).lower()}" if stops else "")
 
     def _show_limits(self) -> None:
@@ -182,6 +217,7 @@ class Workbench(QWidget):
 
     def show_step(self, index: int) -> None:
         """Opens a step of the route."""
+        self.page(STEPS[index].id)
         self.pages.setCurrentIndex(index)
         self.route.show_step(index)
 
@@ -230,11 +266,9 @@ class Workbench(QWidget):
 
     def save_as(self) -> bool:
         """Asks for a file and saves."""
-        name, _ = QFileDialog.getSaveFileName(self, "Save the job", self._folder(), _FILES)
-        if not name:
-            return False
-        path = Path(name)
-        return self._save_to(path if path.suffix else path.with_suffix(".lesna"))
+        suggested = self.session.document.path or Path(self._folder()) / f"{self._file_name()}.lesna"
+        path = ask_where_to_save(self, "Save the job", suggested, _FILES, "lesna")
+        return False if path is None else self._save_to(path)
 
     def _save_to(self, path: Path) -> bool:
         try:
@@ -250,15 +284,17 @@ class Workbench(QWidget):
         path = self.session.document.path
         return str(path.parent if path else Path.home())
 
+    def _file_name(self) -> str:
+        """A file name from the job's title."""
+        plain = "".join(c if c.isalnum() or c in " -_" else " " for c in self.session.job.title)
+        return "-".join(plain.lower().split())[:60] or "job"
+
     def sheet_dialog(self) -> None:
         """Asks for a file and writes the set-up sheet."""
-        suggested = Path(self._folder()) / f"{self.session.job.title or 'set-up'}.pdf"
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Write the set-up sheet", str(suggested), "PDF (*.pdf);;HTML (*.html)"
-        )
-        if name:
-            path = Path(name)
-            self.write_sheet(path if path.suffix else path.with_suffix(".pdf"))
+        suggested = Path(self._folder()) / f"{self._file_name()}.pdf"
+        path = ask_where_to_save(self, "Write the set-up sheet", suggested, "PDF (*.pdf);;HTML (*.html)", "pdf")
+        if path is not None:
+            self.write_sheet(path)
 
     def write_sheet(self, path: Path) -> bool:
         """Writes the set-up sheet as PDF or HTML."""
@@ -266,7 +302,7 @@ class Workbench(QWidget):
         from lesna.report.sheet import sheet_html
 
         try:
-            html = sheet_html(self.session.job, self.session.library)
+            html = sheet_html(self.session.job, self.session.results, self.session.system)
             write_atomic(path, pdf_of(html) if path.suffix.lower() == ".pdf" else html.encode("utf-8"))
         except LesnaError as error:
             self.banner.say("wrong", f"{path}: {error}")
@@ -285,10 +321,8 @@ class Workbench(QWidget):
         self.session.stack.redo()
 
     def switch_units(self) -> None:
-        """Shows the job in the other units."""
-        job = self.session.job
-        other = "inch" if job.units == "metric" else "metric"
-        self.session.attempt(lambda: self.session.edit(f"Show in {other}", job.with_values(units=other)))
+        """Shows every number in the other units; the document stays as it is."""
+        self.session.show_in("inch" if self.session.system == "metric" else "metric")
 
     def switch_theme(self) -> None:
         """Day or night colours."""
@@ -320,7 +354,7 @@ class Workbench(QWidget):
 
     def best_point(self) -> None:
         """Goes to the best point of the map."""
-        self.cut.map.go_to_best()
+        self.point.go_to_best()
 
     def leave(self) -> None:
         """Asks the window to close."""
@@ -335,7 +369,7 @@ class Workbench(QWidget):
         self.session.select_beside(-1)
 
     def copy_nc_words(self) -> None:
-        """Puts the S and F words on the clipboard, in the units of the job."""
+        """Puts the S and F words on the clipboard, in the units of the view."""
         state = self.session.result.state
         feed = state.vf if self.session.system == "metric" else state.vf / 25.4
         words = f"S{state.n:.0f} F{feed:.0f}" if self.session.system == "metric" else f"S{state.n:.0f} F{feed:.1f}"

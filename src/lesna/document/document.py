@@ -10,16 +10,19 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from lesna.document.measurements import without_stale_modes
+from lesna.document.results import Results
 from lesna.model.files import load_job, save_job
 from lesna.model.job import Job
-from lesna.model.resolve import Shelf, parts_of
+from lesna.model.resolve import Shelf
+from lesna.planning.cut.result import Result
 
 Listener = Callable[[Job, Job], None]
 
 
 @dataclass(frozen=True)
-class Change:
-    """One undoable edit, already checked, so that doing and undoing it cannot fail.
+class Edit:
+    """One undoable edit, its Results already computed, so that doing and undoing it cannot fail.
 
     Parameters
     ----------
@@ -36,9 +39,14 @@ class Change:
     after: Job
     merges: str = ""
 
-    def joined(self, later: Change) -> Change:
+    def joined(self, later: Edit) -> Edit:
         """This change and a later one as one step."""
         return replace(self, after=later.after)
+
+    @property
+    def is_nothing(self) -> bool:
+        """Whether it ends where it began, as a drag that returns."""
+        return self.before == self.after
 
 
 class Document:
@@ -49,13 +57,16 @@ class Document:
     job : Job
         What is open.
     shelf : Shelf
-        Library against which every change is checked.
+        Library against which every edit is evaluated.
+    results : Results
+        Where Results are kept.
     path : Path, optional
         File it came from.
     """
 
-    def __init__(self, job: Job, shelf: Shelf, path: Path | None = None) -> None:
-        check(job, shelf)
+    def __init__(self, job: Job, shelf: Shelf, path: Path | None = None, *, results: Results | None = None) -> None:
+        self._results = results or Results(shelf)
+        self._results.of(job)
         self._job = job
         self._shelf = shelf
         self.path = path
@@ -76,31 +87,39 @@ class Document:
         """The library."""
         return self._shelf
 
+    @property
+    def results(self) -> tuple[Result, ...]:
+        """Result of every cut of the job as it stands."""
+        return self._results.of(self._job)
+
     def listen(self, listener: Listener) -> Callable[[], None]:
         """Calls `listener(before, after)` at every change; the returned function ends that."""
         self._listeners.append(listener)
         return lambda: self._listeners.remove(listener)
 
-    def change(self, label: str, job: Job, *, merges: str = "") -> Change | None:
-        """A checked change to `job`, None where nothing would change.
+    def change(self, label: str, job: Job, *, merges: str = "") -> Edit | None:
+        """The edit that leads to `job`, evaluated before it is taken; None where nothing would change.
+
+        Measured modes of a set-up that changes go with it.
 
         Raises
         ------
         InputError
-            When the changed job could not be computed; nothing has happened then.
+            When the edited job cannot be computed; nothing has happened then.
         """
         if job == self._job:
             return None
-        check(job, self._shelf, changed_from=self._job)
-        return Change(label, self._job, job, merges)
+        job = without_stale_modes(self._job, job)
+        self._results.of(job)
+        return Edit(label, self._job, job, merges)
 
-    def do(self, change: Change) -> None:
-        """Puts the job after a change in place and tells the listeners."""
-        self._put(change.after)
+    def do(self, edit: Edit) -> None:
+        """Puts the job after an edit in place and tells the listeners."""
+        self._put(edit.after)
 
-    def undo(self, change: Change) -> None:
-        """Puts the job before a change back."""
-        self._put(change.before)
+    def undo(self, edit: Edit) -> None:
+        """Puts the job before an edit back."""
+        self._put(edit.before)
 
     def save(self, path: Path) -> None:
         """Writes the job and remembers its file (FileProblem leaves both as they were)."""
@@ -111,22 +130,3 @@ class Document:
         former, self._job = self._job, job
         for listener in tuple(self._listeners):
             listener(former, job)
-
-
-def check(job: Job, shelf: Shelf, *, changed_from: Job | None = None) -> None:
-    """Makes sure that every cut can be computed; cuts that are the same as before are not looked at again.
-
-    Raises
-    ------
-    InputError
-        With the path of the field.
-    """
-    same_room = (
-        changed_from is not None
-        and changed_from.machine == job.machine
-        and changed_from.workpiece.material == job.workpiece.material
-    )
-    former = {id(cut) for cut in changed_from.cuts} if changed_from is not None and same_room else set()
-    for index, cut in enumerate(job.cuts):
-        if id(cut) not in former:
-            parts_of(job, index, shelf)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from lesna.model.errors import InputError
-from lesna.model.job import Cut, Job
+from lesna.model.job import Cut, Job, new_id
 from lesna.model.resolve import Shelf, material_of, tool_of
 from lesna.planning.cut.starting import HeatShare, starting_values
 
@@ -99,35 +99,29 @@ def with_starting_values(job: Job, index: int, shelf: Shelf, *, heat_share: Heat
 
 
 def with_new_cut(job: Job, shelf: Shelf, *, after: int) -> tuple[Job, int]:
-    """The job with a cut added behind another, ready to compute, and its position."""
-    material = material_of(job, shelf)
-    tool_id = next(
-        key for key in shelf.tools if starting_values(shelf.tools[key], material, "light_radial", shelf) is not None
-    )
-    tool = shelf.tools[tool_id]
+    """The job with a cut added behind another, with its tool and holder and the tables' starting values, and its position.
+
+    Where the tables know nothing for this pair, it starts with the values of the other.
+    """
+    former = job.cuts[after]
+    tool, material = tool_of(former, shelf), material_of(job, shelf)
     start = starting_values(tool, material, "light_radial", shelf)
-    assert start is not None  # the tool was chosen for having them
-    cut = Cut.read(
-        {
-            "name": _free_name(job, "New cut"),
-            "strategy": "light_radial",
-            "tool": tool_id,
-            "holder": "shrink-fit",
-            "stick_out_mm": tool.usable_length + 2.0,
-            "coolant": "air",
-            "ae_mm": round(start.ae, 3),
-            "ap_mm": round(start.ap, 3),
-            "vc_m_min": round(start.vc),
-            "hex_mm": round(start.hex, 4),
-        }
-    )
-    return _inserted(job, after + 1, cut)
+    values: dict[str, Any] = {
+        "id": new_id(), "name": _free_name(job, "New cut"), "role": "rough", "locks": (), "removal_floor_cm3_min": None,
+    }  # fmt: skip
+    if start is not None:
+        values |= {
+            "strategy": "light_radial", "ae_mm": round(start.ae, 3), "vc_m_min": round(start.vc), "n_rpm": None,
+            "ap_mm": round(min(start.ap, tool.usable_length, former.stick_out_mm), 3), "hex_mm": round(start.hex, 4),
+            "fz_mm": None, "book": None,
+        }  # fmt: skip
+    return _inserted(job, after + 1, former.with_values(**values))
 
 
 def with_variant(job: Job, index: int) -> tuple[Job, int]:
     """The job with a cut repeated under a name of its own, and the position of the copy."""
     cut = job.cuts[index]
-    return _inserted(job, index + 1, cut.with_values(name=_free_name(job, f"{cut.name}, variant")))
+    return _inserted(job, index + 1, cut.with_values(id=new_id(), name=_free_name(job, f"{cut.name}, variant")))
 
 
 def without_cut(job: Job, index: int) -> Job:

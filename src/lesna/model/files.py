@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from lesna.model.errors import FileProblem, InputError
-from lesna.model.job import VERSION, Job
+from lesna.model.job import Job
 
 #: no job comes near this; what is larger is some other file
 LARGEST_JOB_BYTES = 20_000_000
@@ -141,17 +141,8 @@ def job_from_text(text: str) -> Job:
     raw = parse_json(text)
     if not isinstance(raw, dict):
         raise InputError('the file holds no job: a JSON object with "lesna": 1 is needed')
-    version = raw.get("lesna")
-    if version is None:
+    if raw.get("lesna") is None:
         raise InputError('is missing; a job begins with "lesna": 1', "lesna")
-    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise InputError(f"must be the document version 1, got {version!r}", "lesna")
-    if version > VERSION:
-        raise InputError(
-            f"this job was written by a newer Lesna (document version {version}); this one reads "
-            f"version {VERSION}. Update Lesna to open it",
-            "lesna",
-        )
     return Job.read(raw)
 
 

@@ -5,6 +5,7 @@ Field names, units and meanings are the published contract (docs/contract.md); t
 
 from __future__ import annotations
 
+import secrets
 from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 
 from pydantic import BeforeValidator, Field, PlainSerializer, field_validator, model_validator
@@ -13,9 +14,7 @@ from lesna.model import names
 from lesna.model.base import Record, Reference, number, partial
 from lesna.model.errors import InputError
 from lesna.model.library_records import Holder, Machine, Material, Tool
-
-#: the document version this Lesna writes; newer ones are refused in words
-VERSION = 1
+from lesna.model.versions import VERSION, migrate, with_ids
 
 if TYPE_CHECKING:
 
@@ -176,9 +175,18 @@ class TapMode(Record):
     zeta: float = number("1", "damping ratio", gt=0, lt=1)
 
 
+def new_id() -> str:
+    """An id that no other cut has."""
+    return secrets.token_hex(5)
+
+
 class Cut(Record):
     """One cut of the job: a tool in its holder, and what it is told to do."""
 
+    id: str = Field(
+        default_factory=lambda: new_id(), min_length=1, max_length=60,
+        description="stays with the cut through renaming and reordering; given when the file names none",
+    )  # fmt: skip
     name: str = Field(min_length=1, max_length=120)
     role: names.Role = "rough"
     strategy: names.Strategy = "heavy_radial"
@@ -235,7 +243,7 @@ class Cut(Record):
 class Job(Record):
     """The whole job document."""
 
-    lesna: Literal[1] = Field(1, description="version of this document")
+    lesna: int = Field(VERSION, description="version of this document", ge=1, le=VERSION)
     title: str = Field("", max_length=200)
     notes: str = ""
     units: Literal["metric", "inch"] = Field("metric", description="how screens and reports show numbers")
@@ -243,6 +251,15 @@ class Job(Record):
     workpiece: Workpiece
     machine: MachineRef
     cuts: tuple[Cut, ...]
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_any_version(cls, raw: Any) -> Any:
+        if not isinstance(raw, dict) or "lesna" not in raw:
+            return raw
+        raw = migrate(raw)
+        cuts = raw.get("cuts")
+        return {**raw, "cuts": with_ids(cuts)} if isinstance(cuts, list) else raw
 
     @field_validator("cuts")
     @classmethod
@@ -252,7 +269,16 @@ class Job(Record):
             if cut.name in seen:
                 raise InputError(f"'{cut.name}' names two cuts; every cut needs a name of its own", f"[{index}].name")
             seen.add(cut.name)
+        known: set[str] = set()
+        for index, cut in enumerate(cuts):
+            if cut.id in known:
+                raise InputError(f"'{cut.id}' stands on two cuts; leave one out and it gets its own", f"[{index}].id")
+            known.add(cut.id)
         return cuts
+
+    def place_of(self, id: str) -> int | None:
+        """Position of the cut with an id, None where it is gone."""
+        return next((index for index, cut in enumerate(self.cuts) if cut.id == id), None)
 
     def cut_named(self, name: str) -> int:
         """Position of a cut.

@@ -469,6 +469,11 @@ class CuttingData(Record):
     confidence: str = ""
     source_note: str = ""
 
+    @property
+    def avoided(self) -> tuple[str, ...]:
+        """Cooling media that are to be avoided, as the table names them."""
+        return tuple(name.strip() for name in self.coolant_avoid.split(";") if name.strip())
+
     def hex_at(self, level: Literal["low", "typ", "high"], DC: float) -> float | None:
         """Chip thickness target at a diameter [mm]: ``hex_d10 (D/10)^exp`` for D = 3 to 20 mm."""
         base = {"low": self.hex_low_d10_mm, "typ": self.hex_typ_d10_mm, "high": self.hex_high_d10_mm}[level]

@@ -30,6 +30,23 @@ Direction = Literal["down", "up"]
 Compensation = Literal["max_chip", "mean_chip"]
 FeatureKind = Literal["slot", "pocket", "shelf", "face", "through", "surface"]
 
+#: how the document's words stand on screens and sheets; in the order in which they are offered
+STRATEGIES: dict[Strategy, str] = {
+    "full_slot": "full slot", "heavy_radial": "heavy radial", "light_radial": "light radial", "trochoidal": "trochoidal",
+    "high_feed": "high feed", "surface": "surface",
+}  # fmt: skip
+ROLES: dict[Role, str] = {"rough": "rough", "rest": "rest", "semi": "semi-finish", "finish": "finish"}
+DIRECTIONS: dict[Direction, str] = {"down": "down, climb", "up": "up"}
+COOLANTS: dict[Coolant, str] = {
+    "dry": "dry", "air": "air", "mist": "mist", "flood": "flood", "through_air": "air, through", "through": "through tool",
+}  # fmt: skip
+FEATURES: dict[FeatureKind, str] = {
+    "slot": "slot", "pocket": "pocket", "shelf": "shelf", "face": "face", "through": "through", "surface": "surface",
+}  # fmt: skip
+#: media that come through the tool, and those that blow chips out of a slot
+THROUGH: frozenset[Coolant] = frozenset({"through", "through_air"})
+BLOWN: frozenset[Coolant] = frozenset({"air", *THROUGH})
+
 #: table column -> document field
 TOOL_COLUMNS = {
     "geometry": "kind",
@@ -78,6 +95,10 @@ _HOLDER_KINDS = {
 #: document kind -> id of the shipped row that stands for it
 HOLDER_ROWS = {kind: row for row, kind in _HOLDER_KINDS.items()} | {"collet": "collet", "hydraulic": "hydraulic"}
 _COOLANTS = {"mist-mql": "mist", "mql": "mist", "through-tool": "through"}
+#: medium of the document -> as the cutting data rank it; air is air, however it comes to the edge
+_RANKED_AS: dict[Coolant, str] = {
+    "dry": "dry", "air": "air", "mist": "mist-mql", "flood": "flood", "through_air": "air", "through": "through-tool",
+}  # fmt: skip
 
 #: coating -> column of the cutting data for solid carbide
 _NONFERROUS_COATINGS = {"DLC", "ZrN", "TiB2", "diamond"}
@@ -106,6 +127,11 @@ def holder_kind(value: Any) -> Any:
 def coolant(value: Any) -> Any:
     """The document's name of a cooling medium."""
     return spelled(value, _COOLANTS)
+
+
+def ranked_as(medium: Coolant) -> str:
+    """A medium as the cutting data rank and refuse it."""
+    return _RANKED_AS[medium]
 
 
 def coating(value: Any) -> Any:

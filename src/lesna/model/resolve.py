@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
-from typing import Protocol, TypeVar
+from dataclasses import dataclass, replace
+from typing import Any, Protocol, TypeVar
 
 from lesna.model import names
 from lesna.model.base import Record, Reference, nearest
 from lesna.model.errors import InputError
-from lesna.model.job import Cut, Job
+from lesna.model.job import Batch, Cut, Job, Workpiece
 from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
 
 R = TypeVar("R", bound=Record)
@@ -34,9 +34,26 @@ class Shelf(Protocol):
 
 @dataclass(frozen=True)
 class CutParts:
-    """One cut with everything it names, whole."""
+    """All that the computation of one cut depends on, and nothing else: equal parts give equal answers.
 
-    job: Job
+    Attributes
+    ----------
+    cut : Cut
+        What is set.
+    tool, holder, machine, material : Record
+        Whole records of what the cut and its job name.
+    data : CuttingData or None
+        Row of the cutting data for this edge in this material.
+    taper : Taper or None
+        The spindle nose.
+    workpiece : Workpiece
+        Hardness, mass and clamping of the part.
+    batch : Batch
+        Parts, rate and times.
+    other_use : str
+        Name of a cut of the job that uses the same tool for the other kind of work, roughing or finishing.
+    """
+
     cut: Cut
     tool: Tool
     holder: Holder
@@ -44,6 +61,31 @@ class CutParts:
     material: Material
     data: CuttingData | None
     taper: Taper | None
+    workpiece: Workpiece
+    batch: Batch
+    other_use: str = ""
+
+    def __hash__(self) -> int:
+        # a few values tell most parts apart; equality looks at all of them
+        cut = self.cut
+        return hash((cut.id, cut.ae_mm, cut.ap_mm, cut.vc_m_min, cut.n_rpm, cut.hex_mm, cut.stick_out_mm, self.tool.id))
+
+    def with_cut(self, **values: Any) -> CutParts:
+        """The same parts with values of the cut replaced, unchecked."""
+        return replace(self, cut=self.cut.model_copy(update=values))
+
+    def on_machine(self, machine: Machine, shelf: Shelf) -> CutParts:
+        """The same cut on another machine."""
+        return replace(self, machine=machine, taper=taper_of(machine, shelf))
+
+    def over_engagement(self) -> CutParts:
+        """What a map over stepover and depth depends on: all but these two (where they are not held), names and money."""
+        cut = self.cut
+        free: dict[str, Any] = {"id": "", "name": "", "ae_mm": self.tool.DC, "ap_mm": min(self.tool.DC, self.tool.APMX)}
+        return replace(
+            self.with_cut(**{key: value for key, value in free.items() if key not in cut.locks}),
+            batch=Batch(parts=1), other_use="",
+        )  # fmt: skip
 
 
 def taper_of(machine: Machine, shelf: Shelf) -> Taper | None:
@@ -95,8 +137,29 @@ def parts_of(job: Job, index: int, shelf: Shelf) -> CutParts:
         check_fit(cut, tool)
     except InputError as error:
         raise error.inside(f"cuts[{index}]") from None
-    key = (material.data_group, names.data_substrate(tool.substrate, tool.coating))
-    return CutParts(job, cut, tool, holder, machine, material, shelf.cutting_data.get(key), taper_of(machine, shelf))
+    return CutParts(
+        cut, tool, holder, machine, material, _data_for(tool, material, shelf), taper_of(machine, shelf), job.workpiece,
+        job.batch, _other_use(job, cut),
+    )  # fmt: skip
+
+
+def parts_with(parts: CutParts, cut: Cut, shelf: Shelf) -> CutParts:
+    """The parts of another cut on the same machine and workpiece (errors as in `parts_of`, seen from the cut)."""
+    tool = tool_of(cut, shelf)
+    holder = holder_of(cut, shelf)
+    check_fit(cut, tool)
+    return replace(parts, cut=cut, tool=tool, holder=holder, data=_data_for(tool, parts.material, shelf))
+
+
+def _data_for(tool: Tool, material: Material, shelf: Shelf) -> CuttingData | None:
+    return shelf.cutting_data.get((material.data_group, names.data_substrate(tool.substrate, tool.coating)))
+
+
+def _other_use(job: Job, me: Cut) -> str:
+    mine = me.tool.written().get("id", "")
+    others = (other.name for other in job.cuts if mine and other.tool.written().get("id", "") == mine
+              and (other.role == "finish") != (me.role == "finish"))  # fmt: skip
+    return next(others, "")
 
 
 def check_fit(cut: Cut, tool: Tool) -> None:

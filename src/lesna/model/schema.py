@@ -6,7 +6,8 @@ import json
 import sys
 from pathlib import Path
 
-from lesna.model.job import VERSION, Job
+from lesna.model.job import Job
+from lesna.model.versions import VERSION
 
 
 def schema_text() -> str:

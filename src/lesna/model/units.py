@@ -36,6 +36,8 @@ class Quantity:
         The right form, for error sentences.
     of_diameter : bool
         Whether ``%`` and ``xD`` make sense.
+    is_share : bool
+        Whether a share is shown in percent.
     trimmed : bool
         Whether zeros at the end say nothing, as in the size of a tool.
     """
@@ -48,6 +50,7 @@ class Quantity:
     example: str
     of_diameter: bool = False
     trimmed: bool = False
+    is_share: bool = False
 
     def unit(self, system: System) -> str:
         """Label of the unit."""
@@ -55,7 +58,7 @@ class Quantity:
 
     def shown(self, value: float, system: System) -> float:
         """The number as it is shown."""
-        return value if system == "metric" else value / self.per_inch
+        return value / self.per_inch if system == "inch" or self.is_share else value
 
     def text(self, value: float | None, system: System) -> str:
         """The number with sensible digits, without its unit; a dash where there is none."""
@@ -68,6 +71,32 @@ class Quantity:
         """Number and unit."""
         unit = self.unit(system)
         return f"{self.text(value, system)} {unit}" if unit else self.text(value, system)
+
+    def mark(self, value: float | None) -> str:
+        """A place in a sentence for the number and its unit, which `said` fills in the units of whoever reads it."""
+        return f"{_OPEN}{_NAMES[id(self)]} {'' if value is None else repr(float(value))}{_CLOSE}"
+
+
+#: private characters around a number that is still to be shown: nothing that people write holds them
+_OPEN, _CLOSE = "\ue000", "\ue001"
+_MARK = re.compile(f"{_OPEN}([A-Z_]+) ([^{_CLOSE}]*){_CLOSE}")
+
+
+def said(sentence: str, system: System) -> str:
+    """A sentence with its marked numbers in the units of a view.
+
+    Sentences are made where the facts are known and belong to the Result; units belong to the view.
+
+    Examples
+    --------
+    >>> said(f"At {LENGTH.mark(25.4)} it is calm.", "inch")
+    'At 1.0000 in it is calm.'
+    """
+
+    def shown(match: re.Match[str]) -> str:
+        return _BY_NAME[match[1]].full(float(match[2]) if match[2] else None, system)
+
+    return _MARK.sub(shown, sentence)
 
 
 def grouped(number: float, digits: int) -> str:
@@ -161,6 +190,7 @@ ANGLE = Quantity("°", "°", 1.0, (1, 1), {"deg": 1.0, "°": 1.0}, "15 or 15 deg
 HARDNESS = Quantity("HRC", "HRC", 1.0, (1, 1), {"hrc": 1.0, "rc": 1.0}, "35 or 35 HRC")
 BRINELL = Quantity("HB", "HB", 1.0, (0, 0), {"hb": 1.0, "hbw": 1.0, "bhn": 1.0}, "300 or 300 HB")
 RATIO = Quantity("", "", 1.0, (2, 2), {"": 1.0, "%": 0.01}, "0.5 or 50%")
+SHARE = Quantity("%", "%", 0.01, (0, 0), {"%": 0.01}, "50%", is_share=True)
 PLAIN = Quantity("", "", 1.0, (-3, -3), {"": 1.0}, "5")
 COUNT = Quantity("", "", 1.0, (0, 0), {"": 1.0}, "24")
 MONEY = Quantity("", "", 1.0, (2, 2), {"": 1.0}, "62.00")
@@ -168,6 +198,10 @@ STRESS = Quantity("N/mm²", "ksi", 6.894757293, (0, 0), {"n/mm2": 1.0, "mpa": 1.
 AREA = Quantity("mm²", "in²", INCH * INCH, (-2, -2), {"mm2": 1.0}, "4 mm2")
 LONG_MINUTES = Quantity("min", "min", 1.0, (-2, -2), {"min": 1.0, "h": 60.0}, "45 min or 2 h")
 MINUTES = Quantity("min", "min", 1.0, (-2, -2), {"min": 1.0, "s": 1 / 60, "h": 60.0}, "0.2 or 12 s")
+
+
+_BY_NAME = {name: kind for name, kind in globals().items() if isinstance(kind, Quantity)}
+_NAMES = {id(kind): name for name, kind in _BY_NAME.items()}
 
 
 def clock(minutes: float | None) -> str:

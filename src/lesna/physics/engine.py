@@ -1,46 +1,156 @@
-"""Which sums run: plain NumPy until the compiled kernels are warm, then those.
+"""Which sums run: plain NumPy where the compiled ones are not there yet and can be done without, else the compiled.
 
-Compiling takes some twenty seconds on a fresh machine and loading a second from the cache, so nobody waits for it:
-the command line's single cuts run plain, the window warms the kernels while it is already in use, and what cannot
-do without them (the engagement map, stability) asks for them with `ready`.
+Compiling takes the better part of a minute on a fresh machine and holds the interpreter, so the window has it done by
+processes beside it (`prepare_apart`); each kernel can be used as soon as its own is done. A kernel that somebody needs
+and nobody prepares is loaded or compiled on the spot.
 """
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import threading
 from collections.abc import Callable
 from typing import Any
 
-#: the module of compiled kernels once it is warm
-compiled: Any = None
+Tell = Callable[[int, int], None]
+
+#: kernels that are loaded
+_loaded: dict[str, Any] = {}
 _lock = threading.Lock()
+#: seconds between two looks at what others prepare
+_LOOK = 0.05
+#: modules that one process compiles after the other; the longest has one to itself
+_SHARES = (("map_sweep",), ("one_turn", "floquet"))
 
 
 def is_cached() -> bool:
-    """Whether compiled kernels of this version lie in the user's cache, so that `ready` takes a second."""
-    from lesna.physics import compiled as kernels
+    """Whether every kernel of this version lies in the user's cache, so that loading takes a second."""
+    from lesna.physics import compiled
 
-    return kernels.is_cached()
+    return compiled.is_cached(*compiled.MODULES)
 
 
-def ready(progress: Callable[[int, int], None] | None = None) -> Any:
-    """The compiled kernels, compiled or loaded from the cache if they are not warm yet.
+def kernel_if_loaded(name: str) -> Any:
+    """A compiled kernel, None until it is loaded: for sums that have a plain form to go on with.
 
     Parameters
     ----------
-    progress : callable or None
-        Told (done, total) after each kernel [-].
+    name : str
+        One of `compiled.KERNELS`.
+    """
+    return _loaded.get(name)
+
+
+def kernel(name: str, tell: Tell | None = None) -> Any:
+    """A compiled kernel; waits for whoever prepares it, else compiles it here.
+
+    Parameters
+    ----------
+    name : str
+        One of `compiled.KERNELS`.
+    tell : callable or None
+        Told (done, total) functions of its preparation again and again; may raise to stop waiting [-].
 
     Returns
     -------
-    module
-        `lesna.physics.compiled`.
+    callable
+        The kernel.
     """
-    global compiled
-    with _lock:
-        if compiled is None:
-            from lesna.physics import compiled as kernels
+    found = _loaded.get(name)
+    if found is None:
+        from lesna.physics import compiled
 
-            kernels.warm(progress or (lambda done, total: None))
-            compiled = kernels
-    return compiled
+        module = compiled.KERNELS[name]
+        if _apart is not None:
+            _apart.wait_for(module, tell or (lambda done, total: None))
+        with _lock:
+            found = compiled.load(name)
+            _loaded[name] = found
+    return found
+
+
+def ready(tell: Tell | None = None) -> None:
+    """Waits for every kernel, as `kernel` does.
+
+    Parameters
+    ----------
+    tell : callable or None
+        As in `kernel`.
+    """
+    from lesna.physics import compiled
+
+    for name in compiled.KERNELS:
+        kernel(name, tell)
+
+
+class _Apart:
+    """Processes that compile kernels into the user's cache, and how far they are."""
+
+    def __init__(self) -> None:
+        from lesna.physics import compiled
+
+        self._done: set[str] = {name for name in compiled.MODULES if compiled.is_cached(name)}
+        self._counts = dict.fromkeys(range(len(_SHARES)), 0)
+        self._totals = dict.fromkeys(range(len(_SHARES)), 0)
+        self._processes: list[subprocess.Popen[str]] = []
+        self._threads: list[threading.Thread] = []
+        for number, share in enumerate(_SHARES):
+            missing = [name for name in share if name not in self._done]
+            if missing:
+                self._totals[number] = sum(compiled.functions_of(name) for name in missing)
+                self._start(number, missing)
+
+    def _start(self, number: int, modules: list[str]) -> None:
+        process = subprocess.Popen(
+            [sys.executable, "-m", "lesna.physics.compiled", *modules],
+            stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True,
+        )  # fmt: skip
+        thread = threading.Thread(target=self._read, args=(number, process, modules), name="lesna-kernels", daemon=True)
+        self._processes.append(process)
+        self._threads.append(thread)
+        thread.start()
+
+    def _read(self, number: int, process: subprocess.Popen[str], modules: list[str]) -> None:
+        assert process.stdout is not None  # asked for above
+        for line in process.stdout:
+            if line.startswith("done "):
+                self._done.add(line.split()[1])
+            else:
+                self._counts[number] += 1
+        process.wait()
+        # one that failed or was ended: whoever needs its kernels compiles them
+        self._done.update(modules)
+
+    def wait_for(self, module: str, tell: Tell) -> None:
+        """Returns once a module needs no more waiting."""
+        pause = threading.Event()
+        while module not in self._done:
+            share = next(number for number, names in enumerate(_SHARES) if module in names)
+            tell(self._counts[share], max(self._totals[share], self._counts[share] + 1))
+            pause.wait(_LOOK)
+
+    def end(self) -> None:
+        """Nobody needs the kernels any more."""
+        for process in self._processes:
+            process.kill()
+        for thread in self._threads:
+            thread.join()
+
+
+_apart: _Apart | None = None
+
+
+def prepare_apart() -> None:
+    """Has every kernel that is not in the cache compiled by processes beside this one, and returns at once."""
+    global _apart
+    if _apart is None:
+        _apart = _Apart()
+
+
+def end_apart() -> None:
+    """Ends those processes; what they had not finished is compiled when somebody needs it."""
+    global _apart
+    if _apart is not None:
+        _apart.end()
+        _apart = None

@@ -1,22 +1,30 @@
-"""From a document to the Result of one of its cuts."""
+"""The one computation of a cut: set-up, state, limits, time and money, and where it chatters, as one Result.
+
+It stands in front of the rooms of planning because it composes them.
+"""
 
 from __future__ import annotations
 
+import contextlib
+from collections.abc import Iterator
+from dataclasses import replace
+
 import numpy as np
 
+from lesna.model.errors import InputError
 from lesna.model.job import Job
 from lesna.model.resolve import Shelf, parts_of
-from lesna.planning.chatter.stability import Field, over_stepover
+from lesna.planning.chatter.stability import over_stepover
 from lesna.planning.cut.economy import economy_of
 from lesna.planning.cut.features import volume
 from lesna.planning.cut.limits import limits_of
 from lesna.planning.cut.result import Chatter, Result
 from lesna.planning.cut.setup import CutSetup, setup_of
-from lesna.planning.cut.solve import constant_force_depth, corner_angle, solve_one
+from lesna.planning.cut.solve import constant_force_depth, corner_angle, loop_advance, solve_one
 
 
 def evaluate(job: Job, index: int, shelf: Shelf) -> Result:
-    """The Result of one cut of a job.
+    """The Result of one cut of a job, its chatter included.
 
     Parameters
     ----------
@@ -32,43 +40,62 @@ def evaluate(job: Job, index: int, shelf: Shelf) -> Result:
     InputError
         When the cut names something unknown or cannot be made by its tool.
     """
-    return result_of(setup_of(parts_of(job, index, shelf)))
+    parts = parts_of(job, index, shelf)
+    with seen_from(index):
+        setup = setup_of(parts)
+        return result_of(setup, chatter_of(setup))
 
 
-def evaluate_fully(job: Job, index: int, shelf: Shelf) -> Result:
-    """The same, waiting for the chatter limit, which the window brings in later (errors as in `evaluate`)."""
-    setup = setup_of(parts_of(job, index, shelf))
-    return result_of(setup, over_stepover(setup, np.array([setup.parts.cut.ae_mm])))
+@contextlib.contextmanager
+def seen_from(index: int) -> Iterator[None]:
+    """Errors of a cut with the path of their field seen from the job."""
+    try:
+        yield
+    except InputError as error:
+        raise error.inside(f"cuts[{index}]") from None
 
 
-def result_of(setup: CutSetup, field: Field | None = None) -> Result:
+def chatter_of(setup: CutSetup) -> Chatter:
+    """Where a set-up chatters at its own speed and stepover, judged at its own depth."""
+    cut = setup.parts.cut
+    growth = over_stepover(setup, np.array([cut.ae_mm]))
+    depth = float(growth.limits_at(cut.ae_mm, np.array([cut.ap_mm]))[0])
+    return Chatter(depth, growth.frequency_at(cut.ae_mm), growth.method_at(cut.ae_mm), growth.deepest)
+
+
+def result_of(setup: CutSetup, chatter: Chatter | None = None) -> Result:
     """The Result of a set-up at the engagement of its own cut.
 
     Parameters
     ----------
     setup : CutSetup
         The cut.
-    field : Field or None
-        Where it chatters over the stepover, None while that is not known.
+    chatter : Chatter or None
+        Where it chatters, None while that is not known.
+
+    Raises
+    ------
+    InputError
+        When its feature leaves nothing to cut.
     """
     cut = setup.parts.cut
-    state, turn = solve_one(setup, cut.ae_mm, cut.ap_mm)
-    chatter = None
-    if field is not None:
-        depth = float(field.limits_at(cut.ae_mm, np.array([cut.ap_mm]))[0])
-        chatter = Chatter(depth, field.frequency_at(cut.ae_mm), field.method_at(cut.ae_mm), field.deepest)
-    limits = limits_of(setup, state, None if chatter is None else chatter.depth)
     solid = volume(cut.feature)
+    state, turn = solve_one(setup, cut.ae_mm, cut.ap_mm)
     cut_time = None if solid is None else solid / state.q
-    economy = economy_of(setup, state, cut_time)
     return Result(
         setup=setup,
         state=state,
         turn=turn,
         chatter=chatter,
-        limits=limits,
+        limits=limits_of(setup, state, None if chatter is None else chatter.depth),
         constant_force_depth=constant_force_depth(setup),
         corner_angle=corner_angle(setup, state),
+        advance=loop_advance(setup, cut.ae_mm),
         cut_time=cut_time,
-        economy=economy,
+        economy=economy_of(setup, state, cut_time),
     )
+
+
+def with_chatter(result: Result, chatter: Chatter) -> Result:
+    """A Result with the chatter of its cut, which is computed apart."""
+    return replace(result, chatter=chatter, limits=limits_of(result.setup, result.state, chatter.depth))

@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import base64
 import datetime
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
 from lesna import __version__
 from lesna.geometry.elevation import elevation_of
-from lesna.model import units
+from lesna.model import names, units
 from lesna.model.job import Job
-from lesna.model.resolve import Shelf
 from lesna.planning.cut.result import Result
-from lesna.planning.evaluate import evaluate_fully
+from lesna.planning.telling.cautions import cautions_of
+from lesna.planning.telling.figures import FIGURES, SHEET, Figure, applies
 from lesna.report.drawing import elevation_svg
 
 #: what the operator does the first time, in order
@@ -50,24 +50,20 @@ class Row:
     other: str = ""
 
 
-def sheet_html(job: Job, shelf: Shelf, *, today: datetime.date | None = None) -> str:
+def sheet_html(job: Job, results: Sequence[Result], system: units.System, *, today: datetime.date | None = None) -> str:
     """The sheet of a whole job.
 
     Parameters
     ----------
     job : Job
         The document.
-    shelf : Shelf
-        Library that ids are looked up in.
+    results : sequence of Result
+        Of every cut, as they stand.
+    system : {'metric', 'inch'}
+        Units that come first.
     today : date, optional
         Date on the sheet; the current one where left out.
-
-    Raises
-    ------
-    InputError
-        When a cut cannot be computed.
     """
-    results = [evaluate_fully(job, index, shelf) for index in range(len(job.cuts))]
     parts = results[0].setup.parts
     return str(
         _template().render(
@@ -76,7 +72,7 @@ def sheet_html(job: Job, shelf: Shelf, *, today: datetime.date | None = None) ->
             material=parts.material,
             hardness=_hardness(job),
             rate=_machine_rate(job, parts.machine.hourly_rate_cu),
-            cuts=[_cut(number, result) for number, result in enumerate(results, start=1)],
+            cuts=[_cut(number, result, system) for number, result in enumerate(results, start=1)],
             first_run=FIRST_RUN,
             readings=READINGS,
             date=(today or datetime.date.today()).isoformat(),
@@ -112,27 +108,32 @@ def _machine_rate(job: Job, own: float | None) -> str:
     return units.MONEY.text(rate, "metric")
 
 
-def _cut(number: int, result: Result) -> Mapping[str, Any]:
-    parts, system = result.setup.parts, result.setup.parts.job.units
+def _cut(number: int, result: Result, system: units.System) -> Mapping[str, Any]:
+    parts = result.setup.parts
     svg = elevation_svg(elevation_of(parts), system)
-    grave = [caution for caution in result.cautions if caution.severity != "note"]
     return {
         "number": number,
         "name": result.name,
-        "strategy": parts.cut.strategy.replace("_", " "),
-        "role": parts.cut.role,
+        "strategy": names.STRATEGIES[parts.cut.strategy],
+        "role": names.ROLES[parts.cut.role],
         "tool": parts.tool,
         "tool_name": parts.tool.name or parts.tool.id or f"{parts.tool.kind.replace('_', ' ')} DC {parts.tool.DC:g} mm",
         "holder": parts.holder,
-        "coolant": parts.cut.coolant.replace("_", " "),
+        "coolant": names.COOLANTS[parts.cut.coolant],
         "direction": "down (climb)" if parts.cut.direction == "down" else "up (conventional)",
         "standing": result.standing,
         "limited_by": result.limited_by,
-        "rows": _rows(result, system),
+        "rows": [_row(FIGURES[id], result, system) for id in SHEET if applies(id, result)],
         "set": _set_up(result, system),
-        "cautions": [*grave, *(c for c in result.cautions if c.severity == "note")],
+        "cautions": [(c.severity, units.said(c.text, system)) for c in cautions_of(result)],
         "drawing": base64.b64encode(svg.encode()).decode(),
     }
+
+
+def _row(figure: Figure, result: Result, system: units.System) -> Row:
+    other: units.System = "inch" if system == "metric" else "metric"
+    mixed = figure.quantity.metric != figure.quantity.inch
+    return Row(figure.label, figure.full(result, system), figure.full(result, other) if mixed else "")
 
 
 def _both(label: str, quantity: units.Quantity, value: float | None, system: units.System) -> Row:
@@ -153,35 +154,3 @@ def _set_up(result: Result, system: units.System) -> list[Row]:
         _both("Flute length APMX", units.DIMENSION, tool.APMX, system),
         _both("Runout at the edge, at most", units.SMALL, parts.holder.runout_3xd_max_um, system),
     ]
-
-
-def _rows(result: Result, system: units.System) -> list[Row]:
-    s = result.state
-    return [
-        _both("Spindle S", units.SPINDLE_SPEED, s.n, system),
-        _both("Feed F", units.FEED, s.vf, system),
-        _both("Stepover ae", units.LENGTH, s.ae, system),
-        _both("Depth ap", units.LENGTH, s.ap, system),
-        _both("Surface speed vc", units.SURFACE_SPEED, s.vc, system),
-        _both("Per tooth fz", units.CHIP, s.fz, system),
-        _both("Thickest chip hex", units.CHIP, s.hex, system),
-        _both("Removal Q", units.REMOVAL, s.q, system),
-        _both("Motor", units.POWER, s.power_motor, system),
-        Row("Spindle load S1", f"{s.power_motor / s.power_s1:.0%}"),
-        _both("Torque", units.TORQUE, s.torque, system),
-        *_economy_rows(result),
-        Row("In the cut, a part", f"{units.clock(result.cut_time)} min:s" if result.cut_time is not None else "–"),
-    ]
-
-
-def _economy_rows(result: Result) -> list[Row]:
-    """When to change the edge: the first thing to know when nobody stands beside the machine."""
-    e = result.economy
-    if e is None:
-        return []
-    rows = [Row("Edge life, median", units.LONG_MINUTES.full(e.life, "metric"))]
-    if e.change_after:
-        rows.append(Row("Change the edge after", f"{e.change_after} part" + ("s" if e.change_after > 1 else "")))
-    else:
-        rows.append(Row("Change the edge after", units.LONG_MINUTES.full(e.safe_life, "metric")))
-    return rows

@@ -7,9 +7,11 @@ from html import escape
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QWidget
 
-from lesna.desktop.following import Following
+from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
+from lesna.model import units
+from lesna.planning.telling.cautions import cautions_of
 
 _WORDS = {"danger": ("Danger. ", "alarm"), "caution": ("Caution. ", "amber"), "note": ("", "faint")}
 
@@ -24,16 +26,16 @@ class CautionsList(QLabel):
         self.setTextFormat(Qt.TextFormat.RichText)
         self.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.setAccessibleName("Cautions")
-        THEME.changed.connect(Following(self, session, self.refresh, rests_in_drag=True).now)
+        THEME.changed.connect(Follower(self, session, self.refresh, rests_in_drag=True).now)
 
     def refresh(self) -> None:
         """Follows the Result."""
         lines = []
-        for caution in self.session.result.cautions:
+        for caution in cautions_of(self.session.result):
             word, role = _WORDS[caution.severity]
             ink = THEME.color("faint" if caution.severity == "note" else "ink").name()
             lines.append(
                 f"<p style='margin:0 0 5px 0; color:{ink}'><b style='color:{THEME.color(role).name()}'>{word}</b>"
-                f"{escape(caution.text)}</p>"
+                f"{escape(units.said(caution.text, self.session.system))}</p>"
             )
         self.setText("".join(lines))

@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.desktop.widgets.painting import Canvas, text_width
 from lesna.model import units
 from lesna.physics import Array
 from lesna.planning.cut.economy import Economy, over_speed
 
 _POINTS = 120
-#: the chart ends where a part takes this many times the least
-_TOP = 2.2
+#: the chart ends where a part takes this many times the least, and begins a little below it
+_TOP, _FOOT = 2.2, 0.95
 
 
 class CostChart(Canvas):
@@ -50,42 +51,35 @@ class CostChart(Canvas):
         vc = np.linspace(0.55 * min(optima), 1.3 * max(optima), _POINTS)
         curve = over_speed(economy, state, cut_time, vc)
         area = QRectF(6, 16, self.width() - 14, self.height() - 52)
+        axes = Axes(area, Scale(float(vc[0]), float(vc[-1])), Scale(_FOOT, _TOP))
         painter.setPen(QPen(THEME.color("hairline"), 1))
         painter.drawLine(area.bottomLeft(), area.bottomRight())
         painter.setFont(self.face(10))
         painter.setPen(THEME.color("faint"))
         painter.drawText(area, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, "× the least")
         taken: list[QRectF] = []
-        self._paint_curve(painter, area, vc, curve.time, "ink", Qt.PenStyle.DashLine)
-        self._paint_least(painter, area, vc, curve.time, economy.vc_quickest, "quickest", "ink", taken)
+        self._paint_curve(painter, axes, vc, curve.time, "ink", Qt.PenStyle.DashLine)
+        self._paint_least(painter, axes, economy.vc_quickest, "quickest", "ink", taken)
         if curve.cost is not None:
-            self._paint_curve(painter, area, vc, curve.cost, "accent", Qt.PenStyle.SolidLine)
-            self._paint_least(painter, area, vc, curve.cost, economy.vc_cheapest, "cheapest", "accent", taken)
-        self._paint_now(painter, area, vc, state.vc)
-
-    @staticmethod
-    def _at(area: QRectF, vc: Array, speed: float, multiple: float) -> QPointF:
-        share = (speed - vc[0]) / (vc[-1] - vc[0])
-        height = (min(multiple, _TOP) - 0.95) / (_TOP - 0.95)
-        return QPointF(area.left() + area.width() * float(share), area.bottom() - area.height() * float(height))
+            self._paint_curve(painter, axes, vc, curve.cost, "accent", Qt.PenStyle.SolidLine)
+            self._paint_least(painter, axes, economy.vc_cheapest, "cheapest", "accent", taken)
+        self._paint_now(painter, axes, state.vc)
 
     def _paint_curve(
-        self, painter: QPainter, area: QRectF, vc: Array, values: Array, role: str, style: Qt.PenStyle
+        self, painter: QPainter, axes: Axes, vc: Array, values: Array, role: str, style: Qt.PenStyle
     ) -> None:
         multiples = values / values.min()
         shown = multiples <= _TOP
-        points = [self._at(area, vc, float(s), float(m)) for s, m in zip(vc[shown], multiples[shown], strict=True)]
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(THEME.color(role), 1.6, style))
-        painter.drawPolyline(QPolygonF(points))
+        painter.drawPolyline(axes.polygon(np.column_stack((vc[shown], multiples[shown]))))
 
     def _paint_least(
-        self, painter: QPainter, area: QRectF, vc: Array, values: Array, best: float | None, word: str, role: str,
-        taken: list[QRectF],
-    ) -> None:  # fmt: skip
+        self, painter: QPainter, axes: Axes, best: float | None, word: str, role: str, taken: list[QRectF]
+    ) -> None:
         if best is None:
             return
-        place = self._at(area, vc, best, 1.0)
+        place = axes.at(best, 1.0)
         painter.setPen(QPen(THEME.color("panel"), 1.5))
         painter.setBrush(THEME.color(role))
         painter.drawEllipse(place, 4.5, 4.5)
@@ -93,7 +87,7 @@ class CostChart(Canvas):
         text = f"{word} {units.SURFACE_SPEED.full(best, self.session.system)}"
         width = text_width(face, text)
         left = min(max(place.x() - width / 2, 0.0), self.width() - width)
-        row = QRectF(left, area.bottom() + 4, width, 14)
+        row = QRectF(left, axes.plot.bottom() + 4, width, 14)
         if any(row.intersects(other) for other in taken):
             row.moveTop(row.top() + 15)
         taken.append(row)
@@ -101,8 +95,8 @@ class CostChart(Canvas):
         painter.setPen(THEME.color(role))
         painter.drawText(row, Qt.AlignmentFlag.AlignCenter, text)
 
-    def _paint_now(self, painter: QPainter, area: QRectF, vc: Array, speed: float) -> None:
-        top, bottom = self._at(area, vc, speed, _TOP), self._at(area, vc, speed, 0.95)
+    def _paint_now(self, painter: QPainter, axes: Axes, speed: float) -> None:
+        top, bottom = axes.at(speed, _TOP), axes.at(speed, _FOOT)
         painter.setPen(QPen(THEME.color("ink"), 1.2, Qt.PenStyle.DotLine))
         painter.drawLine(top, bottom)
         painter.setFont(self.face(10.5))

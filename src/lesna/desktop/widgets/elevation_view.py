@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -22,8 +22,6 @@ _LABEL_ROOM = 40.0
 
 class ElevationView(Canvas):
     """Draws the elevation; the two dimension lines are handles."""
-
-    refused = Signal(str)
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__("Tool in its holder, to scale; drag the holder face or the depth", parent)
@@ -132,7 +130,7 @@ class ElevationView(Canvas):
         try:
             self.session.edit_cut(label, gesture=True, **values)
         except InputError as error:
-            self.refused.emit(error.message)
+            self.session.say("note", error.message)
 
     # ------------------------------------------------------------ painting
 

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.desktop.widgets.painting import Canvas, text_width
 from lesna.model import units
 
@@ -38,11 +39,12 @@ class ForceTrace(Canvas):
         theta = (turn.theta % (2 * math.pi))[order]
         area = QRectF(8, 30, self.width() - 16, self.height() - 62)
         top = float(turn.fxy.max()) * 1.06
-        painter.drawImage(QPointF(0, 0), self.still((), lambda still: self._paint_frame(still, area)))
-        mean = area.bottom() - area.height() * result.fxy_mean / top
+        axes = Axes(area, Scale(0.0, 2 * math.pi), Scale(0.0, top))
+        painter.drawImage(QPointF(0, 0), self.still((), lambda still: self._paint_frame(still, axes)))
+        mean = axes.y(result.fxy_mean)
         painter.setPen(QPen(THEME.color("faint"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(area.left(), mean), QPointF(area.right(), mean))
-        self._paint_line(painter, area, theta, turn.fxy[order] / top, "accent")
+        self._paint_line(painter, axes.polygon(np.column_stack((theta, turn.fxy[order]))), "accent")
         painter.setFont(self.face(10.5))
         painter.setPen(THEME.color("ink"))
         head = (
@@ -58,22 +60,20 @@ class ForceTrace(Canvas):
             words.pop()
         painter.drawText(QRectF(0, self.height() - 15, self.width(), 15), Qt.AlignmentFlag.AlignLeft, "   ".join(words))
 
-    def _paint_frame(self, painter: QPainter, area: QRectF) -> None:
+    def _paint_frame(self, painter: QPainter, axes: Axes) -> None:
+        area = axes.plot
         painter.setPen(QPen(THEME.color("hairline"), 1))
         painter.drawLine(area.bottomLeft(), area.bottomRight())
         painter.setFont(self.face(10))
         painter.setPen(THEME.color("faint"))
         for degrees in (0, 90, 180, 270, 360):
-            x = area.left() + area.width() * degrees / 360
+            x = axes.x(math.radians(degrees))
             painter.drawLine(QPointF(x, area.bottom()), QPointF(x, area.bottom() + 3))
             place = QRectF(min(max(x - 18, 0.0), self.width() - 36), area.bottom() + 3, 36, 13)
             painter.drawText(place, Qt.AlignmentFlag.AlignCenter, f"{degrees}°")
 
     @staticmethod
-    def _paint_line(painter: QPainter, area: QRectF, theta: np.ndarray, share: np.ndarray, role: str) -> None:
-        x = (area.left() + area.width() * theta / (2 * math.pi)).tolist()
-        y = (area.bottom() - area.height() * share).tolist()
-        line = QPolygonF([QPointF(a, b) for a, b in zip(x, y, strict=True)])
+    def _paint_line(painter: QPainter, line: QPolygonF, role: str) -> None:
         # two strokes of one pixel beside each other are drawn ten times as fast as one thicker stroke
         painter.setPen(QPen(THEME.color(role), 1.0))
         painter.drawPolyline(line)

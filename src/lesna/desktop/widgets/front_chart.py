@@ -7,8 +7,10 @@ import math
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 
+from lesna.desktop.answers import Answers
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.desktop.widgets.painting import Canvas, text_width
 from lesna.model import units
 from lesna.planning.schools.compare import Comparison
@@ -29,18 +31,18 @@ def _rooms(wide: float) -> list[tuple[float, float]]:
 class FrontChart(Canvas):
     """Follows the comparison; life on a logarithmic scale, because a little speed costs much of it."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, answers: Answers) -> None:
         super().__init__("Removal against edge life")
-        self.session = session
+        self.session, self.answer = session, answers.comparison
         self.setMinimumSize(180, 150)
-        session.comparison.changed.connect(self.update)
+        self.answer.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(240, 260)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
-        comparison: Comparison | None = self.session.comparison.answer
+        comparison: Comparison | None = self.answer.value
         lanes = [] if comparison is None else [lane for lane in comparison.lanes if lane.is_there]
         if comparison is None or not lanes or not all(math.isfinite(lane.life) for lane in lanes):
             painter.setFont(self.face(11))
@@ -50,26 +52,22 @@ class FrontChart(Canvas):
             return
         points = [*map(tuple, comparison.cloud.tolist()), *((lane.q, lane.life) for lane in lanes)]
         lives = [life for _, life in points]
-        self._most = max(q for q, _ in points) * 1.06
-        self._low, self._high = math.log(min(lives) * 0.85), math.log(max(lives) * 1.25)
-        self._area = QRectF(34, 18, self.width() - 44, self.height() - 52)
+        self._axes = Axes(
+            QRectF(34, 18, self.width() - 44, self.height() - 52),
+            Scale(0.0, max(q for q, _ in points) * 1.06), Scale(min(lives) * 0.85, max(lives) * 1.25, is_log=True),
+        )  # fmt: skip
         self._paint_axes(painter)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(THEME.color("stock"))
         for q, life in comparison.cloud.tolist():
-            painter.drawEllipse(self._at(q, life), 1.3, 1.3)
+            painter.drawEllipse(self._axes.at(q, life), 1.3, 1.3)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(THEME.color("ink"), 1.2))
-        painter.drawPolyline(QPolygonF([self._at(q, life) for q, life in comparison.front.tolist()]))
+        painter.drawPolyline(QPolygonF([self._axes.at(q, life) for q, life in comparison.front.tolist()]))
         self._paint_schools(painter, comparison)
 
-    def _at(self, q: float, life: float) -> QPointF:
-        high = (math.log(life) - self._low) / (self._high - self._low)
-        return QPointF(self._area.left() + self._area.width() * q / self._most,
-                       self._area.bottom() - self._area.height() * high)  # fmt: skip
-
     def _paint_axes(self, painter: QPainter) -> None:
-        area, system = self._area, self.session.system
+        axes, area, system = self._axes, self._axes.plot, self.session.system
         painter.setPen(QPen(THEME.color("hairline"), 1))
         painter.drawLine(area.topLeft(), area.bottomLeft())
         painter.drawLine(area.bottomLeft(), area.bottomRight())
@@ -77,13 +75,13 @@ class FrontChart(Canvas):
         painter.setPen(THEME.color("faint"))
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         for minutes in _MARKS:
-            if self._low <= math.log(minutes) <= self._high:
-                y = self._at(0.0, minutes).y()
+            if axes.up.low <= minutes <= axes.up.high:
+                y = axes.y(minutes)
                 painter.drawText(QRectF(0, y - 7, 29, 14), right, f"{minutes}")
                 painter.drawLine(QPointF(area.left() - 3, y), QPointF(area.left(), y))
         for share in (0.5, 1.0):
-            q = self._most * share / 1.06
-            x = self._at(q, math.exp(self._low)).x()
+            q = axes.across.high * share / 1.06
+            x = axes.x(q)
             painter.drawLine(QPointF(x, area.bottom()), QPointF(x, area.bottom() + 3))
             painter.drawText(QRectF(x - 30, area.bottom() + 4, 60, 13), Qt.AlignmentFlag.AlignCenter,
                              units.REMOVAL.text(q, system))  # fmt: skip
@@ -95,7 +93,7 @@ class FrontChart(Canvas):
         face = self.face(10.5)
         painter.setFont(face)
         lanes = [lane for lane in comparison.lanes if lane.is_there]
-        places = [self._at(lane.q, lane.life) for lane in lanes]
+        places = [self._axes.at(lane.q, lane.life) for lane in lanes]
         taken = [QRectF(place.x() - 5, place.y() - 5, 10, 10) for place in places]
         # from the last to the first, so that the winner lies on top
         for lane, place in reversed(list(zip(lanes, places, strict=True))):
@@ -116,7 +114,7 @@ class FrontChart(Canvas):
 
     def _free(self, place: QPointF, wide: float, taken: list[QRectF]) -> QRectF | None:
         """Room for a name beside its point that covers no other; None where there is none."""
-        inside = QRectF(self._area.left() + 1, 14, self.width() - self._area.left() - 2, self.height() - 44)
+        inside = QRectF(self._axes.plot.left() + 1, 14, self.width() - self._axes.plot.left() - 2, self.height() - 44)
         for dx, dy in _rooms(wide):
             row = QRectF(place.x() + dx, place.y() + dy, wide, 13)
             if inside.contains(row) and not any(row.intersects(other) for other in taken):

@@ -76,11 +76,12 @@ class LaneCard(Canvas):
     def __init__(self, session: Session, comparison: Comparison, lane: Lane, use: Callable[[Lane], None]) -> None:
         super().__init__(lane.strategy.name)
         self.session, self.comparison, self.lane = session, comparison, lane
-        self.sentence = verdict(comparison, lane)
+        self.sentence = units.said(verdict(comparison, lane), session.system)
+        self.note = units.said(lane.note, session.system)
         self.in_use = lane.is_there and is_in_use(session.job, session.index, lane)
         self.setAccessibleDescription(f"{self.sentence} {lane.strategy.when}")
         self.setToolTip(
-            "\n".join(text for text in (self._points(), self.sentence, lane.note, lane.strategy.when) if text)
+            "\n".join(text for text in (self._points(), self.sentence, self.note, lane.strategy.when) if text)
         )
         self.setFixedHeight(_LANE if lane.is_there else _MISSING)
         self.button = QPushButton("in use" if self.in_use else "Use this", self)
@@ -204,7 +205,7 @@ class LaneCard(Canvas):
                 return
             painter.drawText(QRectF(columns.name, 38, wide, 15), Qt.AlignmentFlag.AlignVCenter, self.sentence)
             painter.setPen(THEME.color("faint"))
-            words = f"{self.lane.strategy.when} {self.lane.note}"
+            words = f"{self.lane.strategy.when} {self.note}"
             if painter.fontMetrics().horizontalAdvance(words) > wide:
                 words = self.lane.strategy.when  # the rest stands in the tip
             when = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(wide))

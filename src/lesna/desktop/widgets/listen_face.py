@@ -2,25 +2,33 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from lesna.desktop.answers import Address, Question
+from lesna.desktop.follower import Follower
+from lesna.desktop.runner import JobPulse, Runner
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.desktop.widgets.painting import Canvas
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import read_bytes
-from lesna.planning.chatter.measuring import Verdict
+from lesna.planning.chatter.measuring import Hearing
 
 #: seconds that the simulated microphone listens, and the highest frequency shown [Hz]
 _SECONDS, _SHOWN = 3.0, 4000.0
+#: quietest level shown, below the loudest [dB]
+_FLOOR = 80.0
 #: largest recording that is read [bytes]
 _LARGEST = 200_000_000
+_NOTHING = "A recording tells teeth from chatter."
 
 
 class SpectrumChart(Canvas):
@@ -28,32 +36,33 @@ class SpectrumChart(Canvas):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__("Spectrum of the recording", parent)
-        self.verdict: Verdict | None = None
+        self.hearing: Hearing | None = None
         self.setMinimumSize(330, 160)
 
     def sizeHint(self) -> QSize:
         return QSize(520, 380)
 
-    def show_verdict(self, verdict: Verdict | None) -> None:
+    def show_hearing(self, hearing: Hearing | None) -> None:
         """Draws another recording, or none."""
-        self.verdict = verdict
+        self.hearing = hearing
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
         plot = QRectF(46, 12, self.width() - 60, self.height() - 48)
         painter.setFont(self.face(11))
-        if self.verdict is None:
+        if self.hearing is None:
             painter.setPen(THEME.color("faint"))
             words = "Open a recording of the cut (WAV), or let the simulated microphone listen to this cut."
             painter.drawText(plot, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
         self._paint_axes(painter, plot)
-        heard = self.verdict.heard
+        heard = self.hearing.heard
         top = min(_SHOWN, float(heard.f[-1]))
+        axes = Axes(plot, Scale(0.0, top), Scale(-_FLOOR, 0.0))
         for k, tooth in enumerate(heard.teeth):
             if tooth < top:
-                x = plot.left() + plot.width() * tooth / top
+                x = axes.x(tooth)
                 painter.setPen(QPen(THEME.color("accent"), 1, Qt.PenStyle.DotLine))
                 painter.drawLine(QPointF(x, plot.top()), QPointF(x, plot.bottom()))
                 if k == 0:
@@ -61,12 +70,10 @@ class SpectrumChart(Canvas):
                     painter.drawText(QPointF(x + 4, plot.top() + 13), f"teeth {tooth:.0f} Hz")
         shown = heard.f <= top
         decibel = 20 * np.log10(np.maximum(heard.level[shown], 1e-4))
-        points = [QPointF(plot.left() + plot.width() * float(f) / top, plot.top() - plot.height() * float(d) / 80)
-                  for f, d in zip(heard.f[shown], decibel, strict=True)]  # fmt: skip
         painter.setPen(QPen(THEME.color("ink"), 1))
-        painter.drawPolyline(QPolygonF(points))
+        painter.drawPolyline(axes.polygon(np.column_stack((heard.f[shown], decibel))))
         for number, frequency in enumerate(heard.chatter[:1]):
-            x = plot.left() + plot.width() * frequency / top
+            x = axes.x(frequency)
             painter.setPen(QPen(THEME.color("alarm"), 2))
             painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() - 14))
             if number == 0:
@@ -75,8 +82,8 @@ class SpectrumChart(Canvas):
                 )
 
     def _paint_axes(self, painter: QPainter, plot: QRectF) -> None:
-        assert self.verdict is not None  # painted only with one
-        top = min(_SHOWN, float(self.verdict.heard.f[-1]))
+        assert self.hearing is not None  # painted only with one
+        top = min(_SHOWN, float(self.hearing.heard.f[-1]))
         painter.setPen(QPen(THEME.color("hairline"), 1))
         painter.drawRect(plot)
         painter.setPen(THEME.color("faint"))
@@ -93,13 +100,14 @@ class SpectrumChart(Canvas):
 
 
 class ListenFace(QWidget):
-    """A recording of the chosen cut and its verdict."""
+    """A recording of a cut and what was heard in it; each cut keeps its own as long as it stands as it stood."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, runner: Runner) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.runner = session, runner
+        self._heard: dict[Address, Hearing] = {}
         self.chart = SpectrumChart()
-        self.words = QLabel("A recording tells teeth from chatter.")
+        self.words = QLabel(_NOTHING)
         self.words.setWordWrap(True)
         self.open = QPushButton("Open a recording ...")
         self.open.setToolTip("WAV, half a second or more, with the cut running")
@@ -119,18 +127,19 @@ class ListenFace(QWidget):
         column.addWidget(self.chart, 1)
         column.addWidget(self.words)
         column.addLayout(row)
-        session.cut_selected.connect(self._forget)
-        session.opened.connect(self._forget)
+        Follower(self, session, self._refresh, rests_in_drag=True)
 
-    def _forget(self) -> None:
-        self._show(None)
-        self.words.setText("A recording tells teeth from chatter.")
+    def _address(self) -> Address:
+        """What a recording belongs to: this cut of this job, at its speed and tool, whatever else is changed."""
+        session = self.session
+        return Address(session.job_number, 0, session.cut.id, Question(session.result.setup.parts.over_engagement()))
 
-    def _show(self, verdict: Verdict | None) -> None:
-        self.chart.show_verdict(verdict)
-        self.take.setEnabled(bool(verdict and verdict.speeds))
-        if verdict is not None:
-            self.words.setText(verdict.text)
+    def _refresh(self) -> None:
+        hearing = self._heard.get(self._address())
+        if hearing is not self.chart.hearing:
+            self.words.setText(_NOTHING if hearing is None else hearing.text)
+        self.chart.show_hearing(hearing)
+        self.take.setEnabled(bool(hearing and hearing.speeds))
 
     def _on_open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Open a recording", str(Path.home()), "Recordings (*.wav)")
@@ -139,13 +148,16 @@ class ListenFace(QWidget):
 
     def open_file(self, path: Path) -> None:
         """Listens to a file; what is wrong with it is said below the chart."""
-        from lesna.devices.microphone import read_wav
 
-        try:
-            self.hear(read_wav(read_bytes(path, largest=_LARGEST)))
-        except LesnaError as error:
-            self._show(None)
-            self.words.setText(f"{path.name}: {error}")
+        def record() -> Any:
+            from lesna.devices.microphone import read_wav
+
+            try:
+                return read_wav(read_bytes(path, largest=_LARGEST))
+            except LesnaError as error:
+                raise InputError(f"{path.name}: {error}") from None
+
+        self.hear(record)
 
     def _on_simulate(self) -> None:
         from lesna.devices.microphone import SimulatedMicrophone
@@ -156,25 +168,35 @@ class ListenFace(QWidget):
         microphone = SimulatedMicrophone(
             result.state.n, result.setup.shape.z, chatter=chatter.frequency if chatter is not None and sings else 0.0
         )
-        self.hear(microphone.record(_SECONDS))
+        self.hear(lambda: microphone.record(_SECONDS))
 
-    def hear(self, recording: Any) -> None:
-        """Judges a recording behind and shows its verdict."""
-        setup, n = self.session.result.setup, self.session.result.state.n
+    def hear(self, record: Callable[[], Any]) -> None:
+        """Judges a recording behind; what is heard belongs to the cut that was chosen when it was made."""
+        address, setup, n = self._address(), self.session.result.setup, self.session.result.state.n
 
-        def work(cancelled: Any) -> Any:
+        def work(pulse: JobPulse) -> Any:
             from lesna.planning.chatter.measuring import judge
 
-            return judge(setup, n, recording)
+            return judge(setup, n, record())
 
-        self.session.background.run("listen", work, self._show, self.words.setText)
+        def done(hearing: Hearing) -> None:
+            self._heard[address] = hearing
+            if address == self._address():
+                self._refresh()
+
+        def failed(sentence: str) -> None:
+            self._heard.pop(address, None)
+            self._refresh()
+            self.words.setText(sentence)
+
+        self.runner.run(f"listen {address.cut}", work, done, failed)
 
     def _on_take(self) -> None:
-        verdict = self.chart.verdict
-        if verdict is None or not verdict.speeds:
+        hearing = self.chart.hearing
+        if hearing is None or not hearing.speeds:
             return
         now = self.session.result.state.n
-        n = round(min(verdict.speeds, key=lambda speed: abs(speed - now)))
+        n = round(min(hearing.speeds, key=lambda speed: abs(speed - now)))
 
         def change() -> None:
             if self.session.cut.n_rpm is None and self.session.cut.vc_m_min is None:

@@ -2,19 +2,31 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import (
+    QColor,
+    QHideEvent,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QShowEvent,
+)
 from PySide6.QtWidgets import QToolTip, QWidget
 
+from lesna.desktop.answers import Answers
 from lesna.desktop.map_picture import MapPicture
+from lesna.desktop.point import Point
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
+from lesna.desktop.widgets.axes import Axes, Scale, round_step
 from lesna.desktop.widgets.painting import Canvas, hatch, label_plate, text_width
-from lesna.model import units
-from lesna.model.errors import InputError
+from lesna.model import names, units
 from lesna.physics import Array
 from lesna.planning.cut.limits import BY_ID
 
@@ -32,35 +44,47 @@ _LINE_COLOURS = (
 class MapView(Canvas):
     """The map of the chosen cut; drags, nudges and B change its stepover and depth."""
 
-    refused = Signal(str)
-
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, answers: Answers, parent: QWidget | None = None) -> None:
         super().__init__("Engagement map: stepover across, depth up", parent)
-        self.session = session
+        self.session, self.answer = session, answers.map
+        self.point = Point(session, answers)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setMinimumSize(330, 220)
         self._drag_q: float | None = None
-        self._waiting = ""
-        session.waiting_changed.connect(self._on_waiting)
-        session.map_changed.connect(self.update)
+        self.answer.changed.connect(self.update)
         session.result_changed.connect(self.update)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.answer.watch(self, True)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.answer.watch(self, False)
 
     def sizeHint(self) -> QSize:
         return QSize(520, 430)
 
-    def _on_waiting(self, target: str, text: str) -> None:
-        if target == "map":
-            self._waiting = text
-            self.update()
-
-    # ------------------------------------------------------------ coordinates
+    # ------------------------------------------------------------ what is drawn
 
     @property
     def picture(self) -> MapPicture | None:
-        """What is drawn, once the worker has delivered it."""
-        picture: MapPicture | None = self.session.map
+        """The map of the cut as it stands, once it is there."""
+        picture: MapPicture | None = self.answer.value
         return picture
+
+    @property
+    def former(self) -> MapPicture | None:
+        """The map of this cut before it changed, for as long as the new one is computed and its axes are the same."""
+        if self.answer.value is not None or self.answer.former is None:
+            return None
+        address, picture = self.answer.former
+        setup = self.session.result.setup
+        is_alike = address.cut == self.session.cut.id and address.job == self.session.job_number
+        return picture if is_alike and (picture.DC, picture.depth_top) == (setup.shape.DC, setup.depth_top) else None
+
+    # ------------------------------------------------------------ coordinates
 
     def plot(self) -> QRectF:
         """The rectangle between the axes."""
@@ -69,50 +93,23 @@ class MapView(Canvas):
             self.height() - _MARGIN_TOP - _MARGIN_BOTTOM,
         )  # fmt: skip
 
+    def axes(self) -> Axes:
+        """Stepover across and depth up [mm]."""
+        setup = self.session.result.setup
+        return Axes(self.plot(), Scale(0.0, setup.shape.DC), Scale(0.0, setup.depth_top))
+
     def at(self, ae: float, ap: float) -> QPointF:
         """Where a point of the map is on the widget."""
-        setup = self.session.result.setup
-        plot = self.plot()
-        return QPointF(
-            plot.left() + plot.width() * ae / setup.shape.DC, plot.bottom() - plot.height() * ap / setup.depth_top
-        )
+        return self.axes().at(ae, ap)
 
     def engagement_at(self, place: QPointF) -> tuple[float, float]:
         """Stepover and depth under a place on the widget, kept on the map [mm]."""
         setup = self.session.result.setup
-        plot = self.plot()
-        ae = setup.shape.DC * (place.x() - plot.left()) / plot.width()
-        ap = setup.depth_top * (plot.bottom() - place.y()) / plot.height()
+        ae, ap = self.axes().values_at(place)
         least = 0.001 * setup.shape.DC
         return min(max(ae, least), setup.shape.DC), min(max(ap, least), setup.depth_top)
 
     # ------------------------------------------------------------ moving the point
-
-    def move_to(self, ae: float, ap: float, *, label: str = "Move the cut") -> None:
-        """Sets stepover and depth as part of the running gesture; locked ones stay."""
-        cut = self.session.cut
-        values: dict[str, float] = {}
-        if "ae_mm" not in cut.locks:
-            values["ae_mm"] = round(ae, 4)
-        if "ap_mm" not in cut.locks:
-            values["ap_mm"] = round(ap, 4)
-        if not values:
-            self.refused.emit("stepover and depth are both locked; unlock one to move the cut")
-            return
-        try:
-            self.session.edit_cut(label, gesture=True, **values)
-        except InputError as error:
-            self.refused.emit(error.message)
-
-    def go_to_best(self) -> None:
-        """Moves to the highest removal rate inside every limit and within the cut's school."""
-        picture = self.picture
-        best = picture.map.best_in_school if picture else None
-        if best is None:
-            self.refused.emit("no point of this school is inside every limit; ease speed, chip or set-up first")
-            return
-        self.session.begin_gesture()
-        self.move_to(best.ae, best.ap, label="Go to the best point")
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton and self.plot().adjusted(-8, -8, 8, 8).contains(
@@ -142,7 +139,7 @@ class MapView(Canvas):
             if depth is None:
                 return
             ap = depth
-        self.move_to(ae, ap)
+        self.point.move_to(ae, ap)
 
     def _tell(self, event: QMouseEvent) -> None:
         picture = self.picture
@@ -163,7 +160,7 @@ class MapView(Canvas):
         }  # fmt: skip
         key = Qt.Key(event.key())
         if key == Qt.Key.Key_B and not event.modifiers():
-            self.go_to_best()
+            self.point.go_to_best()
         elif key in steps:
             if not event.isAutoRepeat():
                 self.session.begin_gesture()
@@ -176,15 +173,15 @@ class MapView(Canvas):
         step = setup.shape.DC * (_FINE if fine else _NUDGE)
         ae = min(max(cut.ae_mm + across * step, step if fine else _FINE * setup.shape.DC), setup.shape.DC)
         ap = min(max(cut.ap_mm + up * step, _FINE * setup.shape.DC), setup.depth_top)
-        self.move_to(ae, ap)
+        self.point.move_to(ae, ap)
 
     # ------------------------------------------------------------ painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
         setup = self.session.result.setup
-        key = (id(self.picture), self._waiting, self.session.index, self.session.system, self.session.cut.strategy,
-               setup.shape.DC, setup.depth_top)  # fmt: skip
+        key = (id(self.picture), id(self.former), self.answer.progress, self.session.cut.id, self.session.system,
+               self.session.cut.strategy, setup.shape.DC, setup.depth_top)  # fmt: skip
         painter.drawImage(QPointF(0, 0), self.still(key, self._paint_ground))
         if self.picture is not None:
             self._paint_iso_removal(painter, self.picture)
@@ -195,16 +192,21 @@ class MapView(Canvas):
             painter.drawRect(self.plot())
 
     def _paint_ground(self, painter: QPainter) -> None:
-        plot = self.plot()
-        if self.picture is None:
-            painter.fillRect(plot, THEME.color("panel"))
-            painter.setPen(THEME.color("faint"))
-            painter.setFont(self.face(12))
-            painter.drawText(plot, Qt.AlignmentFlag.AlignCenter, self._waiting or "computing the map")
+        plot, picture, former = self.plot(), self.picture, self.former
+        if picture is not None:
+            taken = self._paint_picture(painter, picture)
+            self._paint_limit_names(painter, picture, taken)
+            self._paint_scale(painter, picture)
         else:
-            taken = self._paint_picture(painter, self.picture)
-            self._paint_limit_names(painter, self.picture, taken)
-            self._paint_scale(painter, self.picture)
+            if former is not None:
+                self._paint_picture(painter, former)
+            veil = THEME.color("panel")
+            veil.setAlpha(150 if former is not None else 255)
+            painter.fillRect(plot, veil)
+            face, words = self.face(12), self.answer.progress or "computing the map"
+            width = text_width(face, words) + 16
+            plate = QRectF(plot.center().x() - width / 2, plot.center().y() - 10, width, 20)
+            label_plate(painter, plate, words, face, ink=THEME.color("faint"), plate=THEME.color("panel"))
         self._paint_axes(painter)
 
     def _paint_picture(self, painter: QPainter, picture: MapPicture) -> list[QRectF]:
@@ -240,10 +242,7 @@ class MapView(Canvas):
 
     def _polygon(self, points: Array) -> QPolygonF:
         """Points of the map, (n, 2) in mm, on the widget."""
-        setup, plot = self.session.result.setup, self.plot()
-        across = plot.left() + plot.width() / setup.shape.DC * points[:, 0]
-        up = plot.bottom() - plot.height() / setup.depth_top * points[:, 1]
-        return QPolygonF([QPointF(x, y) for x, y in zip(across.tolist(), up.tolist(), strict=True)])
+        return self.axes().polygon(points)
 
     def _paint_school(self, painter: QPainter, picture: MapPicture) -> list[QRectF]:
         taken: list[QRectF] = []
@@ -264,7 +263,7 @@ class MapView(Canvas):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(_GRAPHITE, 1, Qt.PenStyle.DotLine))
             painter.drawRect(rect)
-            name = self.session.cut.strategy.replace("_", " ")
+            name = names.STRATEGIES[self.session.cut.strategy]
             foot = QPointF(rect.left() + 28, rect.bottom() - 10)
             self._paint_name(painter, name, [foot + QPointF(0, -17 * step) for step in range(12)], taken)
         return taken
@@ -335,7 +334,7 @@ class MapView(Canvas):
         """Numbers beside the plot and their places."""
         plot, setup = self.plot(), self.session.result.setup
         top = setup.depth_top / setup.shape.DC
-        step = _tick(top)
+        step = round_step(top, 6)
         return {
             f"{number * step:g}": QRectF(plot.left() - 44, self.at(0.0, number * step * setup.shape.DC).y() - 8, 37, 16)
             for number in range(int(top / step + 1e-9) + 1)
@@ -414,10 +413,3 @@ def _kept_inside(place: QRectF, plot: QRectF) -> QRectF:
     left = min(max(place.left(), plot.left()), plot.right() - place.width())
     top = min(max(place.top(), plot.top()), plot.bottom() - place.height())
     return QRectF(left, top, place.width(), place.height())
-
-
-def _tick(top: float) -> float:
-    """A round step that gives four to eight ticks."""
-    raw = top / 6
-    size = 10 ** math.floor(math.log10(raw))
-    return next(step * size for step in (1, 2, 2.5, 5, 10) if step * size >= raw * 0.8)

@@ -7,24 +7,26 @@ import math
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
 
+from lesna.desktop.answers import Answers
 from lesna.desktop.session import Session
-from lesna.desktop.widgets.asked import Asked
-from lesna.planning.search.more import AIMS, Offer
+from lesna.desktop.widgets.answer_face import AnswerFace
+from lesna.model import units
+from lesna.planning.search.more import GAINS, Offer, with_offer
 
 _SHOWN = 7
 
 
-class MoreList(Asked):
+class MoreList(AnswerFace):
     """Single changes of the set-up, ranked."""
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session, session.offers, "Trying changes one at a time")
+    def __init__(self, session: Session, answers: Answers) -> None:
+        super().__init__(session, answers.offers, "Trying changes one at a time")
         self.answered.connect(self.show_answer)
         self.aim = QComboBox()
         self.aim.setAccessibleName("What is to be gained")
-        for key, name in AIMS.items():
+        for key, name in GAINS.items():
             self.aim.addItem(name, key)
-        self.aim.activated.connect(lambda index: session.choose_gain(self.aim.itemData(index)))
+        self.aim.activated.connect(lambda index: answers.choose_gain(self.aim.itemData(index)))
         gain = QHBoxLayout()
         gain.addWidget(QLabel("Gain in"))
         gain.addWidget(self.aim)
@@ -55,11 +57,13 @@ class MoreList(Asked):
         )
 
     def _add(self, row: int, offer: Offer) -> None:
-        button = QPushButton(offer.label)
+        system = self.session.system
+        label, why = units.said(offer.variation.label, system), units.said(offer.variation.reason, system)
+        button = QPushButton(label)
         button.setObjectName("link")
-        button.setToolTip(f"Try it: {offer.reason}")
-        button.clicked.connect(lambda checked=False: self._try(offer))
-        reason = QLabel(offer.reason)
+        button.setToolTip(f"Try it: {why}")
+        button.clicked.connect(lambda checked=False: self._try(offer, label))
+        reason = QLabel(why)
         reason.setObjectName("faint")
         gain = QLabel("makes it possible" if math.isinf(offer.gain) else f"{offer.gain:+.0%}")
         gain.setObjectName("gain")
@@ -71,5 +75,6 @@ class MoreList(Asked):
         self._rows += [button, reason, gain]
         self.buttons.append(button)
 
-    def _try(self, offer: Offer) -> None:
-        self.session.attempt(lambda: self.session.edit(f"Try: {offer.label}", offer.job))
+    def _try(self, offer: Offer, label: str) -> None:
+        session = self.session
+        session.attempt(lambda: session.edit(f"Try: {label}", with_offer(session.job, session.index, offer)))

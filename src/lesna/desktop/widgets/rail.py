@@ -21,7 +21,7 @@ from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.engagement_glyph import paint_engagement
 from lesna.desktop.widgets.painting import Canvas, Panel
 from lesna.document import edits
-from lesna.model import units
+from lesna.model import names, units
 from lesna.planning.cut.result import Result
 
 _MIME = "application/x-lesna-cut"
@@ -230,7 +230,7 @@ class CutCard(Canvas):
         painter.setPen(THEME.color("faint"))
         size = units.DIMENSION.full(tool.DC, self.rail.session.system)
         self._line(painter, left, 28, wide, f"{tool.kind.replace('_', ' ')} {size} z{tool.ZEFP}")
-        self._line(painter, left, 48, wide - 40, cut.strategy.replace("_", " ") if cut.role != "finish" else "finish")
+        self._line(painter, left, 48, wide - 40, names.STRATEGIES[cut.strategy] if cut.role != "finish" else "finish")
         painter.setPen(THEME.color("ink"))
         painter.setFont(self.face(11))
         painter.drawText(QRectF(left, 48, wide, 18), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,

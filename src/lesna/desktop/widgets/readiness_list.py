@@ -7,7 +7,7 @@ from html import escape
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
-from lesna.desktop.following import Following
+from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.planning.telling.readiness import Check, readiness_of
@@ -29,7 +29,7 @@ class ReadinessList(QWidget):
         self._grid.setColumnStretch(1, 1)
         self._rows: list[tuple[QLabel, QLabel]] = []
         self.checks: tuple[Check, ...] = ()
-        THEME.changed.connect(Following(self, session, self.refresh, rests_in_drag=True).now)
+        THEME.changed.connect(Follower(self, session, self.refresh, rests_in_drag=True).now)
 
     def refresh(self) -> None:
         """Shows the checks of the chosen cut."""
@@ -42,8 +42,8 @@ class ReadinessList(QWidget):
                 self._grid.addWidget(label, len(self._rows), column)
             self._rows.append(row)
         for (mark, text), check in zip(self._rows, self.checks, strict=True):
-            sign, role = _MARKS[check.verdict]
+            sign, role = _MARKS[check.grade]
             mark.setText(f"<b style='color:{THEME.color(role).name()}'>{sign}</b>")
-            mark.setAccessibleName(check.verdict)
+            mark.setAccessibleName(check.grade)
             faint = THEME.color("faint").name()
             text.setText(f"{escape(check.title)} <span style='color:{faint}'>&nbsp;{escape(check.text)}</span>")

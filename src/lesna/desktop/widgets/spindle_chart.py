@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
@@ -11,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.axes import Axes, Scale, round_below
 from lesna.desktop.widgets.painting import Canvas
 from lesna.model import units
 from lesna.physics import Array
@@ -41,85 +40,81 @@ class SpindleChart(Canvas):
         speeds = np.linspace(low, drive.rpm_max, _POINTS)
         tops = [1.08 * max(float(s1(speeds).max()), float(s6(speeds).max()), value) for _, s1, s6, value, _ in faces]
 
+        both = [
+            Axes(area, Scale(0.0, drive.rpm_max), Scale(0.0, top))
+            for area, top in zip(self._areas(), tops, strict=True)
+        ]
+
         def ground(on: QPainter) -> None:
-            for area, top, (quantity, s1, s6, _, _) in zip(self._areas(), tops, faces, strict=True):
-                self._paint_curves(on, area, quantity, speeds, (s1(speeds), s6(speeds)), top)
-            self._paint_speeds(on, self._areas()[1], drive.rpm_max)
+            for axes, (quantity, s1, s6, _, _) in zip(both, faces, strict=True):
+                self._paint_curves(on, axes, quantity, speeds, (s1(speeds), s6(speeds)))
+            self._paint_speeds(on, both[1])
 
         machine = self.session.result.setup.parts.machine
         key = (machine.id, id(machine.curve), self.session.system, *(round(top, 6) for top in tops))
         painter.drawImage(QPointF(0, 0), self.still(key, ground))
-        for area, top, (quantity, _, _, value, limit) in zip(self._areas(), tops, faces, strict=True):
-            self._paint_point(painter, area, quantity, (state.n / drive.rpm_max, value, limit), top)
+        for axes, (quantity, _, _, value, limit) in zip(both, faces, strict=True):
+            self._paint_point(painter, axes, quantity, (state.n, value, limit))
 
     def _areas(self) -> tuple[QRectF, QRectF]:
         half = (self.height() - 34) / 2
         return tuple(QRectF(46, 16 + shift, self.width() - 72, half - 18) for shift in (0.0, half))  # type: ignore[return-value]
 
     def _paint_curves(
-        self, painter: QPainter, area: QRectF, quantity: units.Quantity, speeds: Array, curves: tuple[Array, Array],
-        top: float,
-    ) -> None:  # fmt: skip
-        system = self.session.system
-        across = (area.left() + area.width() * speeds / speeds[-1]).tolist()
+        self, painter: QPainter, axes: Axes, quantity: units.Quantity, speeds: Array, curves: tuple[Array, Array]
+    ) -> None:
+        system, area, top = self.session.system, axes.plot, axes.up.high
 
-        def line(values: Array) -> list[QPointF]:
-            up = (area.bottom() - area.height() * values / top).tolist()
-            return [QPointF(x, y) for x, y in zip(across, up, strict=True)]
+        def line(values: Array) -> QPolygonF:
+            return axes.polygon(np.column_stack((speeds, values)))
 
         s1 = line(curves[0])
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(THEME.color("accent_soft"))
-        painter.drawPolygon(QPolygonF([QPointF(across[0], area.bottom()), *s1, area.bottomRight()]))
+        painter.drawPolygon(
+            QPolygonF([QPointF(axes.x(float(speeds[0])), area.bottom()), *s1.toList(), area.bottomRight()])
+        )
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(THEME.color("faint"), 1.2, Qt.PenStyle.DashLine))
-        painter.drawPolyline(QPolygonF(line(curves[1])))
+        painter.drawPolyline(line(curves[1]))
         painter.setPen(QPen(THEME.color("ink"), 1.6))
-        painter.drawPolyline(QPolygonF(s1))
+        painter.drawPolyline(s1)
         painter.setPen(QPen(THEME.color("hairline"), 1))
         painter.drawLine(area.bottomLeft(), area.bottomRight())
         painter.drawLine(area.topLeft(), area.bottomLeft())
         painter.setFont(self.face(10.5))
         painter.setPen(THEME.color("faint"))
-        for height in (0.0, _round_below(quantity.shown(top, system) / 1.05)):
-            y = area.bottom() - area.height() * height * (1 if system == "metric" else quantity.per_inch) / top
+        for height in (0.0, round_below(quantity.shown(top, system) / 1.05)):
+            y = axes.y(height * (1 if system == "metric" else quantity.per_inch))
             painter.drawText(QRectF(0, y - 8, 42, 16), Qt.AlignmentFlag.AlignRight, f"{height:g}")
         painter.drawText(QPointF(0, area.top() - 5), quantity.unit(system))
 
     def _paint_point(
-        self, painter: QPainter, area: QRectF, quantity: units.Quantity, point: tuple[float, float, float], top: float
+        self, painter: QPainter, axes: Axes, quantity: units.Quantity, point: tuple[float, float, float]
     ) -> None:
-        share, value, limit = point
-        system = self.session.system
-
-        def at(height: float) -> QPointF:
-            return QPointF(area.left() + area.width() * share, area.bottom() - area.height() * height / top)
+        n, value, limit = point
+        system, area = self.session.system, axes.plot
 
         over = value > limit * (1 + 1e-9)
         role = "alarm" if over else "accent"
         painter.setPen(QPen(THEME.color(role), 1, Qt.PenStyle.DotLine))
-        painter.drawLine(at(0), at(limit))
+        painter.drawLine(axes.at(n, 0.0), axes.at(n, limit))
         painter.setPen(QPen(THEME.color("panel"), 2))
         painter.setBrush(THEME.color(role))
-        painter.drawEllipse(at(value), 5.5, 5.5)
+        painter.drawEllipse(axes.at(n, value), 5.5, 5.5)
         painter.setFont(self.face(10.5))
         margin = f"{quantity.full(value, system)} of {quantity.full(limit, system)} S1, {value / limit:.0%}"
         painter.setPen(THEME.color("alarm" if over else "ink"))
         painter.drawText(QRectF(area.left(), area.top() - 17, area.width(), 15), Qt.AlignmentFlag.AlignRight, margin)
 
-    def _paint_speeds(self, painter: QPainter, area: QRectF, rpm_max: float) -> None:
+    def _paint_speeds(self, painter: QPainter, axes: Axes) -> None:
+        area, rpm_max = axes.plot, axes.across.high
         painter.setFont(self.face(10.5))
         painter.setPen(THEME.color("faint"))
-        step = _round_below(rpm_max / 3.4)
+        step = round_below(rpm_max / 3.4)
         for number in range(int(rpm_max / step) + 1):
-            x = area.left() + area.width() * number * step / rpm_max
+            x = axes.x(number * step)
             text = units.SPINDLE_SPEED.text(number * step, "metric")
             painter.drawText(QRectF(x - 30, area.bottom() + 2, 60, 14), Qt.AlignmentFlag.AlignHCenter, text)
         painter.drawText(QRectF(area.left(), area.bottom() + 15, area.width(), 15), Qt.AlignmentFlag.AlignHCenter,
                          "rpm      solid S1, dashed S6 40 %")  # fmt: skip
-
-
-def _round_below(value: float) -> float:
-    """The largest of 1, 2, 5 times a power of ten that is not above a value."""
-    size = 10 ** math.floor(math.log10(value))
-    return next(step * size for step in (5, 2, 1) if step * size <= value * (1 + 1e-9))

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import numpy as np
 from contourpy import FillType, contour_generator
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from lesna.desktop.answers import Answers
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.axes import Axes, Scale, View, round_values
 from lesna.desktop.widgets.painting import Canvas, hatch, label_plate, text_width
 from lesna.model import units
-from lesna.planning.chatter.stability import Advice, Field
+from lesna.planning.chatter.stability import Advice, Growth
 
 _MARGIN = (56.0, 12.0, 16.0, 38.0)
 
@@ -23,57 +24,71 @@ _MARGIN = (56.0, 12.0, 16.0, 38.0)
 class StabilityChart(Canvas):
     """Draws the session's chart; it is computed while it is looked at."""
 
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, answers: Answers, parent: QWidget | None = None) -> None:
         super().__init__("Stability chart: speed across, depth up", parent)
-        self.session = session
-        self._waiting = ""
+        self.session, self.answer = session, answers.chart
+        self.view = View()
+        self._held: QPointF | None = None
         self.setMinimumSize(330, 130)
-        session.chart.changed.connect(self.update)
+        self.setToolTip("The wheel looks closer, a drag moves, a double click shows the whole")
+        self.answer.changed.connect(self.update)
         session.result_changed.connect(self.update)
-        session.waiting_changed.connect(self._on_waiting)
+        session.cut_selected.connect(self.view.reset)
+        session.opened.connect(self.view.reset)
 
     def sizeHint(self) -> QSize:
         return QSize(520, 380)
-
-    def _on_waiting(self, target: str, text: str) -> None:
-        if target == "chart":
-            self._waiting = text
-            self.update()
 
     def plot(self) -> QRectF:
         """The rectangle between the axes."""
         left, top, right, bottom = _MARGIN
         return QRectF(left, top, self.width() - left - right, self.height() - top - bottom)
 
-    def _scale(self, field: Field) -> tuple[float, float, float]:
-        """Least and greatest speed, and the depth at the top."""
-        setup = self.session.result.setup
-        return float(field.places[0]), float(field.places[-1]), min(1.15 * setup.depth_top, field.deepest)
+    def axes(self, growth: Growth) -> Axes:
+        """Speed across and depth up, of the part that is looked at [1/min], [mm]."""
+        top = min(1.15 * self.session.result.setup.depth_top, growth.deepest)
+        return Axes(self.plot(), Scale(float(growth.places[0]), float(growth.places[-1])), Scale(0.0, top), self.view)
 
-    def at(self, field: Field, n: float, ap: float) -> QPointF:
-        """Where a speed and a depth are on the widget."""
-        low, high, top = self._scale(field)
-        plot = self.plot()
-        return QPointF(plot.left() + plot.width() * (n - low) / (high - low), plot.bottom() - plot.height() * ap / top)
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if self.answer.value is not None:
+            across, up = self.axes(self.answer.value[0]).shares_at(event.position())
+            self.view.zoom_at(across, up, 1.25 ** (event.angleDelta().y() / 120))
+            self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._held = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._held is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            plot, moved = self.plot(), event.position() - self._held
+            self.view.move(moved.x() / plot.width(), -moved.y() / plot.height())
+            self._held = event.position()
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._held = None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.view.reset()
+        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
-        chart = self.session.chart.answer
+        chart = self.answer.value
         if chart is None:
             painter.setPen(THEME.color("faint"))
             painter.setFont(self.face(12))
-            text = (
-                f"computing the stability chart, {self._waiting}" if self._waiting else "computing the stability chart"
-            )
+            progress = self.answer.progress
+            text = self.answer.trouble or "computing the stability chart" + (f", {progress}" if progress else "")
             painter.drawText(self.plot(), Qt.AlignmentFlag.AlignCenter, text)
             return
         field, advice = chart
-        key = (id(field), self.session.index, self.session.system)
+        key = (id(field), self.session.cut.id, self.session.system, *self.view.key)
         painter.drawImage(QPointF(0, 0), self.still(key, lambda on: self._paint_ground(on, field, advice)))
         self._paint_point(painter, field)
 
-    def _paint_ground(self, painter: QPainter, field: Field, advice: Advice | None) -> None:
-        plot = self.plot()
+    def _paint_ground(self, painter: QPainter, field: Growth, advice: Advice | None) -> None:
+        plot, axes = self.plot(), self.axes(field)
         painter.fillRect(plot, THEME.color("accent_soft"))
         painter.save()
         painter.setClipRect(plot)
@@ -81,7 +96,7 @@ class StabilityChart(Canvas):
             path = QPainterPath()
             path.setFillRule(Qt.FillRule.OddEvenFill)
             for ring in rings:
-                path.addPolygon(QPolygonF([self.at(field, float(n), float(ap)) for n, ap in ring]))
+                path.addPolygon(axes.polygon(ring))
             painter.fillPath(path, THEME.color("outside"))
             ink = THEME.color("ink")
             ink.setAlpha(60)
@@ -93,8 +108,8 @@ class StabilityChart(Canvas):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(plot)
         self._paint_axes(painter, field)
-        if advice is not None:
-            x = self.at(field, advice.n, 0.0).x()
+        if advice is not None and plot.left() <= axes.x(advice.n) <= plot.right():
+            x = axes.x(advice.n)
             painter.setPen(QPen(THEME.color("good"), 1.6, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(x, plot.top()), QPointF(x, plot.bottom()))
             text = f"calmer at {units.SPINDLE_SPEED.full(advice.n, self.session.system)}"
@@ -102,21 +117,22 @@ class StabilityChart(Canvas):
             place = QRectF(min(max(x - width / 2, plot.left()), plot.right() - width), plot.top() + 6, width, 16)
             label_plate(painter, place, text, self.face(10.5), ink=THEME.color("good"), plate=THEME.color("panel"))
 
-    def _paint_axes(self, painter: QPainter, field: Field) -> None:
+    def _paint_axes(self, painter: QPainter, field: Growth) -> None:
         plot, system = self.plot(), self.session.system
-        low, high, top = self._scale(field)
+        axes = self.axes(field)
         painter.setFont(self.face(11))
         painter.setPen(THEME.color("faint"))
-        for n in _round_steps(low, high):
-            x = self.at(field, n, 0.0).x()
+        for n in round_values(*axes.shown_across(), 5):
+            x = axes.x(n)
             painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() + 4))
             painter.drawText(QRectF(x - 40, plot.bottom() + 4, 80, 14), Qt.AlignmentFlag.AlignCenter,
                              units.SPINDLE_SPEED.text(n, system))  # fmt: skip
         painter.drawText(QRectF(plot.left(), plot.bottom() + 20, plot.width(), 15), Qt.AlignmentFlag.AlignCenter,
                          "spindle speed, rpm")  # fmt: skip
         scale = units.LENGTH.per_inch if system == "inch" else 1.0
-        for ap in _round_steps(0.0, top / scale):
-            y = self.at(field, low, ap * scale).y()
+        low, high = axes.shown_up()
+        for ap in round_values(low / scale, high / scale, 5):
+            y = axes.y(ap * scale)
             painter.drawLine(QPointF(plot.left() - 4, y), QPointF(plot.left(), y))
             painter.drawText(QRectF(0, y - 8, plot.left() - 7, 16),
                              Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{ap:g}")  # fmt: skip
@@ -128,16 +144,18 @@ class StabilityChart(Canvas):
         )
         painter.restore()
 
-    def _paint_point(self, painter: QPainter, field: Field) -> None:
+    def _paint_point(self, painter: QPainter, field: Growth) -> None:
         state = self.session.result.state
-        place = self.at(field, state.n, state.ap)
+        place = self.axes(field).at(state.n, state.ap)
+        if not self.plot().adjusted(-1, -1, 1, 1).contains(place):
+            return
         for color, width in ((THEME.color("panel"), 4), (THEME.color("ink"), 2)):
             painter.setPen(QPen(color, width))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(place, 8, 8)
 
 
-def _grown(field: Field) -> list[list[np.ndarray]]:
+def _grown(field: Growth) -> list[list[np.ndarray]]:
     """Regions in which vibrations grow, as rings of (speed, depth)."""
     generator: Any = contour_generator(
         field.places, field.ap, np.clip(field.growth, -9, 9), fill_type=FillType.OuterOffset
@@ -149,22 +167,13 @@ def _grown(field: Field) -> list[list[np.ndarray]]:
     ]
 
 
-def _round_steps(low: float, high: float) -> list[float]:
-    """Round numbers between two ends, about five."""
-    raw = (high - low) / 5
-    size = 10 ** math.floor(math.log10(raw))
-    step = next(s * size for s in (1, 2, 2.5, 5, 10) if s * size >= raw * 0.8)
-    first = math.ceil(low / step - 1e-9)
-    return [k * step for k in range(first, int(high / step + 1e-9) + 1)]
-
-
 class StabilityFace(QWidget):
     """The chart, what it rests on, and the ways to measure instead of estimate."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, answers: Answers) -> None:
         super().__init__()
-        self.session = session
-        self.chart = StabilityChart(session)
+        self.session, self.answer = session, answers.chart
+        self.chart = StabilityChart(session, answers)
         self.words = QLabel()
         self.words.setWordWrap(True)
         self.source = QLabel()
@@ -185,17 +194,17 @@ class StabilityFace(QWidget):
         column.addWidget(self.words)
         column.addWidget(self.source)
         column.addLayout(row)
-        session.chart.changed.connect(self.refresh)
+        self.answer.changed.connect(self.refresh)
         session.result_changed.connect(self.refresh)
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
-        self.session.chart.watch(True)
+        self.answer.watch(self, True)
         self.refresh()
 
     def hideEvent(self, event: Any) -> None:
         super().hideEvent(event)
-        self.session.chart.watch(False)
+        self.answer.watch(self, False)
 
     def refresh(self) -> None:
         """Says what the chart says."""
@@ -216,7 +225,7 @@ class StabilityFace(QWidget):
             )
 
     def _verdict(self) -> str:
-        result, system, chart = self.session.result, self.session.system, self.session.chart.answer
+        result, system, chart = self.session.result, self.session.system, self.answer.value
         chatter = result.chatter
         if chatter is None:
             return "Chatter is being computed."

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QPushButton
 
+from lesna.desktop.answers import Answers
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
-from lesna.desktop.widgets.asked import Asked
+from lesna.desktop.widgets.answer_face import AnswerFace
+from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.desktop.widgets.painting import Canvas, scrolled
 from lesna.model import units
 from lesna.planning.schools.compare import Lane
-from lesna.planning.schools.ranking import Ranked, taken_tool
+from lesna.planning.schools.ranking import ToolRank, with_ranked_tool
 from lesna.planning.search.aims import Aim
 
 #: tools that are listed, and that are drawn
@@ -37,17 +39,17 @@ def figure(aim: Aim, lane: Lane, system: units.System) -> str:
 class LengthChart(Canvas):
     """Each tool at its stick-out over diameter and its worth; the disc carries its number of teeth."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, answers: Answers) -> None:
         super().__init__("Length and teeth of the tools against what the aim counts")
-        self.session = session
+        self.answer = answers.ranking
         self.setFixedHeight(150)
-        session.ranking.changed.connect(self.update)
+        self.answer.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(700, 150)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        ranking: tuple[Ranked, ...] | None = self.session.ranking.answer
+        ranking: tuple[ToolRank, ...] | None = self.answer.value
         there = [entry for entry in ranking or () if entry.lane is not None][:_DRAWN]
         if not there:
             return
@@ -56,6 +58,7 @@ class LengthChart(Canvas):
         slim = [entry.stick_out / entry.tool.DC for entry in there]
         low, high = min(slim) * 0.9, max(slim) * 1.06
         best, worst = max(e.score for e in there), min(e.score for e in there)
+        axes = Axes(area.adjusted(0, 9, 0, -9), Scale(low, high), Scale(worst, best if best > worst else worst + 1.0))
         painter.setPen(QPen(THEME.color("hairline"), 1))
         painter.drawLine(area.bottomLeft(), area.bottomRight())
         painter.setFont(self.face(10))
@@ -66,12 +69,10 @@ class LengthChart(Canvas):
         painter.drawText(QRectF(0, self.height() - 15, self.width() - 10, 14), Qt.AlignmentFlag.AlignRight,
                          "stick-out over diameter")  # fmt: skip
         for times in range(int(low) + 1, int(high) + 1):
-            x = area.left() + area.width() * (times - low) / (high - low)
+            x = axes.x(times)
             painter.drawText(QRectF(x - 20, area.bottom() + 3, 40, 13), Qt.AlignmentFlag.AlignCenter, f"{times} x D")
         for entry, length in reversed(list(zip(there, slim, strict=True))):
-            share = (entry.score - worst) / (best - worst) if best > worst else 1.0
-            place = QPointF(area.left() + area.width() * (length - low) / (high - low),
-                            area.bottom() - 9 - (area.height() - 18) * share)  # fmt: skip
+            place = axes.at(length, entry.score)
             first = entry is there[0]
             painter.setPen(QPen(THEME.color("accent" if first else "ink"), 2.0 if entry.is_shortest else 1.0))
             painter.setBrush(THEME.color("accent" if first else "panel"))
@@ -85,11 +86,13 @@ class LengthChart(Canvas):
 class ToolCard(Canvas):
     """One tool: what it costs and gives, what speaks for it and what against."""
 
-    def __init__(self, session: Session, place: int, entry: Ranked, lane: Lane, use: Callable[[Ranked], None]) -> None:
+    def __init__(
+        self, session: Session, aim: Aim, place: int, entry: ToolRank, lane: Lane, use: Callable[[ToolRank], None]
+    ) -> None:
         super().__init__(entry.tool.name)
-        self.session, self.place, self.entry, self.lane = session, place, entry, lane
+        self.session, self.aim, self.place, self.entry, self.lane = session, aim, place, entry, lane
         self.reasons = [
-            f"{sign} {'; '.join(texts)}"
+            units.said(f"{sign} {'; '.join(texts)}", session.system)
             for sign, texts in (("+", entry.speaks_for), ("−", entry.speaks_against))
             if texts
         ]
@@ -118,7 +121,7 @@ class ToolCard(Canvas):
         painter.setPen(THEME.color("ink"))
         painter.drawText(QRectF(12, 3, 0.52 * wide, 17), middle, f"{self.place + 1}  {self.entry.tool.name}")
         painter.drawText(QRectF(12, 3, wide, 17), middle | Qt.AlignmentFlag.AlignRight,
-                         figure(self.session.aim, self.lane, system))  # fmt: skip
+                         figure(self.aim, self.lane, system))  # fmt: skip
         painter.setFont(self.face(11))
         painter.setPen(THEME.color("faint"))
         out = f"{units.DIMENSION.full(self.entry.stick_out, system)} out, {self.lane.strategy.short}"
@@ -130,36 +133,40 @@ class ToolCard(Canvas):
             painter.drawText(QRectF(12, _FIRST_LINE + line * _LINE, room, _LINE), middle, shown)
 
 
-class ToolRanking(Asked):
+class ToolRanking(AnswerFace):
     """The list; it takes some seconds."""
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session, session.ranking, "Trying the tools of the library")
+    def __init__(self, session: Session, answers: Answers) -> None:
+        super().__init__(session, answers.ranking, "Trying the tools of the library")
+        self.answers = answers
         self.answered.connect(self.show_answer)
-        self.chart = LengthChart(session)
+        self.chart = LengthChart(answers)
         self.cards: list[ToolCard] = []
         area, self.list = scrolled()
         self.list.addStretch(1)
         self.column.addWidget(self.chart)
         self.column.addWidget(area, 1)
 
-    def show_answer(self, answer: tuple[Ranked, ...] | None) -> None:
+    def show_answer(self, answer: tuple[ToolRank, ...] | None) -> None:
         """Shows the tools of a ranking."""
         for card in self.cards:
             self.list.removeWidget(card)
             card.deleteLater()
         there = [(entry, entry.lane) for entry in answer or () if entry.lane is not None]
         self.cards = [
-            ToolCard(self.session, place, entry, lane, self._use) for place, (entry, lane) in enumerate(there[:_LISTED])
+            ToolCard(self.session, self.answers.aim, place, entry, lane, self._use)
+            for place, (entry, lane) in enumerate(there[:_LISTED])
         ]
         for place, card in enumerate(self.cards):
             self.list.insertWidget(place, card)
         if answer is not None:
             self.words.setText(self._head(answer, [entry for entry, _ in there]))
 
-    def _head(self, answer: tuple[Ranked, ...], there: list[Ranked]) -> str:
+    def _head(self, answer: tuple[ToolRank, ...], there: list[ToolRank]) -> str:
         if not there:
-            return f"None of the {len(answer)} tools makes this feature: {answer[0].why_not}."
+            return units.said(
+                f"None of the {len(answer)} tools makes this feature: {answer[0].why_not}.", self.session.system
+            )
         short = next((entry for entry in there if entry.is_shortest), None)
         words = f"{len(there)} of {len(answer)} tools can make it, each at the shortest length that reaches the floor."
         if short is not None:
@@ -167,6 +174,8 @@ class ToolRanking(Asked):
             words += f" Stiffest in reach: {short.tool.name}, {length} out."
         return words
 
-    def _use(self, entry: Ranked) -> None:
+    def _use(self, entry: ToolRank) -> None:
         session = self.session
-        session.attempt(lambda: session.edit(f"Use {entry.tool.name}", taken_tool(session.job, session.index, entry)))
+        session.attempt(
+            lambda: session.edit(f"Use {entry.tool.name}", with_ranked_tool(session.job, session.index, entry))
+        )

@@ -85,4 +85,4 @@ class TopBar(QFrame):
         self._summary = text
         self.summary.setToolTip(text)
         self._elide()
-        self.units.setText("mm" if job.units == "metric" else "inch")
+        self.units.setText("mm" if self.session.system == "metric" else "inch")

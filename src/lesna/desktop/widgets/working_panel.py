@@ -79,18 +79,15 @@ def _html(working: Working, system: units.System) -> str:
     rows = "".join(
         f"<tr><td><b>{escape(i.symbol)}</b></td><td align='right'>&nbsp;{escape(i.quantity.full(i.value, system))}</td></tr>"
         f"<tr><td colspan='2' style='color:{p.faint}; padding-bottom:6px'>{escape(i.meaning)}, {_origin(i.origin)}</td></tr>"
-        for i in working.inputs
+        for i in working.explanation.inputs
     )
-    value = (
-        f"{working.value:.0%}" if working.quantity is units.RATIO and working.formula.startswith("use") and working.value
-        else working.quantity.full(working.value, system)
-    )  # fmt: skip
+    value, told = working.quantity.full(working.value, system), working.explanation
     return (
         f"<p style='font-size:15pt'><b>{escape(working.title)}</b>&nbsp; {escape(value)}</p>"
-        f"<p style='color:{p.accent}'>{escape(working.formula)}</p>"
+        f"<p style='color:{p.accent}'>{escape(units.said(told.formula, system))}</p>"
         f"<p><b>What was put in</b></p><table cellspacing='0' width='100%'>{rows}</table>"
-        f"<p><b>Source</b><br>{escape(working.source)}</p>"
-        f"<p><b>What would override it</b><br>{escape(working.override)}</p>"
+        f"<p><b>Source</b><br>{escape(told.source)}</p>"
+        f"<p><b>What would override it</b><br>{escape(told.override)}</p>"
     )
 
 

@@ -1,1 +1,51 @@
-"""The steps of the route, one module each."""
+"""The steps of the route, in the order of the work: one row each, its page built when it is first shown."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QWidget
+
+if TYPE_CHECKING:
+    from lesna.desktop.answers import Answers
+    from lesna.desktop.session import Session
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step of the route.
+
+    Parameters
+    ----------
+    id, name : str
+        What it is asked for by, and what stands on the route.
+    build : callable
+        Makes its page; imports what the page needs.
+    """
+
+    id: str
+    name: str
+    build: Callable[[Session, Answers], QWidget]
+
+
+def _setup(session: Session, answers: Answers) -> QWidget:
+    from lesna.desktop.workspaces.setup import SetupWorkspace
+
+    return SetupWorkspace(session)
+
+
+def _cut(session: Session, answers: Answers) -> QWidget:
+    from lesna.desktop.workspaces.cut import CutWorkspace
+
+    return CutWorkspace(session, answers)
+
+
+def _compare(session: Session, answers: Answers) -> QWidget:
+    from lesna.desktop.workspaces.compare import CompareWorkspace
+
+    return CompareWorkspace(session, answers)
+
+
+STEPS = (Step("setup", "Setup", _setup), Step("cut", "Cut", _cut), Step("compare", "Compare", _compare))

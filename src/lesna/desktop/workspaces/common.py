@@ -7,7 +7,7 @@ from typing import Any
 
 from PySide6.QtWidgets import QWidget
 
-from lesna.desktop.following import Following
+from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.fields import NumberField
 from lesna.model import units
@@ -26,7 +26,7 @@ class Bound:
         self.session = session
         self.fields: dict[str, NumberField] = {}
         self._readers: dict[str, tuple[Getter, Hint | None]] = {}
-        self._following = Following(page, session, self.refresh)
+        self._following = Follower(page, session, self.refresh)
         session.cut_selected.connect(self.forget_typing)
         session.opened.connect(self.forget_typing)
 

@@ -13,9 +13,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from lesna.desktop.following import Following
+from lesna.desktop.answers import Answers
+from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
-from lesna.desktop.widgets.asked import Asked
+from lesna.desktop.widgets.answer_face import AnswerFace
 from lesna.desktop.widgets.faces import Faces
 from lesna.desktop.widgets.front_chart import FrontChart
 from lesna.desktop.widgets.lanes import LaneHead, LaneList
@@ -25,7 +26,7 @@ from lesna.desktop.workspaces.common import Bound
 from lesna.model import units
 from lesna.model.job import Feature
 from lesna.planning.schools.book import against_book
-from lesna.planning.schools.compare import Comparison, Lane, saving, taken
+from lesna.planning.schools.compare import Comparison, Lane, saving, with_lane
 from lesna.planning.search.aims import AIMS
 
 _SIDE, _CHART = 254, 236
@@ -45,11 +46,11 @@ def feature_line(feature: Feature | None, system: units.System) -> str:
     return ", ".join(words)
 
 
-class SchoolsFace(Asked):
+class SchoolsFace(AnswerFace):
     """The lanes."""
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session, session.comparison, "Looking for the best point of each school")
+    def __init__(self, session: Session, answers: Answers) -> None:
+        super().__init__(session, answers.comparison, "Looking for the best point of each school")
         self.answered.connect(self.show_answer)
         self.feature = QLabel()
         self.feature.setObjectName("title")
@@ -66,7 +67,6 @@ class SchoolsFace(Asked):
         titled.addWidget(self.head)
         self.column.addLayout(titled)
         self.column.addWidget(area, 1)
-        Following(self, session, self.refresh)
 
     def show_answer(self, answer: Comparison | None) -> None:
         """Shows the lanes of a comparison."""
@@ -87,30 +87,30 @@ class SchoolsFace(Asked):
     def _use(self, lane: Lane) -> None:
         session = self.session
         label = f"Use {lane.strategy.name.lower()}"
-        session.attempt(lambda: session.edit(label, taken(session.job, session.index, lane)))
+        session.attempt(lambda: session.edit(label, with_lane(session.job, session.index, lane)))
 
 
 class CompareWorkspace(QWidget):
     """The step Compare of the route."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, answers: Answers) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.answers = session, answers
         self.bound = Bound(session, self)
-        self.schools = SchoolsFace(session)
-        self.tools = ToolRanking(session)
+        self.schools = SchoolsFace(session, answers)
+        self.tools = ToolRanking(session, answers)
         self.faces = Faces({"Schools of roughing": self.schools, "Tools of the shop": self.tools})
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 12, 8)
         row.setSpacing(10)
         row.addWidget(self.faces, 1)
         row.addWidget(self._side())
-        session.comparison.changed.connect(self._show_saving)
-        Following(self, session, self._show_book)
+        answers.comparison.changed.connect(self._show_saving)
+        Follower(self, session, self._show_book)
 
     def _side(self) -> QWidget:
         chart = Panel("Removal against edge life")
-        self.chart = FrontChart(self.session)
+        self.chart = FrontChart(self.session, self.answers)
         chart.body.addWidget(self.chart, 1)
         aims = Panel("Aim")
         aims.body.setSpacing(1)
@@ -118,8 +118,8 @@ class CompareWorkspace(QWidget):
         group = QButtonGroup(self)
         for aim, words in AIMS.items():
             button = QRadioButton(words)
-            button.setChecked(aim == self.session.aim)
-            button.clicked.connect(lambda checked=False, aim=aim: self.session.choose_aim(aim))
+            button.setChecked(aim == self.answers.aim)
+            button.clicked.connect(lambda checked=False, aim=aim: self.answers.choose_aim(aim))
             group.addButton(button)
             aims.body.addWidget(button)
             self.aims[aim] = button
@@ -159,7 +159,7 @@ class CompareWorkspace(QWidget):
         self.session.edit_cut("Change the removal floor", removal_floor_cm3_min=value)
 
     def _show_saving(self) -> None:
-        answer: Comparison | None = self.session.comparison.answer
+        answer: Comparison | None = self.answers.comparison.value
         gain = saving(answer, answer.winner) if answer is not None and answer.winner is not None else None
         self.today.title.setText(f"Against today, {self.session.job.batch.parts} parts")
         if gain is None:

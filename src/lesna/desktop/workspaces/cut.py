@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -20,8 +17,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from lesna.desktop.following import Following
+from lesna.desktop.answers import Answers
+from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
+from lesna.desktop.tapping import Tapping
 from lesna.desktop.widgets.cost_chart import CostChart
 from lesna.desktop.widgets.faces import Faces, FacesPanel
 from lesna.desktop.widgets.fields import ChoiceField, NumberField
@@ -35,59 +34,19 @@ from lesna.desktop.widgets.stability_view import StabilityFace
 from lesna.desktop.widgets.tooth_view import ToothView
 from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
-from lesna.model import units
-from lesna.model.errors import LesnaError
-from lesna.model.files import read_text
+from lesna.model import names, units
 from lesna.model.job import Book, Cut
 from lesna.physics.speeds import surface_speed
-from lesna.planning.cut.result import Result
 from lesna.planning.cut.solve import REFERENCE_ENGAGEMENT
 from lesna.planning.cut.windows import window_of
+from lesna.planning.telling.figures import FIGURES, TABLE, applies
 
-STRATEGIES = (
-    ("full_slot", "full slot"), ("heavy_radial", "heavy radial"), ("light_radial", "light radial"),
-    ("trochoidal", "trochoidal"), ("high_feed", "high feed"), ("surface", "surface"),
-)  # fmt: skip
-ROLES = (("rough", "rough"), ("rest", "rest"), ("semi", "semi-finish"), ("finish", "finish"))
-DIRECTIONS = (("down", "down, climb"), ("up", "up"))
-COOLANTS = (
-    ("dry", "dry"), ("air", "air"), ("mist", "mist"), ("flood", "flood"), ("through_air", "air, through"),
-    ("through", "through tool"),
-)  # fmt: skip
 SPEED_BY = (("vc_m_min", "vc"), ("n_rpm", "n"))
 FEED_BY = (("hex_mm", "chip hex"), ("fz_mm", "fz"), ("book", "book"))
 HEAT_SHARES = (
     ("table", "table's factor"), ("none", "no factor"), ("half", "half of Kv"), ("full", "full Kv"),
 )  # fmt: skip
 SCHOOLS = (("max_chip", "hold the thickest chip"), ("mean_chip", "hold the mean chip"))
-
-
-@dataclass(frozen=True)
-class Figure:
-    """A derived number in the small table."""
-
-    id: str
-    label: str
-    value: Callable[[Result], float | None]
-    quantity: units.Quantity
-
-
-def _degrees(angle: float | None) -> float | None:
-    return None if angle is None else math.degrees(angle)
-
-
-FIGURES = (
-    Figure("phi_s", "Engagement", lambda r: math.degrees(r.state.phi_s), units.ANGLE),
-    Figure("phi_corner", "In corner or loop", lambda r: _degrees(r.corner_angle), units.ANGLE),
-    Figure("hex", "Thickest chip", lambda r: r.state.hex, units.CHIP),
-    Figure("hm", "Mean chip", lambda r: r.state.hm, units.CHIP),
-    Figure("ap_constant_force", "Constant-force ap", lambda r: r.constant_force_depth, units.LENGTH),
-    Figure("fxy_peak", "Peak side force", lambda r: r.state.fxy_peak, units.FORCE),
-    Figure("pull_out", "Pull-out", lambda r: float(r.state.pull_out), units.FORCE),
-    Figure("torque", "Mean torque", lambda r: r.state.torque, units.TORQUE),
-    Figure("deflection_tip", "Tip deflection", lambda r: r.state.deflection, units.SMALL),
-    Figure("wall_error", "Wall error", lambda r: r.wall_error, units.SMALL),
-)
 
 
 class FigureTable(QWidget):
@@ -101,7 +60,8 @@ class FigureTable(QWidget):
         grid.setVerticalSpacing(0)
         grid.setColumnStretch(1, 1)
         self.values: dict[str, QLabel] = {}
-        for row, figure in enumerate(FIGURES):
+        self.links: dict[str, QPushButton] = {}
+        for row, figure in enumerate(FIGURES[id] for id in TABLE):
             link = QPushButton(figure.label)
             link.setObjectName("link")
             link.setToolTip("How it came about")
@@ -111,21 +71,26 @@ class FigureTable(QWidget):
             grid.addWidget(link, row, 0)
             grid.addWidget(value, row, 1)
             self.values[figure.id] = value
-        grid.setRowStretch(len(FIGURES), 1)
-        Following(self, session, self._refresh)
+            self.links[figure.id] = link
+        grid.setRowStretch(len(TABLE), 1)
+        Follower(self, session, self._refresh)
 
     def _refresh(self) -> None:
-        for figure in FIGURES:
-            self.values[figure.id].setText(figure.quantity.full(figure.value(self.session.result), self.session.system))
+        result, system = self.session.result, self.session.system
+        for id, value in self.values.items():
+            # a loop's advance or a corner's angle where there is neither says nothing
+            for widget in (value, self.links[id]):
+                widget.setVisible(id not in ("advance", "phi_corner") or applies(id, result))
+            value.setText(FIGURES[id].full(result, system))
 
 
 class CutWorkspace(QWidget):
     """The step Cut of the route."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, answers: Answers) -> None:
         super().__init__()
         self.session = session
-        self.map = MapView(session)
+        self.map = MapView(session, answers)
         self.ladder = LoadLadder(session)
         self.tooth = ToothView(session)
         self.bound = Bound(session, self)
@@ -138,13 +103,13 @@ class CutWorkspace(QWidget):
             "Cost": CostChart(session),
         })  # fmt: skip
         below.addWidget(self.faces, 4)
-        self.stability = StabilityFace(session)
-        self.listen = ListenFace(session)
+        self.stability = StabilityFace(session, answers)
+        self.listen = ListenFace(session, answers.runner)
         self.charts = Faces({"Where it can live": self.map, "Stability": self.stability, "Listen": self.listen})
         left = QVBoxLayout()
         left.addWidget(self.charts, 5)
         left.addLayout(below, 2)
-        self.more = MoreList(session)
+        self.more = MoreList(session, answers)
         self.answers = FacesPanel({"What holds this cut back": self.ladder, "What would buy more": self.more})
         right = QVBoxLayout()
         right.addWidget(self.answers)
@@ -159,69 +124,26 @@ class CutWorkspace(QWidget):
         self.side.setMinimumWidth(412)
         self.side.setMaximumWidth(438)
         row.addWidget(self.side, 1)
-        self.stability.measure.clicked.connect(self._on_tap_test)
+        self.tapping = Tapping(session, answers.runner)
+        self.stability.measure.clicked.connect(lambda checked=False: self.tapping.tap())
         self.stability.load.clicked.connect(self._on_load_response)
-        self.stability.forget.clicked.connect(self._on_forget_response)
-        Following(self, session, self._refresh)
-
-    # ------------------------------------------------------------ measuring
-
-    def _on_tap_test(self) -> None:
-        """The simulated hammer hits this set-up's own tool; what it finds becomes the cut's modes."""
-        session = self.session
-        setup = session.result.setup
-
-        def work(cancelled: Callable[[], bool]) -> Any:
-            from lesna.devices.tap_test import SimulatedHammer
-            from lesna.physics.structure.beam import bending_modes
-            from lesna.planning.chatter.measuring import tap_test
-
-            return tap_test(SimulatedHammer(bending_modes(setup.structure.beam, setup.structure.zeta)))
-
-        session.background.run(
-            "tap", work, self._take_modes, lambda text: session.said.emit("wrong", f"tap test: {text}")
-        )
-
-    def _take_modes(self, measured: Any) -> None:
-        session = self.session
-        bad = [reason for reason in measured.hits if reason]
-        left_out = f", {len(bad)} left out ({bad[0]})" if bad else ""
-        hits = f"{len(measured.hits) - len(bad)} hits averaged{left_out}; " if measured.hits else ""
-        session.attempt(lambda: session.edit_cut("Measured modes", tap_modes=measured.as_modes()))
-        coherence = "" if measured.coherence is None else f", coherence {float(measured.coherence.mean()):.2f}"
-        session.said.emit(
-            "note", f"{hits}{len(measured.fit.modes)} modes, {measured.fit.residual:.0%} left over{coherence}"
-        )
+        self.stability.forget.clicked.connect(lambda checked=False: self.tapping.forget())
+        Follower(self, session, self._refresh)
 
     def _on_load_response(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Open a measured response", str(Path.home()), "Responses (*.csv)")
         if name:
-            self.load_response(Path(name))
-
-    def load_response(self, path: Path) -> None:
-        """Takes the modes of a measured response; what is wrong with the file is said in the banner."""
-        from lesna.planning.chatter.measuring import read_frf
-
-        session = self.session
-        try:
-            measured = read_frf(read_text(path))
-        except LesnaError as error:
-            session.said.emit("wrong", f"{path.name}: {error}")
-            return
-        self._take_modes(measured)
-
-    def _on_forget_response(self) -> None:
-        self.session.attempt(lambda: self.session.edit_cut("Back to estimated modes", tap_modes=()))
+            self.tapping.load(Path(name))
 
     # ------------------------------------------------------------ fields
 
     def _fields(self) -> Panel:
         panel = Panel("This cut")
         s = self.session
-        self.strategy = self._choice("strategy", "Strategy", STRATEGIES)
-        self.role = self._choice("role", "Role", ROLES, label_width=52)
-        self.direction = self._choice("direction", "Direction", DIRECTIONS)
-        self.coolant = self._choice("coolant", "Coolant", COOLANTS, label_width=52)
+        self.strategy = self._choice("strategy", "Strategy", tuple(names.STRATEGIES.items()))
+        self.role = self._choice("role", "Role", tuple(names.ROLES.items()), label_width=52)
+        self.direction = self._choice("direction", "Direction", tuple(names.DIRECTIONS.items()))
+        self.coolant = self._choice("coolant", "Coolant", tuple(names.COOLANTS.items()), label_width=52)
         self.speed_by = ChoiceField("Set by", SPEED_BY)
         self.feed_by = ChoiceField("and", FEED_BY, label_width=52)
         self.school = self._choice("compensation", "Compensation", SCHOOLS)
@@ -258,7 +180,7 @@ class CutWorkspace(QWidget):
         panel.body.addWidget(area, 1)
         row = QHBoxLayout()
         for text, tip, slot in (
-            ("Best point (B)", "Highest removal of this school inside every limit", self.map.go_to_best),
+            ("Best point (B)", "Highest removal of this school inside every limit", self.map.point.go_to_best),
             ("Starting values", "Speed, chip and engagement as the tables propose them", self._on_starting_values),
         ):
             button = QPushButton(text)

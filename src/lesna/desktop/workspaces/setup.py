@@ -7,7 +7,7 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from lesna.desktop.following import Following
+from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.cautions_list import CautionsList
 from lesna.desktop.widgets.elevation_view import ElevationView
@@ -18,11 +18,10 @@ from lesna.desktop.widgets.search_box import SearchBox
 from lesna.desktop.widgets.spindle_chart import SpindleChart
 from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
-from lesna.model import units
+from lesna.model import names, units
 from lesna.model.library_records import Material
 
-FEATURES = (("", "not given"), ("slot", "slot"), ("pocket", "pocket"), ("shelf", "shelf"), ("face", "face"),
-            ("through", "through"), ("surface", "surface"))  # fmt: skip
+FEATURES = (("", "not given"), *names.FEATURES.items())
 _TENDENCY = ("none", "slight", "marked", "strong")
 
 
@@ -79,7 +78,7 @@ class SetupWorkspace(QWidget):
         fields = self._fields()
         fields.setFixedWidth(318)
         row.addWidget(fields)
-        Following(self, session, self._refresh)
+        Follower(self, session, self._refresh)
 
     # ------------------------------------------------------------ fields
 

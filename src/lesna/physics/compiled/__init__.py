@@ -1,6 +1,6 @@
 """The loops of physics as machine code (numba), each beside a plain reference that tests compare.
 
-Importing this package is cheap; `warm` loads the kernels from the user's cache or compiles them. numba's cache does not
+Importing this package is cheap; `load` takes a kernel from the user's cache or compiles it. numba's cache does not
 notice when a kernel of another module changes, so it is kept apart by version and by the text of these modules.
 """
 
@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import hashlib
 import os
-from collections.abc import Callable
 from functools import cache
 from importlib import import_module
 from pathlib import Path
@@ -16,7 +15,11 @@ from typing import Any
 
 from lesna import __version__
 
-_MODULES = ("one_turn", "map_sweep", "floquet")
+#: kernel -> module that holds it, under ``run_`` and its name
+KERNELS = {"turn": "one_turn", "sweep": "map_sweep", "sweep_points": "map_sweep", "largest_multiplier": "floquet"}
+MODULES = tuple(dict.fromkeys(KERNELS.values()))
+#: as counted once; only what is told of the progress depends on it
+_FUNCTIONS = {"one_turn": 9, "map_sweep": 103, "floquet": 59}
 
 
 @cache
@@ -27,38 +30,32 @@ def _digest() -> str:
     return text.hexdigest()[:12]
 
 
-def _folder() -> Path:
+def folder() -> Path:
+    """Where compiled kernels of this version are kept."""
     home = os.environ.get("XDG_CACHE_HOME") or str(Path.home() / ".cache")
     return Path(home) / "lesna" / f"kernels-{__version__}-{_digest()}"
 
 
-def is_cached() -> bool:
-    """Whether the kernels of every module have been compiled before."""
-    found = " ".join(path.name for path in _folder().rglob("*.nbi")) if _folder().is_dir() else ""
-    return all(f"{name}." in found for name in _MODULES)
+def is_cached(*modules: str) -> bool:
+    """Whether the kernels of some modules have been compiled before."""
+    found = " ".join(path.name for path in folder().rglob("*.nbi")) if folder().is_dir() else ""
+    return all(f"{name}." in found for name in modules)
 
 
-def warm(progress: Callable[[int, int], None]) -> None:
-    """Loads or compiles every kernel.
+def functions_of(module: str) -> int:
+    """About how many functions are compiled for a module, numba's own among them: a measure of how far it is [-]."""
+    return _FUNCTIONS[module]
 
-    Parameters
-    ----------
-    progress : callable
-        Told (done, total) after each [-].
-    """
+
+def load_module(name: str) -> Any:
+    """A module of kernels, compiled or from the cache."""
     import numba
 
     # a home that cannot be written costs the cache, not the kernels
-    numba.config.CACHE_DIR = str(_folder())  # type: ignore[attr-defined]
-    for done, name in enumerate(_MODULES):
-        progress(done, len(_MODULES))
-        import_module(f"{__name__}.{name}")
-    progress(len(_MODULES), len(_MODULES))
+    numba.config.CACHE_DIR = str(folder())  # type: ignore[attr-defined]
+    return import_module(f"{__name__}.{name}")
 
 
-def __getattr__(name: str) -> Any:
-    """The kernels by their short names, once they are warm."""
-    places = {"turn": "one_turn", "sweep": "map_sweep", "largest_multiplier": "floquet"}
-    if name not in places:
-        raise AttributeError(name)
-    return getattr(import_module(f"{__name__}.{places[name]}"), f"run_{name}")
+def load(kernel: str) -> Any:
+    """A kernel, compiled or from the cache."""
+    return getattr(load_module(KERNELS[kernel]), f"run_{kernel}")

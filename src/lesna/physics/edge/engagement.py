@@ -228,3 +228,29 @@ def axial_pitch(DC: Num, z: Num, helix: Num) -> Num:
     """
     with np.errstate(divide="ignore"):
         return np.pi * DC / (z * np.tan(helix))
+
+
+def trochoid_advance(R: Num, r: Num, ae: Num) -> Num:
+    """Advance from loop to loop that engages the cutter like a straight stepover ae, at most the loop's radius.
+
+    From ``cos phi = 1 - ae/R`` and the consecutive loop circles,
+    ``p = r + R - sqrt(r^2 + R^2 + 2 r R cos phi)``; the inverse of `trochoid_angle`.
+
+    Parameters
+    ----------
+    R, r : float or array
+        Cutter and loop radius [mm].
+    ae : float or array
+        Stepover of the straight cut [mm].
+
+    Returns
+    -------
+    float or array
+        Advance [mm].
+
+    Examples
+    --------
+    >>> round(float(trochoid_advance(6.0, 4.0, 6.0 * (1 - np.cos(np.radians(52.8308))))), 2)
+    1.0
+    """
+    return np.minimum(r + R - np.sqrt(r**2 + R**2 + 2 * r * R * (1 - ae / R)), r)

@@ -108,7 +108,7 @@ def turn_of(cutter: Cutter, law: ForceLaw, fz: float, ae: float, ap: float, *, d
     # one angle of the grid stands where the tip's chip is thickest, so that a sharp peak is not missed
     edge = start[1, -1] if direction == "down" else end[1, -1]
     theta = edge + 2 * np.pi * np.arange(ANGLES) / ANGLES
-    run = engine.compiled.turn if engine.compiled is not None else turn_plain
+    run = engine.kernel_if_loaded("turn") or turn_plain
     forces, means, chips = run(slices, law, fz * cutter.teeth, (start, end), theta)
     moment = float(means[4])
     return Turn(

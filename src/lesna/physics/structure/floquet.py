@@ -49,7 +49,7 @@ def largest(dynamics: Dynamics, n: float, depths: Array) -> Array:
     Insperger, T. and Stepan, G. 2004, Updated semi-discretization method for periodic delay-differential equations
     with discrete delay, Int. J. Numer. Methods Eng. 61.
     """
-    run = engine.compiled.largest_multiplier if engine.compiled is not None else largest_plain
+    run = engine.kernel_if_loaded("largest_multiplier") or largest_plain
     return np.asarray(run(dynamics, n, np.asarray(depths, dtype=float)))
 
 

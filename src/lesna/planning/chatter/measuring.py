@@ -113,7 +113,7 @@ def tap_test(hammer: Hammer) -> Measured:
 
 
 @dataclass(frozen=True)
-class Verdict:
+class Hearing:
     """What a recording says about a cut, in a sentence, with the speeds that would be better [1/min]."""
 
     heard: listening.Heard
@@ -121,16 +121,16 @@ class Verdict:
     speeds: tuple[float, ...]
 
 
-def judge(setup: CutSetup, n: float, recording: Recording) -> Verdict:
+def judge(setup: CutSetup, n: float, recording: Recording) -> Hearing:
     """A recording of a cut judged at the speed that is set."""
     teeth = setup.shape.z
     heard = listening.hear(recording.samples, recording.rate, n, teeth)
     if heard.problem:
-        return Verdict(heard, f"This recording says nothing: it is {heard.problem}.", ())
+        return Hearing(heard, f"This recording says nothing: it is {heard.problem}.", ())
     if heard.remark:
-        return Verdict(heard, f"Check the speed: {heard.remark}.", ())
+        return Hearing(heard, f"Check the speed: {heard.remark}.", ())
     if not heard.chatter:
-        return Verdict(heard, "Quiet: all that stands out belongs to the teeth and the turn of the spindle.", ())
+        return Hearing(heard, "Quiet: all that stands out belongs to the teeth and the turn of the spindle.", ())
     worst = heard.chatter[0]
     low, high = max(0.6 * n, setup.drive.rpm_min), min(1.6 * n, setup.drive.rpm_max)
     speeds = listening.better_speeds(worst, teeth, low, high)
@@ -140,4 +140,4 @@ def judge(setup: CutSetup, n: float, recording: Recording) -> Verdict:
         if words
         else " No speed of this spindle nearby puts whole swings between two teeth."
     )
-    return Verdict(heard, f"Chatter at {worst:.0f} Hz, {heard.share:.0%} of the sound.{better}", speeds)
+    return Hearing(heard, f"Chatter at {worst:.0f} Hz, {heard.share:.0%} of the sound.{better}", speeds)

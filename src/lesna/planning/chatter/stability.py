@@ -6,21 +6,20 @@ The fast method is used above 25 % engagement where at least two teeth cut on av
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
+from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array
 from lesna.physics.edge.engagement import entry_exit
 from lesna.physics.structure import floquet, stability
 from lesna.physics.structure.beam import Mode
 from lesna.planning.cut.setup import CutSetup
-from lesna.planning.cut.solve import kinematics
+from lesna.planning.cut.solve import motion_of
 
 Method = Literal["auto", "fast", "sure"]
-Progress = Callable[[int, int], None]
 
 #: engagement above which, and teeth in the cut from which, the fast method is trusted
 _FAST_ABOVE, _FAST_TEETH = 0.25, 2.0
@@ -34,7 +33,7 @@ _POCKET = 0.05
 
 
 @dataclass(frozen=True)
-class Field:
+class Growth:
     """Whether a vibration grows, over the depth and over the stepover or the speed.
 
     A cut can be stable above a depth at which it chatters, where helix and pitch spread the contact; so the limit of a
@@ -128,17 +127,17 @@ def modes_of(setup: CutSetup) -> tuple[tuple[Mode, ...], tuple[Mode, ...]]:
 def dynamics_of(setup: CutSetup, ae: float) -> tuple[stability.Dynamics, float]:
     """The vibrating cut at a stepover, and its speed [1/min]; the force law is linearised at the mean chip."""
     cut = setup.parts.cut
-    now = kinematics(setup, np.asarray(ae, dtype=float), np.asarray(cut.ap_mm, dtype=float))
-    slope = setup.law.slopes(float(now["hm"]))
-    s_k = min(float(now["s_mean"]), 1.0) if setup.shape.form != "straight" else math.sin(setup.shape.kappa)
-    start, end = entry_exit(float(now["phi_s"]), cut.direction)
+    now = motion_of(setup, np.asarray(ae, dtype=float), np.asarray(cut.ap_mm, dtype=float))
+    slope = setup.law.slopes(float(now.hm))
+    s_k = min(float(now.s_mean), 1.0) if setup.shape.form != "straight" else math.sin(setup.shape.kappa)
+    start, end = entry_exit(float(now.phi_s), cut.direction)
     teeth = setup.cutter
     shares = np.diff(np.concatenate(([teeth.places[-1] - 2 * np.pi], teeth.places))) / (2 * np.pi)
     x, y = modes_of(setup)
     return stability.Dynamics(
         x, y, Kt=float(slope[0]), Kr=float(slope[1]) * s_k + float(slope[2]) * math.sqrt(1 - s_k**2), shares=shares,
         window=(float(start), float(end)), lead=float(teeth.leads.mean()), process=_process_damping(setup),
-    ), float(now["n"])  # fmt: skip
+    ), float(now.n)  # fmt: skip
 
 
 #: wavelength on the cut surface at which the flank adds this much to a mode's damping ratio
@@ -234,8 +233,8 @@ def growth_of(setup: CutSetup, ae: float, ap: Array, *, method: Method = "auto")
 
 def over_stepover(
     setup: CutSetup, ae: Array | None = None, *, ap: Array | None = None, method: Method = "auto",
-    progress: Progress | None = None,
-) -> Field:  # fmt: skip
+    pulse: Pulse = STEADY,
+) -> Growth:  # fmt: skip
     """Growth over depth and stepover at the cut's speed.
 
     Parameters
@@ -248,8 +247,8 @@ def over_stepover(
         Depths, rising; None for those of the map [mm].
     method : {'auto', 'fast', 'sure'}
         How it is found.
-    progress : callable or None
-        Told (done, total); it may raise Cancelled.
+    pulse : Pulse
+        Told how far it is; may stop it.
     """
     DC, ap = setup.shape.DC, depths_of(setup) if ap is None else ap
     places = np.geomspace(0.01 * DC, DC, _NODES) if ae is None else np.asarray(ae, dtype=float)
@@ -258,14 +257,11 @@ def over_stepover(
         dynamics, n = dynamics_of(setup, float(place))
         methods.append(chosen(dynamics, float(place) / DC, method))
         growth[:, k], frequency[k] = _sampled(dynamics, n, ap, methods[-1])
-        if progress is not None:
-            progress(k + 1, len(places))
-    return Field(places, ap, growth, frequency, tuple(methods))
+        pulse.tell(k + 1, len(places))
+    return Growth(places, ap, growth, frequency, tuple(methods))
 
 
-def over_speed(
-    setup: CutSetup, n: Array | None = None, *, method: Method = "auto", progress: Progress | None = None
-) -> Field:
+def over_speed(setup: CutSetup, n: Array | None = None, *, method: Method = "auto", pulse: Pulse = STEADY) -> Growth:
     """Growth over depth and speed at the cut's own stepover, the chip unchanged.
 
     Parameters
@@ -276,8 +272,8 @@ def over_speed(
         Speeds; None for half to one and a half of the cut's, within the machine's [1/min].
     method : {'auto', 'fast', 'sure'}
         How it is found.
-    progress : callable or None
-        Told (done, total); it may raise Cancelled.
+    pulse : Pulse
+        Told how far it is; may stop it.
     """
     ae, ap = setup.parts.cut.ae_mm, depths_of(setup)
     dynamics, own = dynamics_of(setup, ae)
@@ -291,9 +287,8 @@ def over_speed(
     else:
         for k, speed in enumerate(speeds):
             growth[:, k], frequency[k] = _sampled(dynamics, float(speed), ap, how)
-            if progress is not None:
-                progress(k + 1, len(speeds))
-    return Field(speeds, ap, growth, frequency, (how,) * len(speeds))
+            pulse.tell(k + 1, len(speeds))
+    return Growth(speeds, ap, growth, frequency, (how,) * len(speeds))
 
 
 def speeds_around(setup: CutSetup, n: float, count: int = 120) -> Array:
@@ -302,14 +297,14 @@ def speeds_around(setup: CutSetup, n: float, count: int = 120) -> Array:
     return np.linspace(low, max(high, low * 1.01), count)
 
 
-def advice_of(setup: CutSetup, field: Field | None = None) -> Advice | None:
+def advice_of(setup: CutSetup, field: Growth | None = None) -> Advice | None:
     """The nearest speed within 15 % at which the cut's own depth has markedly more room, None where none is worth it.
 
     Parameters
     ----------
     setup : CutSetup
         The cut.
-    field : Field or None
+    field : Growth or None
         Over the speed, where that is known already.
     """
     cut = setup.parts.cut

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from lesna.model import names
 from lesna.model.resolve import CutParts
 from lesna.physics import Array, Num
 from lesna.physics.life import edge_life as life
@@ -56,10 +57,8 @@ def coolant_factor(parts: CutParts) -> float:
     data = parts.data
     if data is None:
         return 1.0
-    medium = {"mist": "mist-mql", "through": "through-tool", "through_air": "air"}.get(
-        parts.cut.coolant, parts.cut.coolant
-    )
-    if medium in [name.strip() for name in data.coolant_avoid.split(";")]:
+    medium = names.ranked_as(parts.cut.coolant)
+    if medium in data.avoided:
         return _AVOIDED
     ranking = [name.strip() for name in data.coolant_rank.split(">")]
     return _BY_RANK[min(ranking.index(medium), len(_BY_RANK) - 1)] if medium in ranking else _UNRANKED
@@ -75,14 +74,14 @@ def edge_cost_of(parts: CutParts) -> float | None:
 
 def rate_of(parts: CutParts) -> float | None:
     """Machine rate a minute: the batch's, else the machine's own."""
-    hourly = parts.job.batch.machine_rate_per_h
+    hourly = parts.batch.machine_rate_per_h
     hourly = parts.machine.hourly_rate_cu if hourly is None else hourly
     return None if hourly is None else hourly / 60.0
 
 
 def change_of(parts: CutParts) -> float:
     """Minutes to change a worn edge: the batch's, else the assumed."""
-    change = parts.job.batch.tool_change_min
+    change = parts.batch.tool_change_min
     return CHANGE_ASSUMED if change is None else change
 
 
@@ -145,7 +144,7 @@ def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy
     kv, factor = float(equal_temperature(setup, state.x)), taylor.coolant
     vc_ref, hex_ref, n = taylor.vc_ref, taylor.hex_ref, taylor.n
     median = float(taylor.life(setup, state))
-    safe = float(life.safe_life(median, parts.job.batch.survivors))
+    safe = float(life.safe_life(median, parts.batch.survivors))
     change = change_of(parts)
     edge_cost, rate = edge_cost_of(parts), rate_of(parts)
     edges = None if cut_time is None else cut_time / median

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
+from lesna.model import units
 from lesna.model.errors import InputError
 from lesna.model.job import Feature
 
@@ -71,13 +72,16 @@ def solid_of(feature: Feature | None) -> Solid | None:
     Raises
     ------
     InputError
-        When an outline crosses itself or an island lies outside.
+        When stock or corners leave nothing to cut, an outline crosses itself, or an island lies outside.
     """
     if feature is None or feature.depth_mm is None:
         return None
     depth = feature.depth_mm - (0.0 if feature.kind == "through" else feature.stock_floor_mm)
     if depth <= 0:
-        raise InputError("leaves nothing to cut: it is as much as the depth", "feature.stock_floor_mm")
+        raise InputError(
+            f"must be below the depth of {units.LENGTH.mark(feature.depth_mm)}, or nothing is left to cut",
+            "feature.stock_floor_mm",
+        )
     if feature.profile_mm or feature.islands_mm:
         return _of_outlines(feature, depth)
     if feature.length_mm is None or feature.width_mm is None:
@@ -86,6 +90,12 @@ def solid_of(feature: Feature | None) -> Solid | None:
     length, width = feature.length_mm, feature.width_mm
     if feature.kind in _CLOSED:
         length, width = length - 2 * stock, width - 2 * stock
+        if corner - stock > min(length, width) / 2 > 0:
+            most = units.LENGTH.mark(min(feature.length_mm, feature.width_mm) / 2)
+            raise InputError(
+                f"must be at most half of the narrower side, {most}, got {units.LENGTH.mark(corner)}",
+                "feature.corner_radius_mm",
+            )
         inner = max(corner - stock, 0.0)
         area, wall = length * width - (4 - math.pi) * inner**2, 2 * (length + width) - (8 - 2 * math.pi) * inner
         room, radius, is_closed = min(length, width), inner, True
@@ -97,7 +107,7 @@ def solid_of(feature: Feature | None) -> Solid | None:
         area, wall, room, radius, is_closed = length * width, length, math.inf, corner, False
     if length <= 0 or width <= 0:
         raise InputError("leaves nothing to cut between the walls", "feature.stock_wall_mm")
-    return Solid(feature.kind, length, width, depth, max(area, 0.0), wall, room, radius, is_closed)
+    return Solid(feature.kind, length, width, depth, area, wall, room, radius, is_closed)
 
 
 def _of_outlines(feature: Feature, depth: float) -> Solid | None:

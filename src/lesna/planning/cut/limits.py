@@ -20,6 +20,28 @@ _TOLERANCE = 1e-9
 
 
 @dataclass(frozen=True)
+class Words:
+    """How a limit is explained.
+
+    Parameters
+    ----------
+    use : str
+        What its use is a share of, as a formula in words.
+    table : str
+        Library table that its limit comes from.
+    override : str
+        What would come before it, as a sentence.
+    spoken : str
+        What ends a cut, in the middle of a sentence; the limit's name where left out.
+    """
+
+    use: str
+    table: str
+    override: str
+    spoken: str = ""
+
+
+@dataclass(frozen=True)
 class Rule:
     """One limit: value against limit, vectorised over a map.
 
@@ -35,6 +57,8 @@ class Rule:
         Unit in the JSON.
     value, limit : callable
         Of (setup, state); the limit may be None where nothing is known.
+    words : Words
+        How it is spoken of and explained.
     is_floor : bool
         True when the value must stay above the limit.
     is_capped : bool
@@ -47,6 +71,7 @@ class Rule:
     unit: str
     value: Callable[[CutSetup, State], Num]
     limit: Callable[[CutSetup, State], Num | None]
+    words: Words
     is_floor: bool = False
     is_capped: bool = False
 
@@ -104,86 +129,94 @@ def _clamping_demand(setup: CutSetup, state: State) -> Num:
     return grip.clamping_demand(state.fxy_peak, held.mass, held.acceleration)
 
 
+_TOOLMAKER = "The toolmaker's own figure for this edge."
+_CURVE = "The machine's own curve."
+_BUILDER = "The machine builder's rating."
+
 #: judged by a boundary that is computed apart from the state (see `stability`)
-STABILITY = Rule("stability", "Chatter margin", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: None)
+STABILITY = Rule(
+    "stability", "Chatter margin", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: None,
+    Words("ap / depth of chatter that this depth is judged by", "holders",
+          "A tap test at the tip (tap_modes), a recording of the cut, and the first parts.", "chatter"),
+)  # fmt: skip
 
 RULES: tuple[Rule, ...] = (
     Rule(
-        "spindle_speed",
-        "Spindle speed",
-        units.SPINDLE_SPEED,
-        "1/min",
-        lambda s, c: c.n_asked,
-        lambda s, c: s.drive.rpm_max,
+        "spindle_speed", "Spindle speed", units.SPINDLE_SPEED, "1/min",
+        lambda s, c: c.n_asked, lambda s, c: s.drive.rpm_max,
+        Words("speed asked for / highest speed of the machine", "machines", _BUILDER),
         is_capped=True,
     ),
-    Rule("spindle_power", "Spindle power", units.POWER, "kW", lambda s, c: c.power_motor, lambda s, c: c.power_s1),
-    Rule("spindle_torque", "Spindle torque", units.TORQUE, "Nm", _torque, _torque_limit),
     Rule(
-        "machine_feed",
-        "Machine feed",
-        units.FEED,
-        "mm/min",
-        lambda s, c: c.vf_asked,
-        lambda s, c: s.drive.feed_max if np.isfinite(s.drive.feed_max) else None,
+        "spindle_power", "Spindle power", units.POWER, "kW", lambda s, c: c.power_motor, lambda s, c: c.power_s1,
+        Words("motor power / S1 power at this speed", "machines", _CURVE),
+    ),
+    Rule(
+        "spindle_torque", "Spindle torque", units.TORQUE, "Nm", _torque, _torque_limit,
+        Words("the greater of mean torque / S1 torque and peak torque / S6-40 % torque at this speed", "machines", _CURVE),
+    ),
+    Rule(
+        "machine_feed", "Machine feed", units.FEED, "mm/min",
+        lambda s, c: c.vf_asked, lambda s, c: s.drive.feed_max if np.isfinite(s.drive.feed_max) else None,
+        Words("feed asked for / highest cutting feed", "machines", _BUILDER),
         is_capped=True,
     ),
-    Rule("tool_rated_speed", "Rated speed", units.SPINDLE_SPEED, "1/min", lambda s, c: c.n, lambda s, c: _rated(s)),
-    Rule("chip_thickness_max", "Thickest chip", units.CHIP, "mm", lambda s, c: c.hex, _thickest),
     Rule(
-        "chip_thickness_min",
-        "Thinnest chip",
-        units.CHIP,
-        "mm",
-        lambda s, c: c.hex,
-        lambda s, c: s.chip.least,
+        "tool_rated_speed", "Rated speed", units.SPINDLE_SPEED, "1/min", lambda s, c: c.n, lambda s, c: _rated(s),
+        Words("speed / lower of the ratings of tool and holder", "tools", "The maker's rating of tool and holder."),
+    ),
+    Rule(
+        "chip_thickness_max", "Thickest chip", units.CHIP, "mm", lambda s, c: c.hex, _thickest,
+        Words("hex / thickest chip of the starting data at this diameter, or at 0.35 RE", "cutting_data", _TOOLMAKER),
+    ),
+    Rule(
+        "chip_thickness_min", "Thinnest chip", units.CHIP, "mm", lambda s, c: c.hex, lambda s, c: s.chip.least,
+        Words("least chip this edge radius and material need / hex", "cutting_data", _TOOLMAKER),
         is_floor=True,
     ),
     Rule(
-        "deflection",
-        "Deflection",
-        units.SMALL,
-        "um",
-        lambda s, c: c.deflection,
-        lambda s, c: s.structure.deflection_limit,
+        "deflection", "Deflection", units.SMALL, "um",
+        lambda s, c: c.deflection, lambda s, c: s.structure.deflection_limit,
+        Words("tip deflection at the peak force / what this cut allows", "tools", "The limit typed in this cut."),
     ),
     Rule(
-        "tool_stress",
-        "Tool stress",
-        units.STRESS,
-        "MPa",
-        lambda s, c: c.stress,
-        lambda s, c: s.structure.allowed_stress,
+        "tool_stress", "Tool stress", units.STRESS, "MPa",
+        lambda s, c: c.stress, lambda s, c: s.structure.allowed_stress,
+        Words("equivalent stress at the flutes' end or holder face / allowed stress of the substrate", "tools", _TOOLMAKER),
     ),
     Rule(
-        "tool_torsion",
-        "Tool torsion",
-        units.STRESS,
-        "MPa",
-        lambda s, c: c.shear,
-        lambda s, c: s.structure.allowed_stress / np.sqrt(3),
-    ),
-    Rule("grip", "Holder grip", units.TORQUE, "Nm", _grip_demand, lambda s, c: s.structure.grip),
-    Rule(
-        "taper_bending",
-        "Taper bending",
-        units.TORQUE,
-        "Nm",
-        lambda s, c: c.fxy_peak * s.structure.lever / 1000.0,
-        lambda s, c: s.structure.taper_moment,
+        "tool_torsion", "Tool torsion", units.STRESS, "MPa",
+        lambda s, c: c.shear, lambda s, c: s.structure.allowed_stress / np.sqrt(3),
+        Words("shear stress of the peak torque / allowed stress / √3", "tools", _TOOLMAKER),
     ),
     Rule(
-        "part_clamping",
-        "Part clamping",
-        units.FORCE,
-        "N",
-        _clamping_demand,
+        "grip", "Holder grip", units.TORQUE, "Nm", _grip_demand, lambda s, c: s.structure.grip,
+        Words("√(Tpeak² + (Fpull d/2)²) / grip torque; a form lock carries the pull-out", "holders",
+              "The holder maker's torque for this shank."),
+    ),
+    Rule(
+        "taper_bending", "Taper bending", units.TORQUE, "Nm",
+        lambda s, c: c.fxy_peak * s.structure.lever / 1000.0, lambda s, c: s.structure.taper_moment,
+        Words("peak side force × (stick-out + projection of the holder) / moment of the taper", "machines",
+              "The machine builder's moment (taper_moment_nm)."),
+    ),
+    Rule(
+        "part_clamping", "Part clamping", units.FORCE, "N", _clamping_demand,
         lambda s, c: s.structure.friction_force or None,
+        Words("greater of peak side force and mass × acceleration of a rapid / friction of the clamping at 0.2", "machines",
+              "Stops or a form lock of the part."),
     ),
     STABILITY,
-    Rule("chip_space", "Chip space", units.AREA, "mm2", lambda s, c: c.chip_space, lambda s, c: s.gullet),
-    Rule("depth_available", "Flute length", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: s.parts.tool.APMX),
-)
+    Rule(
+        "chip_space", "Chip space", units.AREA, "mm2", lambda s, c: c.chip_space, lambda s, c: s.gullet,
+        Words("ae fz times the swell of the chip / cross section of one gullet", "tools", "The toolmaker's gullet area.",
+              "room for the chips"),
+    ),
+    Rule(
+        "depth_available", "Flute length", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: s.parts.tool.APMX,
+        Words("ap / APMX", "tools", "A tool with longer flutes.", "the flute length"),
+    ),
+)  # fmt: skip
 
 #: limits that belong to the edge itself, not to what carries it
 OF_THE_EDGE = frozenset({"chip_thickness_max", "depth_available"})

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import cached_property
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 
@@ -15,14 +14,13 @@ from lesna.planning.cut.economy import Economy
 from lesna.planning.cut.limits import NEAR, LimitUse
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
-from lesna.planning.telling.cautions import Caution, cautions_of
 
 Standing = Literal["fits", "at the limit", "over"]
 
 
 @dataclass(frozen=True)
 class Chatter:
-    """The depth of chatter that a cut is judged by, at its own speed and stepover (see `stability.Field`).
+    """The depth of chatter that a cut is judged by, at its own speed and stepover (see `stability.Growth`).
 
     Depths in mm, frequency in Hz (0 where none was found); ``method`` is fast or sure.
     """
@@ -49,13 +47,9 @@ class Result:
     limits: tuple[LimitUse, ...]
     constant_force_depth: float | None
     corner_angle: float | None
+    advance: float | None
     cut_time: float | None
     economy: Economy | None
-
-    @cached_property
-    def cautions(self) -> tuple[Caution, ...]:
-        """What a careful colleague would say, once somebody asks."""
-        return cautions_of(self.setup, self.state, self.turn, self.economy)
 
     @property
     def name(self) -> str:
@@ -130,7 +124,7 @@ class Result:
 
     def clipped(self, readout: str) -> str:
         """What a readout would have been had the machine allowed it, as a sentence; empty if it was not clipped."""
-        s, drive, system = self.state, self.setup.drive, self.setup.parts.job.units
+        s, drive = self.state, self.setup.drive
         if readout == "n" and _differs(s.n, s.n_asked):
             why = (
                 "the lowest speed there is"
@@ -149,92 +143,10 @@ class Result:
                 else "the machine's highest feed"
             )
             return (
-                f"asked for {units.FEED.full(s.vf_asked, system)}; {units.FEED.full(s.vf, system)} is {why}, so hex "
-                f"goes from {units.CHIP.full(s.hex_asked, system)} to {units.CHIP.full(s.hex, system)}"
+                f"asked for {units.FEED.mark(s.vf_asked)}; {units.FEED.mark(s.vf)} is {why}, so hex "
+                f"goes from {units.CHIP.mark(s.hex_asked)} to {units.CHIP.mark(s.hex)}"
             )
         return ""
-
-    def to_json(self) -> dict[str, Any]:
-        """The object of the contract, with the figures this Lesna computes."""
-        s = self.state
-        values = {
-            "n_rpm": s.n,
-            "vc_m_min": s.vc,
-            "d_eff_mm": s.d_eff,
-            "fz_mm": s.fz,
-            "hex_mm": s.hex,
-            "hm_mm": s.hm,
-            "phi_s_deg": math.degrees(s.phi_s),
-            "vf_mm_min": s.vf,
-            "q_cm3_min": s.q,
-            "contacts": s.contacts,
-            "ap_constant_force_mm": self.constant_force_depth,
-            "fxy_peak_n": s.fxy_peak,
-            "fxy_mean_n": self.fxy_mean,
-            "fx_mean_n": s.fx_mean,
-            "fy_mean_n": s.fy_mean,
-            "fz_mean_n": s.fz_mean,
-            "fz_max_n": s.fz_max,
-            "fz_min_n": s.fz_min,
-            "pull_out_n": s.pull_out,
-            "ripple": self.ripple,
-            "torque_mean_nm": s.torque,
-            "torque_peak_nm": s.torque_peak,
-            "deflection_tip_um": s.deflection,
-            "deflection_load_um": self.load_deflection,
-            "wall_error_um": self.wall_error,
-            "stress_mpa": s.stress,
-            "torsion_mpa": s.shear,
-            "runout_overload_pct": 100.0 * self.overload,
-            "teeth_working": self.teeth_working,
-            "chatter_ap_mm": None if self.chatter is None else self.chatter.depth,
-            "chatter_frequency_hz": None if self.chatter is None else self.chatter.frequency,
-            "power_cut_kw": s.power_cut,
-            "power_motor_kw": s.power_motor,
-            "power_s1_use": s.power_motor / s.power_s1,
-            "power_s6_use": s.power_motor / s.power_s6,
-            "torque_s1_use": s.torque / s.torque_s1,
-            "torque_s6_use": s.torque / s.torque_s6,
-            "n_asked_rpm": s.n_asked,
-            "vf_asked_mm_min": s.vf_asked,
-            "hex_asked_mm": s.hex_asked,
-            "kc_n_mm2": s.kc,
-            "time_in_cut_min": self.cut_time,
-            "phi_corner_deg": None if self.corner_angle is None else math.degrees(self.corner_angle),
-        }
-        return {
-            "name": self.name,
-            **values,
-            **self._economy_json(),
-            "limits": [
-                {
-                    "id": entry.rule.id,
-                    "use": entry.use,
-                    "value": entry.value,
-                    "limit": entry.limit,
-                    "unit": entry.rule.unit,
-                    "capped": entry.rule.is_capped and entry.is_exceeded,
-                }
-                for entry in self.limits
-            ],
-            "limited_by": self.limited_by.rule.id if self.limited_by else None,
-            "standing": self.standing,
-            "cautions": [{"id": c.id, "severity": c.severity, "text": c.text} for c in self.cautions],
-        }
-
-    def _economy_json(self) -> dict[str, Any]:
-        if self.economy is None:
-            return dict.fromkeys(_ECONOMY_KEYS)
-        return {key: getattr(self.economy, field) for key, field in _ECONOMY_KEYS.items()}
-
-
-_ECONOMY_KEYS = {
-    "life_min": "life", "life_p95_min": "safe_life", "cost_per_part": "cost_per_part", "edges_per_part": "edges_per_part",
-    "time_per_part_min": "time_per_part", "change_after_parts": "change_after", "cm3_per_edge": "volume_per_edge",
-    "cm3_per_money": "volume_per_money",
-    "life_in_valid_range": "is_valid", "speed_factor_equal_temperature": "kv", "vc_cheapest_m_min": "vc_cheapest",
-    "vc_quickest_m_min": "vc_quickest",
-}  # fmt: skip
 
 
 def _differs(a: float, b: float) -> bool:

@@ -8,6 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
+from lesna.model import names
 from lesna.model.library_records import Curve, Machine, Tool
 from lesna.model.resolve import CutParts
 from lesna.physics import Array, Num
@@ -19,9 +20,6 @@ from lesna.physics.spindle import SpindleCurve, simple_curve
 from lesna.physics.structure import beam
 from lesna.physics.structure.beam import Mode, bending_modes
 from lesna.physics.structure.grip import CLAMPING_FRICTION
-
-#: media that blow chips out of a slot
-_BLOWN = frozenset({"air", "through_air", "through"})
 
 
 @dataclass(frozen=True)
@@ -61,7 +59,7 @@ class Structure:
     """
 
     beam: beam.Beam
-    run_out: float
+    flute_end: float
     allowed_stress: float
     deflection_limit: float
     grip: float | None
@@ -132,14 +130,14 @@ def setup_of(parts: CutParts) -> CutSetup:
         chip=_chip_limits(parts),
         gullet=_gullet(tool),
         swell=chipspace.SWELL[material.chip_form],
-        blown=parts.cut.coolant in _BLOWN,
+        blown=parts.cut.coolant in names.BLOWN,
         hb=hb,
     )
 
 
 def measured_hardness(parts: CutParts) -> float | None:
     """Hardness of this workpiece [HB], None where the document names none."""
-    piece = parts.job.workpiece
+    piece = parts.workpiece
     if piece.hardness_hb is not None:
         return piece.hardness_hb
     return None if piece.hardness_hrc is None else float(brinell_from_rockwell(piece.hardness_hrc))
@@ -147,15 +145,16 @@ def measured_hardness(parts: CutParts) -> float | None:
 
 def _envelope(parts: CutParts) -> Envelope:
     tool = parts.tool
-    form = {"high_feed": "cone", "chamfer": "cone", "ball": "round", "corner_radius": "round"}.get(
-        tool.kind, "straight"
-    )
-    if form == "round" and tool.corner <= 0:
-        form = "straight"
+    # a corner radius is cut with wherever one stands, also on an edge that is called square or serrated
+    form = "cone" if tool.kind in ("high_feed", "chamfer") else "round" if _has_round_corner(tool) else "straight"
     kappa = 90.0 - tool.half_angle if tool.kind == "chamfer" else (90.0 if tool.kind == "ball" else tool.KAPR)
     centre = tool.flutes_to_centre if tool.flutes_to_centre is not None else 2
     tilt = math.radians(parts.cut.tilt_deg) if tool.kind == "ball" else 0.0
     return Envelope(form, tool.DC, tool.corner, math.radians(kappa), tool.tip_diameter, tilt, tool.ZEFP, centre)
+
+
+def _has_round_corner(tool: Tool) -> bool:
+    return tool.kind == "ball" or (tool.corner > 0 and (tool.kind != "face" or tool.KAPR >= 90.0))
 
 
 def cutter_of(tool: Tool, shape: Envelope, teeth: int | None = None) -> Cutter:
@@ -232,7 +231,7 @@ def structure_of(parts: CutParts) -> Structure:
         The cut with its whole records.
     """
     cut, tool, holder, machine, taper = parts.cut, parts.tool, parts.holder, parts.machine, parts.taper
-    piece = parts.job.workpiece
+    piece = parts.workpiece
     limit = _DEFLECTION[cut.role] * min(tool.DC / _SMALL_TOOL, 1.0)
     moment = machine.taper_moment_nm
     if moment is None and taper is not None and machine.drawbar_force_kn is not None:
@@ -240,7 +239,7 @@ def structure_of(parts: CutParts) -> Structure:
     low, high = _ZETA_SPAN
     return Structure(
         beam=_beam(parts),
-        run_out=min(tool.APMX, cut.stick_out_mm),
+        flute_end=min(tool.APMX, cut.stick_out_mm),
         allowed_stress=_ALLOWED_STRESS[tool.substrate],
         deflection_limit=cut.deflection_limit_um if cut.deflection_limit_um is not None else limit,
         grip=_grip(parts),
@@ -332,7 +331,8 @@ def _drive(machine: Machine) -> Drive:
         s6=s6,
         idle_speeds=np.array(speeds),
         idle_powers=np.array(powers),
-        efficiency=machine.drive_efficiency,
+        # a curve that names the loss it was taken with knows better than the row it is used in
+        efficiency=(curve.drive_efficiency if curve else None) or machine.drive_efficiency,
     )
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from lesna.physics import Num, speeds, spindle
 from lesna.physics.edge import chip, chipspace, engagement, envelope
 from lesna.physics.edge.cutter import Cutter
-from lesna.physics.edge.sweep import Sweep, sweep
+from lesna.physics.edge.sweep import Sweep, sweep, sweep_points
 from lesna.physics.edge.turn import Turn, turn_of
 from lesna.physics.structure import beam
 from lesna.planning.cut.setup import CutSetup, cutter_of
@@ -20,8 +20,11 @@ REFERENCE_ENGAGEMENT = 0.5
 
 
 @dataclass(frozen=True)
-class State:
-    """What a cut does; floats for one engagement, arrays for a map. Units as in docs/nomenclature.md."""
+class Motion:
+    """Engagement, speeds, feeds and chip: what a cut does before any force; floats, or arrays over points or a grid.
+
+    Units as in docs/nomenclature.md.
+    """
 
     ae: Num
     ap: Num
@@ -45,6 +48,13 @@ class State:
     q: Num
     contacts: Num
     kc: Num
+    chip_space: Num
+
+
+@dataclass(frozen=True)
+class State(Motion):
+    """What a cut does: its motion, and the forces, power, bending and stress that follow."""
+
     power_cut: Num
     power_motor: Num
     power_s1: Num
@@ -63,7 +73,6 @@ class State:
     deflection: Num
     stress: Num
     shear: Num
-    chip_space: Num
 
     @property
     def pull_out(self) -> Num:
@@ -94,11 +103,35 @@ def solve(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_: Nu
         Arrays (rows, columns).
     """
     ae, ap = np.asarray(ae, dtype=float), np.asarray(ap, dtype=float)
-    motion = kinematics(setup, *np.broadcast_arrays(ae[None, :], ap[:, None]), vc=vc, chip_=chip_)
-    # the feed of a turn over all teeth: where a shallow ball cuts with fewer, the others share it in these grids
-    fz = motion["vf"] / motion["n"] / setup.cutter.teeth
-    loads = sweep(setup.cutter, setup.law, fz, ae, ap, direction=setup.parts.cut.direction)
+    motion = motion_of(setup, *np.broadcast_arrays(ae[None, :], ap[:, None]), vc=vc, chip_=chip_)
+    loads = sweep(setup.cutter, setup.law, _shared_feed(setup, motion), ae, ap, direction=setup.parts.cut.direction)
     return _state(setup, motion, loads)
+
+
+def solve_points(setup: CutSetup, ae: Num, ap: Num) -> State:
+    """Everything a cut does at single engagements, such as those along a path.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut but for its engagement.
+    ae, ap : array (n,)
+        Radial engagement and axial depth of each point, in any order [mm].
+
+    Returns
+    -------
+    State
+        Arrays (n,).
+    """
+    ae, ap = np.asarray(ae, dtype=float), np.asarray(ap, dtype=float)
+    motion = motion_of(setup, ae, ap)
+    feed, direction = _shared_feed(setup, motion), setup.parts.cut.direction
+    return _state(setup, motion, sweep_points(setup.cutter, setup.law, feed, ae, ap, direction=direction))
+
+
+def _shared_feed(setup: CutSetup, motion: Motion) -> Num:
+    """Feed of a turn over all teeth: where a shallow ball cuts with fewer, the others share it in these sums [mm]."""
+    return motion.vf / motion.n / setup.cutter.teeth
 
 
 def solve_one(setup: CutSetup, ae: float, ap: float) -> tuple[State, Turn]:
@@ -118,8 +151,8 @@ def solve_one(setup: CutSetup, ae: float, ap: float) -> tuple[State, Turn]:
     Turn
         Forces and torque over the angle.
     """
-    motion = kinematics(setup, np.asarray(ae, dtype=float), np.asarray(ap, dtype=float))
-    turn = turn_of(_cutter_at(setup, int(motion["z"])), setup.law, float(motion["fz"]), ae, ap,
+    motion = motion_of(setup, np.asarray(ae, dtype=float), np.asarray(ap, dtype=float))
+    turn = turn_of(_cutter_at(setup, int(motion.z)), setup.law, float(motion.fz), ae, ap,
                    direction=setup.parts.cut.direction)  # fmt: skip
     fx, fy, fz, torque = turn.means
     loads = Sweep(
@@ -133,8 +166,8 @@ def _cutter_at(setup: CutSetup, teeth: int) -> Cutter:
     return setup.cutter if teeth == setup.cutter.teeth else cutter_of(setup.parts.tool, setup.shape, teeth)
 
 
-def kinematics(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_: Num | None = None) -> dict[str, Num]:
-    """Speeds, feeds, engagement and chip: all of a `State` that comes before the forces.
+def motion_of(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_: Num | None = None) -> Motion:
+    """Speeds, feeds, engagement and chip.
 
     Parameters
     ----------
@@ -158,26 +191,25 @@ def kinematics(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip
     vf = speeds.step_at_most(np.minimum(vf_asked, drive.feed_max), drive.feed_steps)
     fz = vf / (n * z)
     hm = chip.mean_thickness(fz, x, s_mean)
-    return {
-        "ae": ae, "ap": ap, "d_eff": d_eff, "x": x, "phi_s": phi_s, "s_top": s_top, "s_mean": s_mean, "z": z,
-        "n_asked": n_asked, "n": n, "vc": speeds.surface_speed(n, d_eff), "fz_asked": fz_asked, "chip_reached": reached,
-        "vf_asked": vf_asked, "vf": vf, "fz": fz, "hex": chip.greatest_thickness(fz, x, d_eff, s_top),
-        "hex_asked": chip.greatest_thickness(fz_asked, x, d_eff, s_top), "hm": hm, "kc": setup.law.specific(hm),
-        "q": speeds.removal_rate(ae, ap, vf), "contacts": engagement.contacts(z, phi_s, ap, setup.helix, shape.DC),
-        "chip_space": _space(setup, ae, ap, x, fz),
-    }  # fmt: skip
+    return Motion(
+        ae=ae, ap=ap, d_eff=d_eff, x=x, phi_s=phi_s, s_top=s_top, s_mean=s_mean, z=z, n_asked=n_asked, n=n,
+        vc=speeds.surface_speed(n, d_eff), fz_asked=fz_asked, chip_reached=reached, vf_asked=vf_asked, vf=vf, fz=fz,
+        hex=chip.greatest_thickness(fz, x, d_eff, s_top), hex_asked=chip.greatest_thickness(fz_asked, x, d_eff, s_top),
+        hm=hm, q=speeds.removal_rate(ae, ap, vf), contacts=engagement.contacts(z, phi_s, ap, setup.helix, shape.DC),
+        kc=setup.law.specific(hm), chip_space=_space(setup, ae, ap, x, fz),
+    )  # fmt: skip
 
 
-def _state(setup: CutSetup, motion: dict[str, Num], loads: Sweep) -> State:
+def _state(setup: CutSetup, motion: Motion, loads: Sweep) -> State:
     """Power, bending and stress that follow from the loads."""
-    drive, structure, n = setup.drive, setup.structure, motion["n"]
+    drive, structure, n = setup.drive, setup.structure, motion.n
     power = 2 * np.pi * n / 60000.0 * loads.torque_mean
     bar = structure.beam
     root = np.minimum(loads.height, bar.length)
-    sections = ((bar.diameter_at(structure.run_out), structure.run_out), (bar.diameter_at(bar.length), bar.length))
+    sections = ((bar.diameter_at(structure.flute_end), structure.flute_end), (bar.diameter_at(bar.length), bar.length))
     stress = np.maximum(*(beam.von_mises(loads.fxy_peak, at - root, loads.torque_peak, d) for d, at in sections))
     return State(
-        **motion,
+        **vars(motion),
         power_cut=power,
         power_motor=spindle.motor_power(power, drive.idle(n), drive.efficiency),
         power_s1=drive.s1.power(n),
@@ -257,28 +289,34 @@ def constant_force_depth(setup: CutSetup) -> float | None:
     return pitch if math.isfinite(pitch) else None
 
 
-def curve_radius(setup: CutSetup, state: State) -> float | None:
-    """Radius of the tool centre's path where it curves most [mm]: an inner corner, or a trochoid's loop.
-
-    0 where the tool is as round as the corner; None where neither is known.
-    """
+def loop_radius(setup: CutSetup) -> float | None:
+    """Radius of a trochoid's loops [mm]: what is left beside the tool in its slot; None where nothing is, or no loops run."""
     cut = setup.parts.cut
     feature = cut.feature
-    if feature is None:
+    if cut.strategy != "trochoidal" or feature is None or feature.kind != "slot" or feature.width_mm is None:
         return None
-    if cut.strategy == "trochoidal" and feature.kind == "slot" and feature.width_mm is not None:
-        loop = (feature.width_mm - setup.shape.DC) / 2
-        return loop if loop > 0 else None
-    if feature.corner_radius_mm is None or feature.kind not in ("pocket", "shelf"):
+    loop = (feature.width_mm - 2 * feature.stock_wall_mm - setup.shape.DC) / 2
+    return loop if loop > 0 else None
+
+
+def loop_advance(setup: CutSetup, ae: float) -> float | None:
+    """Advance from loop to loop that engages the tool like a straight stepover [mm]; None where no loops run."""
+    loop = loop_radius(setup)
+    return None if loop is None else float(engagement.trochoid_advance(setup.shape.DC / 2, loop, ae))
+
+
+def curve_radius(setup: CutSetup, state: State) -> float | None:
+    """Radius of the tool centre's path in an inner corner [mm]; 0 where the tool is as round as the corner.
+
+    None where no corner is known, and in loops, whose advance is chosen for the engagement.
+    """
+    feature = setup.parts.cut.feature
+    if feature is None or feature.corner_radius_mm is None or feature.kind not in ("pocket", "shelf"):
         return None
     return max(0.0, feature.corner_radius_mm - float(state.d_eff) / 2)
 
 
 def corner_angle(setup: CutSetup, state: State) -> float | None:
-    """Widest engagement angle on the way [rad]: in an inner corner, or in a trochoid's loop; None where neither is known."""
-    rho, feature = curve_radius(setup, state), setup.parts.cut.feature
-    if rho is None or feature is None:
-        return None
-    if feature.kind == "slot":
-        return float(engagement.trochoid_angle(setup.shape.DC / 2, rho, state.ae))
-    return float(engagement.concave_angle(float(state.d_eff) / 2, float(state.ae), rho))
+    """Widest engagement angle in an inner corner [rad]; None where none is known."""
+    rho = curve_radius(setup, state)
+    return None if rho is None else float(engagement.concave_angle(float(state.d_eff) / 2, float(state.ae), rho))

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
+from lesna.model import units
 from lesna.model.errors import InputError
-from lesna.model.job import Cut, Job
-from lesna.model.resolve import Shelf, parts_of
+from lesna.model.job import Cut, Job, new_id
+from lesna.model.resolve import CutParts, Shelf
+from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array
 from lesna.planning.cut.economy import rate_of
 from lesna.planning.cut.features import solid_of
@@ -27,8 +28,6 @@ from lesna.planning.search.optimum import SHORT, Optimum, Point, best_of, judged
 _BULK = 0.2
 #: schools that are searched at a time
 _THREADS = 2
-
-Progress = Callable[[int, int], None]
 
 
 @dataclass(frozen=True)
@@ -157,7 +156,7 @@ class Comparison:
 
     Attributes
     ----------
-    job, index : Job, int
+    parts : CutParts
         The cut that was asked about.
     aim : Aim
         What counts.
@@ -169,8 +168,7 @@ class Comparison:
         The cut as it stands.
     """
 
-    job: Job
-    index: int
+    parts: CutParts
     aim: Aim
     floor: float
     lanes: tuple[Lane, ...]
@@ -198,16 +196,14 @@ class Comparison:
 
 
 def compare(
-    job: Job, index: int, shelf: Shelf, aim: Aim = "time", *, floor: float | None = None, quick: bool = False,
-    own_tool: bool = False, progress: Progress | None = None,
+    parts: CutParts, shelf: Shelf, aim: Aim = "time", *, floor: float | None = None, quick: bool = False,
+    own_tool: bool = False, pulse: Pulse = STEADY,
 ) -> Comparison:  # fmt: skip
     """Every strategy on the feature of a cut.
 
     Parameters
     ----------
-    job : Job
-        The document.
-    index : int
+    parts : CutParts
         The cut.
     shelf : Shelf
         Library.
@@ -219,44 +215,42 @@ def compare(
         A coarse search without its refinement, for ranking many tools.
     own_tool : bool
         Only strategies that need no other tool.
-    progress : callable or None
-        Told (done, total); it may raise Cancelled.
+    pulse : Pulse
+        Told how far it is; may stop it.
 
     Raises
     ------
     InputError
         When the cut has no feature with its dimensions.
+    Cancelled
+        When nobody waits any more.
     """
-    case = case_of(job, index, shelf)
+    case = case_of(parts, shelf)
     today = _today(case)
     floor = floor_of(case, aim, today) if floor is None else floor
     lanes: list[Lane] = []
     # the sums let other threads run, so two schools are looked at side by side; the answers keep their order
     with ThreadPoolExecutor(_THREADS) as pool:
-        pending = [pool.submit(_lane, case, strategy, aim, floor, quick, own_tool) for strategy in REGISTRY]
+        search = _Search(case, aim, floor, quick, own_tool, pulse)
+        pending = [pool.submit(_lane, search, strategy) for strategy in REGISTRY]
         try:
             for done, future in enumerate(pending):
                 lanes.append(future.result())
-                if progress is not None:
-                    progress(done + 1, len(REGISTRY))
+                pulse.tell(done + 1, len(REGISTRY))
         except BaseException:
             pool.shutdown(wait=False, cancel_futures=True)
             raise
     lanes.sort(key=lambda lane: -lane.score(aim))  # equals keep the registry's order
-    return Comparison(job, index, aim, floor, tuple(lanes), today)
+    return Comparison(parts, aim, floor, tuple(lanes), today)
 
 
-def case_of(job: Job, index: int, shelf: Shelf) -> Case:
+def case_of(parts: CutParts, shelf: Shelf) -> Case:
     """The feature of a cut as a case (errors as in `compare`)."""
-    setup = setup_of(parts_of(job, index, shelf))
-    try:
-        solid = solid_of(setup.parts.cut.feature)
-    except InputError as error:
-        raise error.inside(f"cuts[{index}]") from None
+    setup = setup_of(parts)
+    solid = solid_of(parts.cut.feature)
     if solid is None:
         raise InputError(
-            "is missing; strategies are compared on a feature with its kind, length, width and depth",
-            f"cuts[{index}].feature",
+            "is missing; strategies are compared on a feature with its kind, length, width and depth", "feature"
         )
     return Case(setup, solid, shelf)
 
@@ -280,12 +274,25 @@ def floor_of(case: Case, aim: Aim, today: Lane | None = None) -> float:
     return 0.0 if today is None else today.q
 
 
-def _lane(case: Case, strategy: Strategy, aim: Aim, floor: float, quick: bool, own_tool: bool) -> Lane:
+@dataclass(frozen=True)
+class _Search:
+    """What is looked for on every lane (see `compare`)."""
+
+    case: Case
+    aim: Aim
+    floor: float
+    quick: bool
+    own_tool: bool
+    pulse: Pulse
+
+
+def _lane(search: _Search, strategy: Strategy) -> Lane:
+    case, aim, floor = search.case, search.aim, search.floor
     reason = strategy.suits(case)
     if reason:
         return Lane(strategy, (), reason)
     stages = strategy.stages(case)
-    if own_tool and any(stage.tool for stage in stages):
+    if search.own_tool and any(stage.tool for stage in stages):
         return Lane(strategy, (), "it needs another tool")
     found: list[tuple[Stage, Optimum]] = []
     bulk = max(stage.task.volume for stage in stages)
@@ -293,38 +300,39 @@ def _lane(case: Case, strategy: Strategy, aim: Aim, floor: float, quick: bool, o
         # a finishing pass removes next to nothing: it is held to its cost, not to a removal rate
         is_bulk = stage.task.volume >= _BULK * bulk
         wanted, asked = (aim, floor) if is_bulk or not floor else ("cost", 0.0)
-        best = best_of(stage.task, wanted, asked, quick=quick)
+        best = best_of(stage.task, wanted, asked, quick=search.quick, pulse=search.pulse)
         if best is None:
-            return Lane(strategy, (), _why_none(stage, asked))
+            return Lane(strategy, (), _why_none(stage, asked, search.pulse))
         found.append((stage, best))
     lane = Lane(strategy, tuple(found), "", strategy.extra(case) if strategy.extra else (0.0, ""))
     if lane.q < floor * (1 - SHORT):
-        return Lane(strategy, (), f"removes {lane.q:.1f} cm³/min at most, {floor:.1f} are asked for")
-    if quick:
+        return Lane(
+            strategy, (), f"removes {units.REMOVAL.mark(lane.q)} at most, {units.REMOVAL.mark(floor)} are asked for"
+        )
+    if search.quick:
         return lane
     left = strategy.note(case, lane.main) if strategy.note else ""
     return replace(lane, note=f"{passes_of(case, lane.main)} {left}".strip(), stop=stopped_by(lane.main))
 
 
-def _why_none(stage: Stage, floor: float) -> str:
+def _why_none(stage: Stage, floor: float, pulse: Pulse) -> str:
     """What stops every point of a task, as a sentence."""
     task = stage.task
     if not len(task.depths) or not len(task.stepovers):
         return "no stepover of this school comes out even on the width"
     if floor:
-        best = best_of(task, "time")
+        best = best_of(task, "time", pulse=pulse)
         if best is not None:
-            return f"its quickest point removes {float(best.worth.q):.1f} cm³/min, {floor:.1f} are asked for"
+            return f"its quickest point removes {units.REMOVAL.mark(float(best.worth.q))}, {units.REMOVAL.mark(floor)} are asked for"
     least = judged(task, Point(float(task.stepovers[0]), float(task.depths[0]), task.speeds[0], task.chips[0]))
     broken = [entry for entry in least.limits if entry.is_broken]
     if not broken:
         return "no point of its window holds every limit together"
     entry = broken[0]
-    system = task.setup.parts.job.units
     word = "under" if entry.rule.is_floor else "over"
     return (
-        f"{entry.rule.name.lower()} stops even its gentlest point: {entry.rule.quantity.full(entry.value, system)} is {word} "
-        f"{entry.rule.quantity.full(entry.limit, system)}"
+        f"{entry.rule.name.lower()} stops even its gentlest point: {entry.rule.quantity.mark(entry.value)} is {word} "
+        f"{entry.rule.quantity.mark(entry.limit)}"
     )
 
 
@@ -347,8 +355,8 @@ def _today(case: Case) -> Lane | None:
 # ---------------------------------------------------------------- taking one over
 
 
-def taken(job: Job, index: int, lane: Lane) -> Job:
-    """The job with a lane in place of the cut; a strategy of two steps becomes two cuts.
+def with_lane(job: Job, index: int, lane: Lane) -> Job:
+    """The job with a lane in place of the cut; a strategy of two steps becomes two cuts, of which one stays the cut itself.
 
     Parameters
     ----------
@@ -380,7 +388,7 @@ def taken(job: Job, index: int, lane: Lane) -> Job:
             name = f"{cut.name}, {stage.name}"
             while name in names:
                 name += "'"
-            values["name"] = name
+            values |= {"name": name, "id": new_id()}
             names.add(name)
         fresh.append(cut.with_values(**values))
     cuts = (*job.cuts[:index], *fresh, *job.cuts[index + 1 :])
@@ -405,7 +413,7 @@ def saving(comparison: Comparison, lane: Lane) -> Saving | None:
     today = comparison.today
     if today is None or not lane.is_there:
         return None
-    parts = comparison.job.batch.parts
+    parts = comparison.parts.batch.parts
     now, then = math.ceil(parts * today.edges - 1e-9), math.ceil(parts * lane.edges - 1e-9)
     money = None if today.cost is None or lane.cost is None else parts * (today.cost - lane.cost)
     return Saving(parts * (today.minutes - lane.minutes), now - then, now, money)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
 from statistics import median
 
@@ -11,14 +10,13 @@ from lesna.model import names, units
 from lesna.model.errors import InputError
 from lesna.model.job import Job
 from lesna.model.library_records import Tool
-from lesna.model.resolve import Shelf
+from lesna.model.resolve import CutParts, Shelf, parts_with
+from lesna.model.work import STEADY, Pulse
 from lesna.planning.cut.limits import NEAR, OF_THE_EDGE
 from lesna.planning.cut.starting import starting_values
-from lesna.planning.schools.compare import Lane, case_of, compare, floor_of, taken
+from lesna.planning.schools.compare import Lane, case_of, compare, floor_of, with_lane
 from lesna.planning.schools.strategies import Case, corner_rest
 from lesna.planning.search.aims import Aim
-
-Progress = Callable[[int, int], None]
 
 #: air between the part's top and the holder, and length of shank in the holder over its diameter
 _CLEAR, _GRIPPED = 4.0, 1.5
@@ -31,7 +29,7 @@ _LONG = 4.0
 
 
 @dataclass(frozen=True)
-class Ranked:
+class ToolRank:
     """One tool on the feature.
 
     Attributes
@@ -62,44 +60,41 @@ class Ranked:
     why_not: str = ""
 
 
-def rank_tools(
-    job: Job, index: int, shelf: Shelf, aim: Aim = "time", *, progress: Progress | None = None
-) -> tuple[Ranked, ...]:
+def rank_tools(parts: CutParts, shelf: Shelf, aim: Aim = "time", *, pulse: Pulse = STEADY) -> tuple[ToolRank, ...]:
     """Every tool of the library on the feature of a cut, the best first, those that cannot do it last.
 
     Parameters
     ----------
-    job : Job
-        The document.
-    index : int
+    parts : CutParts
         The cut: its holder, coolant and feature stay.
     shelf : Shelf
         Library.
     aim : {'time', 'cost', 'life', 'unattended'}
         What counts.
-    progress : callable or None
-        Told (done, total); it may raise Cancelled.
+    pulse : Pulse
+        Told how far it is; may stop it.
 
     Raises
     ------
     InputError
         When the cut has no feature with its dimensions.
+    Cancelled
+        When nobody waits any more.
     """
-    case = case_of(job, index, shelf)
+    case = case_of(parts, shelf)
     floor = floor_of(case, aim)
-    found: list[Ranked] = []
+    found: list[ToolRank] = []
     tools = sorted(shelf.tools.values(), key=lambda tool: tool.id)
     for done, tool in enumerate(tools, start=1):
-        found.append(_tried(job, index, case, tool, (aim, floor)))
-        if progress is not None:
-            progress(done, len(tools))
+        found.append(_rank(case, tool, (aim, floor), pulse))
+        pulse.tell(done, len(tools))
     there = [entry for entry in found if entry.lane is not None]
     shortest = min((entry.stick_out / entry.tool.DC for entry in there), default=0.0)
     told = [_reasoned(case, entry, there, shortest) if entry.lane is not None else entry for entry in found]
     return tuple(sorted(told, key=lambda entry: (-entry.score, entry.tool.id)))
 
 
-def taken_tool(job: Job, index: int, entry: Ranked) -> Job:
+def with_ranked_tool(job: Job, index: int, entry: ToolRank) -> Job:
     """The job with a tool in a cut, cut like its best strategy.
 
     Parameters
@@ -108,12 +103,12 @@ def taken_tool(job: Job, index: int, entry: Ranked) -> Job:
         The document.
     index : int
         The cut.
-    entry : Ranked
+    entry : ToolRank
         One that can make the feature.
     """
     assert entry.lane is not None  # the caller asks for tools that are there
     cut = job.cuts[index].with_values(tool=entry.tool.id, stick_out_mm=entry.stick_out, tap_modes=())
-    return taken(job.with_values(cuts=(*job.cuts[:index], cut, *job.cuts[index + 1 :])), index, entry.lane)
+    return with_lane(job.with_values(cuts=(*job.cuts[:index], cut, *job.cuts[index + 1 :])), index, entry.lane)
 
 
 def stick_out_of(tool: Tool, depth: float) -> float:
@@ -135,18 +130,18 @@ def problem_of(case: Case, tool: Tool) -> str:
     if tool.kind == "ball" and solid.kind != "surface":
         return "a ball is for surfaces"
     if tool.usable_length < solid.depth * (1 - 1e-9):
-        return f"reaches {tool.usable_length:.1f} mm, the floor lies at {solid.depth:.1f} mm"
+        return f"reaches {units.LENGTH.mark(tool.usable_length)}, the floor lies at {units.LENGTH.mark(solid.depth)}"
     if solid.largest_cutter < tool.DC:
-        return f"wider than the {solid.largest_cutter:.1f} mm between the walls"
+        return f"wider than the {units.LENGTH.mark(solid.largest_cutter)} between the walls"
     if groups and material.iso_group not in groups:
         return f"made for {', '.join(groups)}, this is {material.iso_group}"
     length = stick_out_of(tool, solid.depth)
     if tool.OAL is not None and tool.kind != "face" and length + _GRIPPED * (tool.DMM or tool.DC) > tool.OAL:
-        return f"too short: {tool.OAL:.0f} mm over all leave too little in the holder"
+        return f"too short: {units.DIMENSION.mark(tool.OAL)} over all leave too little in the holder"
     return ""
 
 
-def _tried(job: Job, index: int, case: Case, tool: Tool, wanted: tuple[Aim, float]) -> Ranked:
+def _rank(case: Case, tool: Tool, wanted: tuple[Aim, float], pulse: Pulse) -> ToolRank:
     aim, floor = wanted
     length = round(stick_out_of(tool, case.solid.depth), 1)
     reason = problem_of(case, tool)
@@ -155,25 +150,24 @@ def _tried(job: Job, index: int, case: Case, tool: Tool, wanted: tuple[Aim, floa
         kind = names.data_substrate(tool.substrate, tool.coating)
         reason = f"the tables have no values for {kind} in this material"
     if start is None:
-        return Ranked(tool, length, None, -math.inf, why_not=reason)
-    cut = job.cuts[index]
+        return ToolRank(tool, length, None, -math.inf, why_not=reason)
     try:
-        changed = cut.with_values(
+        changed = case.parts.cut.with_values(
             tool=tool.id, stick_out_mm=length, ae_mm=min(start.ae, tool.DC), ap_mm=min(start.ap, tool.usable_length, length),
             vc_m_min=start.vc, n_rpm=None, hex_mm=start.hex, fz_mm=None, book=None, tap_modes=(), locks=(),
         )  # fmt: skip
-        trial = job.with_values(cuts=(*job.cuts[:index], changed, *job.cuts[index + 1 :]))
-        found = compare(trial, index, case.shelf, aim, quick=True, own_tool=True, floor=floor)
+        trial = parts_with(case.parts, changed, case.shelf)
+        found = compare(trial, case.shelf, aim, quick=True, own_tool=True, floor=floor, pulse=pulse)
     except InputError as error:
-        return Ranked(tool, length, None, -math.inf, why_not=str(error))
+        return ToolRank(tool, length, None, -math.inf, why_not=str(error))
     if found.winner is None:
         nearest = next((lane.why_not for lane in found.lanes if "stops" in lane.why_not), found.lanes[0].why_not)
-        return Ranked(tool, length, None, -math.inf, why_not=nearest)
-    return Ranked(tool, length, found.winner, found.winner.score(aim))
+        return ToolRank(tool, length, None, -math.inf, why_not=nearest)
+    return ToolRank(tool, length, found.winner, found.winner.score(aim))
 
 
-def _reasoned(case: Case, entry: Ranked, field: list[Ranked], shortest: float) -> Ranked:
-    lane, tool, system = entry.lane, entry.tool, case.parts.job.units
+def _reasoned(case: Case, entry: ToolRank, field: list[ToolRank], shortest: float) -> ToolRank:
+    lane, tool = entry.lane, entry.tool
     assert lane is not None  # only those that are there are reasoned about
     lanes = [other.lane for other in field if other.lane is not None]
     good: list[tuple[float, str]] = []
@@ -186,10 +180,10 @@ def _reasoned(case: Case, entry: Ranked, field: list[Ranked], shortest: float) -
         elif off < -_TELLING:
             bad.append((1.0 / (1.0 + off) - 1.0, worse))
 
-    q = units.REMOVAL.full(lane.q, system)
+    q = units.REMOVAL.mark(lane.q)
     weigh(lane.q, median(other.q for other in lanes), f"removes {q}", f"removes only {q}")
     if math.isfinite(lane.life):
-        life = units.LONG_MINUTES.full(lane.life, system)
+        life = units.LONG_MINUTES.mark(lane.life)
         weigh(lane.life, median(other.life for other in lanes), f"its edges last {life}", f"its edges last only {life}")
     costs = [other.cost for other in lanes if other.cost is not None]
     if lane.cost is not None and costs:
@@ -201,7 +195,7 @@ def _reasoned(case: Case, entry: Ranked, field: list[Ranked], shortest: float) -
         bad.append((slim / _LONG - 0.8, f"hangs out {slim:.1f} diameters"))
     rest = corner_rest(case.solid, tool.DC)
     if rest:
-        bad.append((2 * rest / tool.DC + 0.2, f"leaves {units.LENGTH.full(rest, system)} in the corners"))
+        bad.append((2 * rest / tool.DC + 0.2, f"leaves {units.LENGTH.mark(rest)} in the corners"))
     hold = lane.main.limits[0]
     if hold.use >= NEAR and hold.rule.id not in OF_THE_EDGE:
         bad.append((0.3, f"{hold.rule.name.lower()} holds it back"))
@@ -211,4 +205,4 @@ def _reasoned(case: Case, entry: Ranked, field: list[Ranked], shortest: float) -
     if median(teeth) < tool.ZEFP:
         good.append((0.15, f"{tool.ZEFP} teeth feed more at the same chip"))
     order = [tuple(text for _, text in sorted(part, key=lambda e: -e[0])[:_TOLD]) for part in (good, bad)]
-    return Ranked(tool, entry.stick_out, lane, entry.score, order[0], order[1], slim <= shortest * 1.02)
+    return ToolRank(tool, entry.stick_out, lane, entry.score, order[0], order[1], slim <= shortest * 1.02)

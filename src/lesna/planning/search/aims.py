@@ -79,7 +79,7 @@ def worth_of(setup: CutSetup, state: State, volume: float, minutes: tuple[Num, N
     changing = edges * change_of(setup.parts)
     rate, edge = rate_of(setup.parts), edge_cost_of(setup.parts)
     cost = None if rate is None or edge is None else (cutting + linking + changing) * rate + edges * edge
-    safe = median if law is None else life.safe_life(median, setup.parts.job.batch.survivors)
+    safe = median if law is None else life.safe_life(median, setup.parts.batch.survivors)
     return Worth(cutting, linking, changing, volume / (cutting + linking), median, safe, edges, cost)
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from lesna.physics import Array
-from lesna.planning.chatter.stability import Field
+from lesna.planning.chatter.stability import Growth
 from lesna.planning.cut import limits
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State, solve, solve_one
@@ -64,7 +64,7 @@ class EngagementMap:
     window: Window | None = field(default=None)
 
 
-def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Field | None = None) -> EngagementMap:
+def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Growth | None = None) -> EngagementMap:
     """The engagement map of a cut, in one pass.
 
     Parameters
@@ -73,7 +73,7 @@ def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Field |
         The cut; its own ae and ap play no part.
     columns, rows : int
         Grid size over ae and ap [-].
-    field : Field or None
+    field : Growth or None
         Where it chatters over the stepover; None leaves that limit out.
 
     Returns
@@ -98,14 +98,14 @@ def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Field |
     )
 
 
-def best_in_school(setup: CutSetup, field: Field | None = None) -> BestPoint | None:
+def best_in_school(setup: CutSetup, field: Growth | None = None) -> BestPoint | None:
     """The best point within the window of the cut's strategy; a locked ae or ap stays where it is.
 
     Parameters
     ----------
     setup : CutSetup
         The cut.
-    field : Field or None
+    field : Growth or None
         Where it chatters over the stepover.
     """
     cut, DC, top = setup.parts.cut, setup.shape.DC, setup.depth_top
@@ -120,7 +120,7 @@ def best_in_school(setup: CutSetup, field: Field | None = None) -> BestPoint | N
 
 
 def best_within(
-    setup: CutSetup, wide: tuple[float, float], deep: tuple[float, float], field: Field | None = None
+    setup: CutSetup, wide: tuple[float, float], deep: tuple[float, float], field: Growth | None = None
 ) -> BestPoint | None:
     """Highest removal in a rectangle: a grid, then ever smaller grids round its best point.
 
@@ -133,7 +133,7 @@ def best_within(
         The cut.
     wide, deep : tuple of float
         Ends of the stepover and of the depth [mm].
-    field : Field or None
+    field : Growth or None
         Where it chatters over the stepover.
     """
     # stepovers in proportion: thin ones are where feeds differ most
@@ -142,7 +142,7 @@ def best_within(
     return _polished(setup, grid, np.where(limits.admissible(uses), state.q, -1.0), field)
 
 
-def _best_of_map(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Field | None) -> BestPoint | None:
+def _best_of_map(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Growth | None) -> BestPoint | None:
     """The best point of all, from the map's own grid where that is fine enough to start from."""
     if min(len(line) for line in grid) >= _FIRST_SIZE:
         return _polished(setup, grid, q, field)
@@ -150,7 +150,7 @@ def _best_of_map(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Fi
     return best_within(setup, (0.01 * DC, DC), (0.01 * top, top), field)
 
 
-def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Field | None) -> BestPoint | None:
+def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Growth | None) -> BestPoint | None:
     """The best of a judged grid (q below 0 where it is not allowed), refined by ever smaller grids.
 
     Along a limit many stepovers remove nearly the same, and a coarse grid cannot tell which is best: some of them,
@@ -169,7 +169,7 @@ def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Field
     return None
 
 
-def _kept(setup: CutSetup, point: BestPoint, grid: tuple[Array, Array], field: Field | None) -> BestPoint | None:
+def _kept(setup: CutSetup, point: BestPoint, grid: tuple[Array, Array], field: Growth | None) -> BestPoint | None:
     """The point drawn back until a whole turn of its own, finer than the grids, breaks no limit."""
     ae, ap = point.ae, point.ap
     wide, deep = len(grid[0]) > 1, len(grid[1]) > 1
@@ -188,7 +188,7 @@ def _kept(setup: CutSetup, point: BestPoint, grid: tuple[Array, Array], field: F
     return None
 
 
-def _climbed(setup: CutSetup, grid: tuple[Array, Array], best: BestPoint, field: Field | None) -> BestPoint:
+def _climbed(setup: CutSetup, grid: tuple[Array, Array], best: BestPoint, field: Growth | None) -> BestPoint:
     """The best point near one, by ever smaller grids round it."""
     wide, deep = ((float(ends[0]), float(ends[-1])) for ends in grid)
     span = [(ends[1] - ends[0]) / max(len(line) - 1, 1) for ends, line in zip((wide, deep), grid, strict=True)]
@@ -217,7 +217,7 @@ def _around(centre: float, half: float, ends: tuple[float, float]) -> tuple[floa
     return max(ends[0], centre - half), min(ends[1], centre + half)
 
 
-def _judged(setup: CutSetup, ae: Array, ap: Array, field: Field | None) -> tuple[State, dict[str, Array]]:
+def _judged(setup: CutSetup, ae: Array, ap: Array, field: Growth | None) -> tuple[State, dict[str, Array]]:
     state = solve(setup, ae, ap)
     if field is None:
         return state, limits.uses_over(setup, state)

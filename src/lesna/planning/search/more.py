@@ -11,20 +11,22 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from lesna.model import units
+import numpy as np
+
+from lesna.model import names, units
 from lesna.model.errors import InputError
-from lesna.model.job import Job
-from lesna.model.resolve import Shelf, parts_of
-from lesna.physics import Array
-from lesna.planning.chatter.stability import Progress, advice_of, over_stepover
+from lesna.model.job import Cut, Job
+from lesna.model.resolve import CutParts, Shelf, parts_with
+from lesna.model.work import STEADY, Pulse
+from lesna.planning.chatter.stability import advice_of, over_stepover
 from lesna.planning.cut.economy import economy_of
 from lesna.planning.cut.setup import CutSetup, setup_of
 from lesna.planning.cut.solve import constant_force_depth, solve_one
 from lesna.planning.search.engagement_map import BestPoint, best_in_school
 
-Aim = Literal["removal", "cost", "life", "unattended"]
-#: aim -> name on the screen
-AIMS: dict[Aim, str] = {
+Gain = Literal["removal", "cost", "life", "unattended"]
+#: gain -> name on the screen
+GAINS: dict[Gain, str] = {
     "removal": "removal", "cost": "cost", "life": "edge life", "unattended": "minutes alone",
 }  # fmt: skip
 #: gains below this are not worth a change
@@ -34,8 +36,8 @@ _NODES = 5
 
 
 @dataclass(frozen=True)
-class Change:
-    """One change of the set-up as values of the cut or of the job."""
+class Variation:
+    """One change of the set-up as values of the cut, or as another machine."""
 
     label: str
     reason: str
@@ -45,23 +47,22 @@ class Change:
 
 @dataclass(frozen=True)
 class Offer:
-    """A change with what it gains, and the job in which it is made."""
+    """A variation with what it gains, and the best point there (lengths in mm)."""
 
-    label: str
-    reason: str
+    variation: Variation
     gain: float
-    job: Job
+    best: BestPoint
 
 
 @dataclass(frozen=True)
 class Yield:
-    """What the best point of a set-up gives: the greater, the better, in each aim's own measure."""
+    """What the best point of a set-up gives: the greater, the better, in each gain's own measure."""
 
     best: BestPoint
     score: float
 
 
-Proposal = Callable[[CutSetup, Shelf], Change | None]
+Proposal = Callable[[CutSetup, Shelf], Variation | None]
 _PROPOSALS: list[Proposal] = []
 
 
@@ -70,95 +71,104 @@ def _proposal(make: Proposal) -> Proposal:
     return make
 
 
-def offers_of(
-    job: Job, index: int, shelf: Shelf, aim: Aim = "removal", *, progress: Progress | None = None
-) -> tuple[Offer, ...]:
-    """Every change that gains something, the best first.
+def offers_of(parts: CutParts, shelf: Shelf, gain: Gain = "removal", *, pulse: Pulse = STEADY) -> tuple[Offer, ...]:
+    """Every variation that gains something, the best first.
+
+    Parameters
+    ----------
+    parts : CutParts
+        The cut.
+    shelf : Shelf
+        Library.
+    gain : {'removal', 'cost', 'life', 'unattended'}
+        What is to grow (cost: what is to fall).
+    pulse : Pulse
+        Told how far it is; may stop it.
+
+    Raises
+    ------
+    Cancelled
+        When nobody waits any more.
+    """
+    setup = setup_of(parts)
+    needed = solve_one(setup, parts.cut.ae_mm, parts.cut.ap_mm)[0].q
+    now = yield_of(setup, gain, needed)
+    found: list[Offer] = []
+    for done, make in enumerate(_PROPOSALS):
+        variation = make(setup, shelf)
+        if variation is not None:
+            then = _yield_with(parts, shelf, variation, gain, needed)
+            share = None if then is None else math.inf if now is None else then.score / now.score - 1.0
+            if then is not None and share is not None and share >= _WORTH:
+                found.append(Offer(variation, share, then.best))
+        pulse.tell(done + 1, len(_PROPOSALS))
+    return tuple(sorted(found, key=lambda offer: -offer.gain))
+
+
+def _yield_with(parts: CutParts, shelf: Shelf, variation: Variation, gain: Gain, needed: float) -> Yield | None:
+    """What a changed set-up gives; a change that this tool or machine cannot make gives nothing."""
+    try:
+        if variation.machine is not None:
+            parts = parts.on_machine(shelf.machines[variation.machine], shelf)
+        return yield_of(setup_of(parts_with(parts, _varied(parts.cut, variation), shelf)), gain, needed)
+    except InputError:
+        return None
+
+
+def _varied(cut: Cut, variation: Variation) -> Cut:
+    return cut.with_values(**variation.cut)
+
+
+def with_offer(job: Job, index: int, offer: Offer) -> Job:
+    """The job with an offer made: the set-up changed, the cut at its best point there.
 
     Parameters
     ----------
     job : Job
         The document.
     index : int
-        The cut.
-    shelf : Shelf
-        Library.
-    aim : {'removal', 'cost', 'life', 'unattended'}
-        What is to grow (cost: what is to fall).
-    progress : callable or None
-        Told (done, total); it may raise Cancelled.
+        The cut that was asked about.
+    offer : Offer
+        What is taken.
     """
-    setup = setup_of(parts_of(job, index, shelf))
-    now = yield_of(setup, aim)
-    found: list[Offer] = []
-    for done, make in enumerate(_PROPOSALS):
-        change = make(setup, shelf)
-        offer = None if change is None else _offered(job, index, shelf, change, (aim, now))
-        if offer is not None:
-            found.append(offer)
-        if progress is not None:
-            progress(done + 1, len(_PROPOSALS))
-    return tuple(sorted(found, key=lambda offer: -offer.gain))
-
-
-def _offered(job: Job, index: int, shelf: Shelf, change: Change, against: tuple[Aim, Yield | None]) -> Offer | None:
-    aim, now = against
+    point = {"ae_mm": round(offer.best.ae, 4), "ap_mm": round(offer.best.ap, 4)}
     cuts = list(job.cuts)
-    try:
-        cuts[index] = cuts[index].with_values(**change.cut)
-        changed = job.with_values(cuts=tuple(cuts), **({} if change.machine is None else {"machine": change.machine}))
-        then = yield_of(setup_of(parts_of(changed, index, shelf)), aim)
-    except InputError:
-        return None  # a change that this tool or machine cannot make is no offer
-    if then is None:
-        return None
-    gain = math.inf if now is None else then.score / now.score - 1.0
-    if gain < _WORTH:
-        return None
-    cuts[index] = cuts[index].with_values(ae_mm=round(then.best.ae, 4), ap_mm=round(then.best.ap, 4))
-    return Offer(change.label, change.reason, gain, changed.with_values(cuts=tuple(cuts)))
+    cuts[index] = _varied(cuts[index], offer.variation).with_values(**point)
+    machine = offer.variation.machine
+    return job.with_values(cuts=tuple(cuts), **({} if machine is None else {"machine": machine}))
 
 
-def yield_of(setup: CutSetup, aim: Aim) -> Yield | None:
-    """The best point of the school under every limit, and what it is worth for an aim; None where there is none.
+def yield_of(setup: CutSetup, gain: Gain, needed: float) -> Yield | None:
+    """The best point of the school under every limit, and what it is worth; None where there is none.
 
     Removal: cm3/min. Cost: cm3 for the money of machine, edge and change. Edge life and minutes alone: at the removal
-    that the cut has now, the speed lowered (raised) until the best point gives just that.
+    that is needed, the speed lowered (raised) until the best point gives just that.
 
     Parameters
     ----------
     setup : CutSetup
         The cut.
-    aim : {'removal', 'cost', 'life', 'unattended'}
+    gain : {'removal', 'cost', 'life', 'unattended'}
         What counts.
+    needed : float
+        Removal of the cut as it stands, before anything was changed [cm3/min].
     """
-    field = over_stepover(setup, _stepovers(setup))
+    field = over_stepover(setup, np.geomspace(0.02 * setup.shape.DC, setup.shape.DC, _NODES))
     best = best_in_school(setup, field)
     if best is None:
         return None
-    if aim == "removal":
+    if gain == "removal":
         return Yield(best, best.q)
     state, _ = solve_one(setup, best.ae, best.ap)
     economy = economy_of(setup, state, None)
     if economy is None:
         return None
-    if aim == "cost":
+    if gain == "cost":
         rate, edge = economy.rate or 0.0, economy.edge_cost or 0.0
         minute = rate + (edge + economy.change_time * rate) / economy.life
         return Yield(best, best.q / minute) if minute > 0 else None
-    now, _ = solve_one(setup, setup.parts.cut.ae_mm, setup.parts.cut.ap_mm)
-    life = economy.life * (best.q / now.q) ** (1.0 / economy.taylor_n)
-    return Yield(best, life if aim == "life" else life * economy.safe_life / economy.life)
-
-
-def _stepovers(setup: CutSetup) -> Array:
-    import numpy as np
-
-    return np.geomspace(0.02 * setup.shape.DC, setup.shape.DC, _NODES)
-
-
-def _shown(setup: CutSetup, quantity: units.Quantity, value: float) -> str:
-    return quantity.full(value, setup.parts.job.units)
+    life = economy.life * (best.q / needed) ** (1.0 / economy.taylor_n)
+    return Yield(best, life if gain == "life" else life * economy.safe_life / economy.life)
 
 
 def _tool(setup: CutSetup, **values: Any) -> dict[str, Any]:
@@ -169,77 +179,79 @@ def _tool(setup: CutSetup, **values: Any) -> dict[str, Any]:
 
 
 @_proposal
-def _shorter(setup: CutSetup, shelf: Shelf) -> Change | None:
+def _shorter(setup: CutSetup, shelf: Shelf) -> Variation | None:
     cut = setup.parts.cut
     depth = (cut.feature.depth_mm if cut.feature else None) or cut.ap_mm
     length = round(0.9 * cut.stick_out_mm, 1)
     if length < max(depth, setup.parts.tool.APMX):
         return None  # the holder would meet the part, or grip on the flutes
-    here, there = (_shown(setup, units.DIMENSION, v) for v in (cut.stick_out_mm, length))
-    return Change(f"Stick-out {here} to {there}", "a tenth shorter bends a quarter less", {"stick_out_mm": length})
+    here, there = (units.DIMENSION.mark(v) for v in (cut.stick_out_mm, length))
+    return Variation(f"Stick-out {here} to {there}", "a tenth shorter bends a quarter less", {"stick_out_mm": length})
 
 
 @_proposal
-def _stiffer_holder(setup: CutSetup, shelf: Shelf) -> Change | None:
+def _stiffer_holder(setup: CutSetup, shelf: Shelf) -> Variation | None:
     holder = setup.parts.holder
     stiffer = [h for h in shelf.holders.values() if h.radial_stiffness_rel > holder.radial_stiffness_rel]
     if not stiffer or setup.parts.tool.kind == "face":
         return None
     pick = min(stiffer, key=lambda h: (h.radial_stiffness_rel, h.id))
-    return Change(f"{pick.name} instead", "a stiffer seat", {"holder": pick.id})
+    return Variation(f"{pick.name} instead", "a stiffer seat", {"holder": pick.id})
 
 
 @_proposal
-def _calmer_holder(setup: CutSetup, shelf: Shelf) -> Change | None:
+def _calmer_holder(setup: CutSetup, shelf: Shelf) -> Variation | None:
     holder = setup.parts.holder
     calmer = [h for h in shelf.holders.values() if h.damping_rel > holder.damping_rel]
     if not calmer or setup.parts.tool.kind == "face":
         return None
     pick = max(calmer, key=lambda h: (h.damping_rel, h.radial_stiffness_rel))
-    return Change(f"{pick.name} instead", "more damping against chatter", {"holder": pick.id})
+    return Variation(f"{pick.name} instead", "more damping against chatter", {"holder": pick.id})
 
 
 @_proposal
-def _locked_holder(setup: CutSetup, shelf: Shelf) -> Change | None:
+def _locked_holder(setup: CutSetup, shelf: Shelf) -> Variation | None:
     if setup.structure.is_locked or setup.parts.tool.kind == "face":
         return None
     locked = [h for h in shelf.holders.values() if "form" in h.axial_security]
     if not locked:
         return None
     pick = max(locked, key=lambda h: (h.radial_stiffness_rel, h.id))
-    return Change(f"{pick.name} instead", "a form lock carries the pull-out", {"holder": pick.id})
+    return Variation(f"{pick.name} instead", "a form lock carries the pull-out", {"holder": pick.id})
 
 
 @_proposal
-def _half_runout(setup: CutSetup, shelf: Shelf) -> Change | None:
+def _half_runout(setup: CutSetup, shelf: Shelf) -> Variation | None:
     runout = setup.parts.tool.runout_um
     if not runout:
         return None
-    here, there = (_shown(setup, units.SMALL, v) for v in (runout, runout / 2))
-    return Change(f"Runout {here} to {there}", "the worst tooth cuts less", _tool(setup, runout_um=runout / 2))
+    here, there = (units.SMALL.mark(v) for v in (runout, runout / 2))
+    return Variation(f"Runout {here} to {there}", "the worst tooth cuts less", _tool(setup, runout_um=runout / 2))
 
 
 @_proposal
-def _one_flute_more(setup: CutSetup, shelf: Shelf) -> Change | None:
+def _one_flute_more(setup: CutSetup, shelf: Shelf) -> Variation | None:
     tool = setup.parts.tool
     values: dict[str, Any] = {"ZEFP": tool.ZEFP + 1, "pitch_deg": None, "helix_deg": None}
     if tool.gullet_area_per_flute_mm2_hint is not None:
         values["gullet_area_per_flute_mm2_hint"] = tool.gullet_area_per_flute_mm2_hint * tool.ZEFP / (tool.ZEFP + 1)
-    return Change(
+    return Variation(
         f"{tool.ZEFP + 1} flutes instead of {tool.ZEFP}", "more teeth at the same chip", _tool(setup, **values)
     )
 
 
 @_proposal
-def _next_corner(setup: CutSetup, shelf: Shelf) -> Change | None:
+def _next_corner(setup: CutSetup, shelf: Shelf) -> Variation | None:
     tool = setup.parts.tool
     if tool.kind not in ("square", "corner_radius") or setup.parts.cut.role == "finish":
         return None
     corner = next((r for r in (0.5, 1.0, 2.0, 3.0) if r > tool.RE + 0.1 and r < 0.3 * tool.DC), None)
     if corner is None:
         return None
-    shown = _shown(setup, units.DIMENSION, corner)
-    return Change(f"Corner radius {shown}", "the corner takes more feed", _tool(setup, kind="corner_radius", RE=corner))
+    shown = units.DIMENSION.mark(corner)
+    return Variation(
+        f"Corner radius {shown}", "the corner takes more feed", _tool(setup, kind="corner_radius", RE=corner)
+    )
 
 
 #: how far unequal teeth stand off an even pitch
@@ -247,30 +259,30 @@ _UNEQUAL = 0.04
 
 
 @_proposal
-def _unequal_pitch(setup: CutSetup, shelf: Shelf) -> Change | None:
+def _unequal_pitch(setup: CutSetup, shelf: Shelf) -> Variation | None:
     tool = setup.parts.tool
     if tool.pitch_deg is not None or tool.ZEFP < 3:
         return None
     even = 360.0 / tool.ZEFP
     swing = [even * (1 + _UNEQUAL * (-1) ** j) for j in range(tool.ZEFP - tool.ZEFP % 2)]
     pitch = swing + [even] * (tool.ZEFP % 2)
-    return Change("Unequal pitch", "teeth that meet the wave out of step", _tool(setup, pitch_deg=pitch))
+    return Variation("Unequal pitch", "teeth that meet the wave out of step", _tool(setup, pitch_deg=pitch))
 
 
 @_proposal
-def _next_stable_speed(setup: CutSetup, shelf: Shelf) -> Change | None:
+def _next_stable_speed(setup: CutSetup, shelf: Shelf) -> Variation | None:
     advice = advice_of(setup)
     if advice is None:
         return None
     n = round(advice.n)
-    return Change(
-        f"Speed {_shown(setup, units.SPINDLE_SPEED, n)}", "the next pocket between the lobes",
+    return Variation(
+        f"Speed {units.SPINDLE_SPEED.mark(n)}", "the next pocket between the lobes",
         {"n_rpm": float(n), "vc_m_min": None},
     )  # fmt: skip
 
 
 @_proposal
-def _constant_force(setup: CutSetup, shelf: Shelf) -> Change | None:
+def _constant_force(setup: CutSetup, shelf: Shelf) -> Variation | None:
     pitch = constant_force_depth(setup)
     cut = setup.parts.cut
     if pitch is None:
@@ -278,49 +290,49 @@ def _constant_force(setup: CutSetup, shelf: Shelf) -> Change | None:
     depth = round(pitch * max(1, round(cut.ap_mm / pitch)), 3)
     if depth > min(setup.depth_top, setup.parts.tool.APMX) or abs(depth / cut.ap_mm - 1) < 0.02:
         return None
-    return Change(
-        f"Depth {_shown(setup, units.LENGTH, depth)}", "constant-force depth: ripple near zero",
+    return Variation(
+        f"Depth {units.LENGTH.mark(depth)}", "constant-force depth: ripple near zero",
         {"ap_mm": depth, "locks": tuple({*cut.locks, "ap_mm"})},
     )  # fmt: skip
 
 
 @_proposal
-def _through_coolant(setup: CutSetup, shelf: Shelf) -> Change | None:
-    if setup.parts.cut.coolant in ("through", "through_air"):
+def _through_coolant(setup: CutSetup, shelf: Shelf) -> Variation | None:
+    if setup.parts.cut.coolant in names.THROUGH:
         return None
     offered = setup.parts.machine.coolant_options
     if "through" not in offered:
         return None
     medium = "through" if setup.parts.material.iso_group in ("S", "M", "N") else "through_air"
     words = "coolant" if medium == "through" else "air"
-    return Change(f"{words.capitalize()} through the tool", "chips leave the cut", {"coolant": medium})
+    return Variation(f"{words.capitalize()} through the tool", "chips leave the cut", {"coolant": medium})
 
 
 @_proposal
-def _harder_coating(setup: CutSetup, shelf: Shelf) -> Change | None:
+def _harder_coating(setup: CutSetup, shelf: Shelf) -> Variation | None:
     tool, material = setup.parts.tool, setup.parts.material
     better = "AlTiN" if material.iso_group in ("P", "M", "K", "S", "H") else "DLC"
     if tool.coating != "none" or tool.substrate != "carbide":
         return None
-    return Change(f"{better} coating", "a coating that stands the heat", _tool(setup, coating=better))
+    return Variation(f"{better} coating", "a coating that stands the heat", _tool(setup, coating=better))
 
 
 @_proposal
-def _other_school(setup: CutSetup, shelf: Shelf) -> Change | None:
+def _other_school(setup: CutSetup, shelf: Shelf) -> Variation | None:
     cut = setup.parts.cut
     if cut.fz_mm is not None:
         return None
     other = "mean_chip" if cut.compensation == "max_chip" else "max_chip"
     words = "mean" if other == "mean_chip" else "thickest"
-    return Change(f"Hold the {words} chip", "the other school of compensation", {"compensation": other})
+    return Variation(f"Hold the {words} chip", "the other school of compensation", {"compensation": other})
 
 
 @_proposal
-def _next_machine(setup: CutSetup, shelf: Shelf) -> Change | None:
+def _next_machine(setup: CutSetup, shelf: Shelf) -> Variation | None:
     here = setup.parts.machine
     power = here.power_s1_kw or 0.0
     stronger = [m for m in shelf.machines.values() if (m.power_s1_kw or 0.0) > power and m.id != here.id]
     if not stronger:
         return None
     pick = min(stronger, key=lambda m: (m.power_s1_kw or 0.0, m.id))
-    return Change(f"On {pick.name}", "the next stronger machine of the shop", {}, machine=pick.id)
+    return Variation(f"On {pick.name}", "the next stronger machine of the shop", {}, machine=pick.id)

@@ -9,16 +9,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from types import SimpleNamespace
 from typing import cast
 
 import numpy as np
 
+from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array, Num
 from lesna.planning.chatter.stability import depths_about, growth_of, over_stepover
 from lesna.planning.cut import limits
 from lesna.planning.cut.setup import CutSetup
-from lesna.planning.cut.solve import State, kinematics, solve, solve_one
+from lesna.planning.cut.solve import State, motion_of, solve, solve_one
 from lesna.planning.search.aims import Aim, Worth, score, worth_of
 
 #: speeds, chips and stepovers of the first grid
@@ -192,7 +192,9 @@ def stopped_by(found: Optimum) -> limits.LimitUse | None:
     return broken[0] if broken else None
 
 
-def best_of(task: Task, aim: Aim, floor: float = 0.0, *, chatter: bool = True, quick: bool = False) -> Optimum | None:
+def best_of(
+    task: Task, aim: Aim, floor: float = 0.0, *, chatter: bool = True, quick: bool = False, pulse: Pulse = STEADY
+) -> Optimum | None:
     """The best admissible point of a task, None where there is none.
 
     Parameters
@@ -207,6 +209,13 @@ def best_of(task: Task, aim: Aim, floor: float = 0.0, *, chatter: bool = True, q
         Whether chatter is a limit.
     quick : bool
         Only the first grid, for ranking many tools.
+    pulse : Pulse
+        May stop it.
+
+    Raises
+    ------
+    Cancelled
+        When nobody waits any more.
     """
     if not len(task.depths) or not len(task.stepovers):
         return None
@@ -214,9 +223,10 @@ def best_of(task: Task, aim: Aim, floor: float = 0.0, *, chatter: bool = True, q
     speeds, chips = _between(task.speeds, 4 if quick else _SPEEDS), _between(task.chips, 2 if quick else _CHIPS)
     grid = _Grid.of(task, ae, task.depths, (speeds, chips), floor)
     values, cloud = _scores(task, aim, floor, grid)
-    starts = _starts(task, grid, values, chatter)
-    found = starts[:2] if quick else [_refined(task, aim, floor, *start, chatter) for start in starts]
+    starts = _starts(task, grid, values, chatter, pulse)
+    found = starts[:2] if quick else [_refined(task, aim, floor, *start, chatter, pulse) for start in starts]
     for _, point in sorted(found, key=lambda entry: -entry[0]):
+        pulse.check()
         kept = _kept(task, point, floor, cloud, chatter)
         if kept is not None:
             return kept
@@ -256,8 +266,8 @@ def _just_reaching(task: Task, floor: float, ae: Array, chip: Array, ap: Array) 
     wide, deep = np.broadcast_arrays(ae[None, :], ap[:, None])
     vc = np.full(wide.shape, high)
     for _ in range(_STEPS_TO_FLOOR):
-        motion = kinematics(task.setup, wide, deep, vc=vc, chip_=None if task.holds_feed else chip)
-        cutting, linking = task.minutes(cast(State, SimpleNamespace(**motion)))
+        motion = motion_of(task.setup, wide, deep, vc=vc, chip_=None if task.holds_feed else chip)
+        cutting, linking = task.minutes(cast(State, motion))
         room = task.volume / floor - linking
         vc = np.where(room > 0, np.clip(vc * cutting / np.maximum(room, 1e-12), low, high), high)
     return np.minimum(vc * (1 + 1e-5), high)
@@ -277,13 +287,14 @@ def _scores(task: Task, aim: Aim, floor: float, grid: _Grid) -> tuple[Array, Arr
     return np.where(allowed, score(aim, worth, floor), -np.inf), thinned
 
 
-def _starts(task: Task, grid: _Grid, values: Array, chatter: bool) -> list[tuple[float, Point]]:
+def _starts(task: Task, grid: _Grid, values: Array, chatter: bool, pulse: Pulse) -> list[tuple[float, Point]]:
     """The best calm points of the first grid, each of a depth of its own."""
     combos, wide = grid.shape
     by_combo = values.reshape(len(task.depths), combos, wide)
     best: dict[float, tuple[float, Point]] = {}
     incumbent = -np.inf
     for looked, combo in enumerate(np.argsort(-by_combo.max(axis=(0, 2)), kind="stable")):
+        pulse.check()
         here = by_combo[:, combo]
         # the best of one speed that chatters everywhere says nothing of the next speed, so some more are looked at
         if here.max() <= incumbent or here.max() == -np.inf or looked == _LOOKED_AT:
@@ -319,12 +330,15 @@ def _calm(task: Task, grid: _Grid, combo: int, values: Array, incumbent: float) 
     return out
 
 
-def _refined(task: Task, aim: Aim, floor: float, value: float, point: Point, chatter: bool) -> tuple[float, Point]:
+def _refined(
+    task: Task, aim: Aim, floor: float, value: float, point: Point, chatter: bool, pulse: Pulse
+) -> tuple[float, Point]:
     """Ever smaller grids round a point; each holds the point itself, so the answer never gets worse."""
     wide = (float(task.stepovers[0]), float(task.stepovers[-1]))
     span = [_spacing(task.speeds, _SPEEDS), _spacing(task.chips, _CHIPS), _spacing(wide, _STEPOVERS)]
     depths = _neighbours(task.depths, point.ap)
     for _ in range(_ROUNDS):
+        pulse.check()
         ae = (
             _neighbours(task.stepovers, point.ae, _EVEN_REACH)
             if task.is_even

@@ -10,11 +10,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from lesna.model import units
+from lesna.model import names, units
 from lesna.physics.edge import chip, engagement, envelope
-from lesna.physics.edge.turn import Turn
 from lesna.physics.structure.grip import CLAMPING_FRICTION, safe_acceleration
-from lesna.planning.cut.economy import Economy
+from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import REFERENCE_ENGAGEMENT, State, corner_angle
 
@@ -46,15 +45,10 @@ def _caution(id: str, severity: Severity) -> Callable[[Said], Said]:
     return register
 
 
-def _in(setup: CutSetup, quantity: units.Quantity, value: float | None) -> str:
-    """A number in the units the job is shown in."""
-    return quantity.full(value, setup.parts.job.units)
-
-
-def cautions_of(setup: CutSetup, state: State, turn: Turn, economy: Economy | None) -> tuple[Caution, ...]:
-    """Every caution that applies, the gravest first."""
-    said = [(id, severity, say(setup, state)) for id, severity, say in _ENTRIES]
-    if economy is not None and not economy.is_valid:
+def cautions_of(result: Result) -> tuple[Caution, ...]:
+    """Every caution that applies, the gravest first; numbers are marked (see `units.said`)."""
+    said = [(id, severity, say(result.setup, result.state)) for id, severity, say in _ENTRIES]
+    if result.economy is not None and not result.economy.is_valid:
         said.append(("life_out_of_range", "note", _LIFE_OUT_OF_RANGE))
     found = [Caution(id, severity, text) for id, severity, text in said if text]
     return tuple(sorted(found, key=lambda caution: _ORDER[caution.severity]))
@@ -108,7 +102,7 @@ def _speed(setup: CutSetup, state: State) -> str | None:
         return None
     return (
         f"The machine turns {state.n:.0f} rpm instead of the {state.n_asked:.0f} asked for, so the surface speed is "
-        f"{_in(setup, units.SURFACE_SPEED, state.vc)}."
+        f"{units.SURFACE_SPEED.mark(state.vc)}."
     )
 
 
@@ -118,14 +112,14 @@ def _feed(setup: CutSetup, state: State) -> str | None:
         return None
     if state.vf > state.vf_asked:
         return (
-            f"Lowest feed step of the machine: {_in(setup, units.FEED, state.vf)} instead of "
-            f"{_in(setup, units.FEED, state.vf_asked)}, so hex rises from {_in(setup, units.CHIP, state.hex_asked)} to "
-            f"{_in(setup, units.CHIP, state.hex)}."
+            f"Lowest feed step of the machine: {units.FEED.mark(state.vf)} instead of "
+            f"{units.FEED.mark(state.vf_asked)}, so hex rises from {units.CHIP.mark(state.hex_asked)} to "
+            f"{units.CHIP.mark(state.hex)}."
         )
     name = "Feed step" if setup.drive.feed_steps else "Machine feed cap"
     return (
-        f"{name}: {_in(setup, units.FEED, state.vf)} instead of {_in(setup, units.FEED, state.vf_asked)}, so hex falls "
-        f"from {_in(setup, units.CHIP, state.hex_asked)} to {_in(setup, units.CHIP, state.hex)}."
+        f"{name}: {units.FEED.mark(state.vf)} instead of {units.FEED.mark(state.vf_asked)}, so hex falls "
+        f"from {units.CHIP.mark(state.hex_asked)} to {units.CHIP.mark(state.hex)}."
     )
 
 
@@ -135,8 +129,8 @@ def _rubbing(setup: CutSetup, state: State) -> str | None:
     if least is None or state.hex >= least:
         return None
     return (
-        f"The thickest chip of {_in(setup, units.CHIP, state.hex)} is below the "
-        f"{_in(setup, units.CHIP, least)} this edge needs: it rubs, heats and "
+        f"The thickest chip of {units.CHIP.mark(state.hex)} is below the "
+        f"{units.CHIP.mark(least)} this edge needs: it rubs, heats and "
         "wears instead of cutting. More feed, more stepover or a sharper edge."
     )
 
@@ -147,7 +141,7 @@ def _thick(setup: CutSetup, state: State) -> str | None:
     if most is None or state.hex <= most * (1 + 1e-9):
         return None
     return (
-        f"The thickest chip of {_in(setup, units.CHIP, state.hex)} is above the {_in(setup, units.CHIP, most)} of the "
+        f"The thickest chip of {units.CHIP.mark(state.hex)} is above the {units.CHIP.mark(most)} of the "
         "starting data: the edge may "
         "chip. The toolmaker's own figure comes first."
     )
@@ -158,7 +152,7 @@ def _unreachable(setup: CutSetup, state: State) -> str | None:
     if state.chip_reached:
         return None
     return (
-        f"The step of {_in(setup, units.LENGTH, state.ae)} is thinner than the chip asked for; the feed is capped where the chip is as "
+        f"The step of {units.LENGTH.mark(state.ae)} is thinner than the chip asked for; the feed is capped where the chip is as "
         "thick as the step."
     )
 
@@ -197,12 +191,11 @@ def _corner(setup: CutSetup, state: State) -> str | None:
     growth = math.sin(min(angle, math.pi / 2)) / math.sin(min(state.phi_s, math.pi / 2))
     if growth < _CORNER_GROWTH:
         return None
-    where = "loop" if setup.parts.cut.strategy == "trochoidal" else "corner"
     straight = float(engagement.straight_equivalent(state.d_eff / 2, angle))
     return (
-        f"In the {where} the engagement grows from {math.degrees(state.phi_s):.0f} to {math.degrees(angle):.0f} deg, as at a "
-        f"stepover of {_in(setup, units.LENGTH, straight)}: the chip thickens to {_in(setup, units.CHIP, state.hex * growth)} "
-        f"unless the path holds its engagement or the feed falls to {_in(setup, units.FEED, state.vf / growth)} there."
+        f"In the corner the engagement grows from {math.degrees(state.phi_s):.0f} to {math.degrees(angle):.0f} deg, as at a "
+        f"stepover of {units.LENGTH.mark(straight)}: the chip thickens to {units.CHIP.mark(state.hex * growth)} "
+        f"unless the path holds its engagement or the feed falls to {units.FEED.mark(state.vf / growth)} there."
     )
 
 
@@ -241,8 +234,8 @@ def _room(setup: CutSetup, state: State) -> str | None:
     if state.chip_space <= setup.gullet:
         return None
     return (
-        f"One chip needs {_in(setup, units.AREA, state.chip_space)} of gullet and finds "
-        f"{_in(setup, units.AREA, setup.gullet)}: chips pack and the tool "
+        f"One chip needs {units.AREA.mark(state.chip_space)} of gullet and finds "
+        f"{units.AREA.mark(setup.gullet)}: chips pack and the tool "
         "breaks. Fewer flutes, less feed or less stepover."
     )
 
@@ -258,9 +251,9 @@ def _welding(setup: CutSetup, state: State) -> str | None:
 @_caution("coolant_avoid", "caution")
 def _avoid(setup: CutSetup, state: State) -> str | None:
     data, coolant = setup.parts.data, setup.parts.cut.coolant
-    if data is None or coolant not in [name.strip().replace("-tool", "") for name in data.coolant_avoid.split(";")]:
+    if data is None or names.ranked_as(coolant) not in data.avoided:
         return None
-    return f"{coolant.capitalize()} is to be avoided here: {data.coolant_reason}."
+    return f"{names.COOLANTS[coolant].capitalize()} is to be avoided here: {data.coolant_reason}."
 
 
 @_caution("coolant_shock", "caution")
@@ -311,8 +304,8 @@ def _extrapolated(setup: CutSetup, state: State) -> str | None:
     if setup.law.is_linear or state.hm >= 0.05:
         return None
     return (
-        f"Forces at a mean chip of {_in(setup, units.CHIP, state.hm)} are extrapolated from tables measured at "
-        f"{_in(setup, units.CHIP, 0.05)} and more: a wider band."
+        f"Forces at a mean chip of {units.CHIP.mark(state.hm)} are extrapolated from tables measured at "
+        f"{units.CHIP.mark(0.05)} and more: a wider band."
     )
 
 
@@ -334,7 +327,7 @@ def _pull(setup: CutSetup, state: State) -> str | None:
     if held.is_locked or held.grip is None or state.pull_out < _PULL_SHARE * 2000.0 * held.grip / held.shank:
         return None
     return (
-        f"{_in(setup, units.FORCE, float(state.pull_out))} pull the tool out of a holder that holds by friction alone: it can creep. A "
+        f"{units.FORCE.mark(float(state.pull_out))} pull the tool out of a holder that holds by friction alone: it can creep. A "
         "form lock, less helix, or a mark on the shank that is checked."
     )
 
@@ -359,8 +352,8 @@ def _flutes_held(setup: CutSetup, state: State) -> str | None:
     if tool.kind == "face" or cut.stick_out_mm >= tool.APMX - 1e-9:
         return None
     return (
-        f"The stick-out of {_in(setup, units.DIMENSION, cut.stick_out_mm)} is shorter than the flutes "
-        f"({_in(setup, units.DIMENSION, tool.APMX)}): the holder would grip on them. Clamp on the plain shank only."
+        f"The stick-out of {units.DIMENSION.mark(cut.stick_out_mm)} is shorter than the flutes "
+        f"({units.DIMENSION.mark(tool.APMX)}): the holder would grip on them. Clamp on the plain shank only."
     )
 
 
@@ -377,7 +370,7 @@ def _slender(setup: CutSetup, state: State) -> str | None:
 
 @_caution("part_slips_on_rapids", "danger")
 def _rapids(setup: CutSetup, state: State) -> str | None:
-    held, clamp = setup.structure, setup.parts.job.workpiece.clamp_force_n
+    held, clamp = setup.structure, setup.parts.workpiece.clamp_force_n
     if not clamp or held.mass <= 0 or held.mass * held.acceleration <= 0.8 * CLAMPING_FRICTION * clamp:
         return None
     safe = safe_acceleration(clamp, held.mass)
@@ -402,7 +395,7 @@ def _runout_share(setup: CutSetup, state: State) -> str | None:
     if runout is None or runout / 1000.0 < 0.5 * state.hex:
         return None
     return (
-        f"Runout of {_in(setup, units.SMALL, runout)} is {runout / 1000.0 / state.hex:.0%} of the thickest chip: one tooth does much of "
+        f"Runout of {units.SMALL.mark(runout)} is {runout / 1000.0 / state.hex:.0%} of the thickest chip: one tooth does much of "
         "the work. Clean the seat, turn the tool in its holder, or feed more."
     )
 
@@ -456,16 +449,13 @@ def _more_flutes(setup: CutSetup, state: State) -> str | None:
 
 @_caution("same_tool_twice", "note")
 def _same_tool(setup: CutSetup, state: State) -> str | None:
-    me = setup.parts.cut
-    for other in setup.parts.job.cuts:
-        if other is me or other.tool.written().get("id", "") != me.tool.written().get("id", "-"):
-            continue
-        if (other.role == "finish") != (me.role == "finish"):
-            return (
-                f"'{other.name}' and this cut use tools that look alike, one for roughing and one for finishing: keep them apart in "
-                "the magazine and mark them."
-            )
-    return None
+    other = setup.parts.other_use
+    if not other:
+        return None
+    return (
+        f"'{other}' and this cut use tools that look alike, one for roughing and one for finishing: keep them apart in "
+        "the magazine and mark them."
+    )
 
 
 @_caution("high_pressure_reliance", "note")

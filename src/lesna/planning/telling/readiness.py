@@ -6,12 +6,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from lesna.model import units
+from lesna.model import names, units
 from lesna.physics.structure.grip import CLAMPING_FRICTION
 from lesna.planning.cut.limits import LimitUse
 from lesna.planning.cut.result import Result
+from lesna.planning.telling.cautions import cautions_of
 
-Verdict = Literal["good", "look", "stop"]
+Grade = Literal["good", "look", "stop"]
 
 #: use of the grip from which a careful colleague speaks up
 _GRIP_LOOK = 0.6
@@ -22,7 +23,7 @@ class Check:
     """One line of the readiness list."""
 
     title: str
-    verdict: Verdict
+    grade: Grade
     text: str
 
 
@@ -40,7 +41,7 @@ def readiness_of(result: Result, system: units.System) -> tuple[Check, ...]:
     return tuple(ask(result, system) for ask in _QUESTIONS)
 
 
-def _verdict(*limits: LimitUse | None) -> Verdict:
+def _grade(*limits: LimitUse | None) -> Grade:
     known = [limit for limit in limits if limit is not None]
     if any(limit.is_broken for limit in known):
         return "stop"
@@ -54,7 +55,7 @@ def _limit(result: Result, id: str) -> LimitUse | None:
 @_question
 def _parameters(result: Result, system: units.System) -> Check:
     s, chip = result.state, result.setup.chip
-    verdict = _verdict(_limit(result, "chip_thickness_max"), _limit(result, "chip_thickness_min"))
+    grade = _grade(_limit(result, "chip_thickness_max"), _limit(result, "chip_thickness_min"))
     span = (
         f"{units.CHIP.text(chip.least, system)} to {units.CHIP.full(chip.most, system)} in the tables"
         if chip.most is not None
@@ -62,7 +63,7 @@ def _parameters(result: Result, system: units.System) -> Check:
     )
     return Check(
         "Cutting parameters",
-        verdict,
+        grade,
         f"hex {units.CHIP.full(s.hex, system)}, {span}; {units.SURFACE_SPEED.full(s.vc, system)}",
     )
 
@@ -71,17 +72,15 @@ def _parameters(result: Result, system: units.System) -> Check:
 def _geometry(result: Result, system: units.System) -> Check:
     tool, data = result.setup.parts.tool, result.setup.parts.data
     limit = _limit(result, "chip_space")
-    verdict = _verdict(limit)
+    grade = _grade(limit)
     room = f"chip fills {limit.use:.0%} of a gullet" if limit else "gullet unknown"
     feature = result.setup.parts.cut.feature
     if feature and feature.kind == "pocket" and not tool.centre_cutting:
         return Check("Tool geometry", "look", f"{tool.ZEFP} flutes, {room}; does not cut to its centre: ramp in")
     if data is not None and data.recommended != "yes":
-        verdict = "stop" if data.recommended == "no" else "look"
-        return Check(
-            "Tool geometry", verdict, f"{tool.ZEFP} flutes; this cutting material is not for {data.group_name}"
-        )
-    return Check("Tool geometry", verdict, f"{tool.ZEFP} flutes, {room}")
+        grade = "stop" if data.recommended == "no" else "look"
+        return Check("Tool geometry", grade, f"{tool.ZEFP} flutes; this cutting material is not for {data.group_name}")
+    return Check("Tool geometry", grade, f"{tool.ZEFP} flutes, {room}")
 
 
 @_question
@@ -93,10 +92,10 @@ def _holder(result: Result, system: units.System) -> Check:
     lock = "form lock" if held.is_locked else "friction only"
     if limit is None:
         return Check("Holder and grip", "look", f"{holder.name}: grip unknown, {lock}")
-    verdict: Verdict = "stop" if limit.is_broken else "look" if limit.use > _GRIP_LOOK else "good"
+    grade: Grade = "stop" if limit.is_broken else "look" if limit.use > _GRIP_LOOK else "good"
     return Check(
         "Holder and grip",
-        verdict,
+        grade,
         f"{units.TORQUE.full(limit.value, system)} of {units.TORQUE.full(limit.limit, system)} at the peak "
         f"({limit.use:.0%}), {lock}; pull-out {units.FORCE.full(result.state.pull_out, system)}",
     )
@@ -115,13 +114,13 @@ def _reach(result: Result, system: units.System) -> Check:
             f"{units.DIMENSION.full(-spare, system)} too short for a feature "
             f"{units.DIMENSION.full(depth, system)} deep: the holder meets the part",
         )
-    verdict = _verdict(_limit(result, "deflection"), _limit(result, "tool_stress"))
-    if verdict == "good" and slender > 4:
-        verdict = "look"
+    grade = _grade(_limit(result, "deflection"), _limit(result, "tool_stress"))
+    if grade == "good" and slender > 4:
+        grade = "look"
     step = "mm" if system == "metric" else "0.04 in"
     return Check(
         "Stick-out",
-        verdict,
+        grade,
         f"{slender:.1f} x D, {units.DIMENSION.full(spare, system)} to spare; tip bends "
         f"{units.SMALL.full(result.state.deflection, system)}, {result.stiffness_gain:.1%} less for each {step} shorter",
     )
@@ -135,7 +134,7 @@ def _taper(result: Result, system: units.System) -> Check:
         return Check("Taper", "look", f"{machine.taper or 'taper'}: allowed moment unknown")
     return Check(
         "Taper",
-        _verdict(limit),
+        _grade(limit),
         f"{machine.taper}: {units.TORQUE.full(limit.value, system)} of {units.TORQUE.full(limit.limit, system)} bending",
     )
 
@@ -148,10 +147,10 @@ def _runout(result: Result, system: units.System) -> Check:
         more = f"; {units.SMALL.full(usual, system)} is usual in this holder at 3 x D" if usual is not None else ""
         return Check("Runout", "look", f"not measured, computed as none{more}")
     share = tool.runout_um / 1000.0 / max(result.state.hex, 1e-9)
-    verdict: Verdict = "stop" if result.overload > 1.0 else "look" if result.overload > 0.25 else "good"
+    grade: Grade = "stop" if result.overload > 1.0 else "look" if result.overload > 0.25 else "good"
     return Check(
         "Runout",
-        verdict,
+        grade,
         f"{units.SMALL.full(tool.runout_um, system)} is {share:.0%} of the thickest chip: worst tooth "
         f"{result.overload:+.0%}, {result.teeth_working} of {tool.ZEFP} teeth cut",
     )
@@ -166,10 +165,10 @@ def _work(result: Result, system: units.System) -> Check:
     rapid = ""
     if held.mass > 0 and held.acceleration > 0 and held.friction_force:
         rapid = f"; rapids at {held.acceleration:g} m/s² take {held.mass * held.acceleration / held.friction_force:.0%}"
-    verdict: Verdict = "stop" if limit.is_broken else "look" if limit.use > 0.5 else "good"
+    grade: Grade = "stop" if limit.is_broken else "look" if limit.use > 0.5 else "good"
     return Check(
         "Work holding",
-        verdict,
+        grade,
         f"{force} at the peak of {units.FORCE.full(limit.limit, system)} that friction holds at "
         f"{CLAMPING_FRICTION:g}{rapid}",
     )
@@ -190,7 +189,7 @@ def _chatter(result: Result, system: units.System) -> Check:
         return Check("Chatter", "good", "no chatter found within the tool's reach")
     pitch = f" near {chatter.frequency:.0f} Hz" if chatter.frequency else ""
     text = f"begins at ap {units.LENGTH.full(chatter.depth, system)}{pitch} ({chatter.method} method{advice})"
-    return Check("Chatter", _verdict(_limit(result, "stability")), text)
+    return Check("Chatter", _grade(_limit(result, "stability")), text)
 
 
 @_question
@@ -199,7 +198,7 @@ def _spindle(result: Result, system: units.System) -> Check:
     power, torque = _limit(result, "spindle_power"), _limit(result, "spindle_torque")
     return Check(
         "Spindle",
-        _verdict(power, torque, _limit(result, "tool_rated_speed")),
+        _grade(power, torque, _limit(result, "tool_rated_speed")),
         f"{units.POWER.full(s.power_motor, system)} of {units.POWER.full(s.power_s1, system)} S1, "
         f"{units.TORQUE.full(s.torque, system)} of {units.TORQUE.full(s.torque_s1, system)} at "
         f"{units.SPINDLE_SPEED.full(s.n, system)}",
@@ -211,12 +210,12 @@ def _coolant(result: Result, system: units.System) -> Check:
     cut, data = result.setup.parts.cut, result.setup.parts.data
     grave = [
         c
-        for c in result.cautions
+        for c in cautions_of(result)
         if c.id in ("magnesium_fire", "titanium_fire", "welding", "coolant_avoid", "coolant_shock")
     ]
     if grave:
-        return Check("Coolant", "stop" if grave[0].severity == "danger" else "look", grave[0].text)
-    word = cut.coolant.replace("_", " ")
+        return Check("Coolant", "stop" if grave[0].severity == "danger" else "look", units.said(grave[0].text, system))
+    word = names.COOLANTS[cut.coolant]
     return Check("Coolant", "good", f"{word}; {data.coolant_reason}" if data and data.coolant_reason else word)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from lesna.model import units
@@ -59,14 +60,14 @@ def _measure(aim: Aim, behind: float) -> str:
 
 def _strength(lane: Lane, second: Lane) -> str:
     """The strongest advantage over another lane."""
-    system = lane.main.setup.parts.job.units
     in_cut, other_cut = (sum(f.task.volume for _, f in one.stages) / one.cutting for one in (lane, second))
     advantages = [
         (in_cut / other_cut,
-         f"it cuts {units.REMOVAL.full(in_cut, system)} against {units.REMOVAL.full(other_cut, system)}"),
+         f"it cuts {units.REMOVAL.mark(in_cut)} against {units.REMOVAL.mark(other_cut)}"),
         (second.linking / max(lane.linking, 1e-9), "it spends the least time moving without cutting"),
-        (lane.life / second.life, f"its edges last {lane.life / second.life:.1f} times as long"),
-        (second.side / lane.side, f"its side force stays at {units.FORCE.full(lane.side, system)}"),
+        (lane.life / second.life if math.isfinite(lane.life + second.life) else 1.0,
+         f"its edges last {lane.life / second.life:.1f} times as long"),
+        (second.side / lane.side, f"its side force stays at {units.FORCE.mark(lane.side)}"),
     ]  # fmt: skip
     telling = [entry for entry in advantages if entry[0] > _TELLING]
     best = max(telling or advantages, key=lambda entry: entry[0])
@@ -75,9 +76,8 @@ def _strength(lane: Lane, second: Lane) -> str:
 
 def _weakness(aim: Aim, lane: Lane, best: Lane) -> str:
     """What costs a lane most against the winner."""
-    system = lane.main.setup.parts.job.units
     if aim in ("life", "unattended"):
-        return f"its edges last {units.LONG_MINUTES.full(lane.life, system)}; {_stop(lane)}"
+        return f"its edges last {units.LONG_MINUTES.mark(lane.life)}; {_stop(lane)}"
     behind = {
         "cutting": lane.cutting - best.cutting, "linking": lane.linking - lane.extra[0] - best.linking,
         "changing": lane.changing - best.changing, "extra": lane.extra[0],
@@ -95,78 +95,78 @@ def _weakness(aim: Aim, lane: Lane, best: Lane) -> str:
     if len(lane.stages) > 1:
         spent = units.clock(float(lane.main.worth.cutting))
         return f"{spent} in the cut for the {lane.main.task.label} alone; {_stop(lane)}"
-    return f"in the cut it removes {units.REMOVAL.full(in_cut, system)}; {_stop(lane)}"
+    return f"in the cut it removes {units.REMOVAL.mark(in_cut)}; {_stop(lane)}"
 
 
 def _stop(lane: Lane) -> str:
     """What ends the lane's main task."""
-    main, system = lane.main, lane.main.setup.parts.job.units
+    main = lane.main
     if lane.stop is not None:
         deeper = main.point.ap < main.task.depths[-1] * (1 - 1e-6)
-        at = (
-            f"ap {units.LENGTH.full(main.point.ap, system)}"
-            if deeper
-            else f"ae {units.LENGTH.full(main.point.ae, system)}"
-        )
-        return f"{_ENDS.get(lane.stop.rule.id, lane.stop.rule.name.lower())} ends it at {at}"
+        at = f"ap {units.LENGTH.mark(main.point.ap)}" if deeper else f"ae {units.LENGTH.mark(main.point.ae)}"
+        return f"{lane.stop.rule.words.spoken or lane.stop.rule.name.lower()} ends it at {at}"
     entry = next((e for e in main.limits if e.rule.id not in OF_THE_EDGE), None)
     if entry is not None and entry.use >= NEAR:
         word = "over" if entry.rule.is_floor else "of"
-        value = entry.rule.quantity.text(entry.value, system)
-        return f"{entry.rule.name.lower()} holds it: {value} {word} {entry.rule.quantity.full(entry.limit, system)}"
+        value = entry.rule.quantity.mark(entry.value)
+        return f"{entry.rule.name.lower()} holds it: {value} {word} {entry.rule.quantity.mark(entry.limit)}"
     return "the edge's own chip is the limit"
-
-
-#: limits as they are spoken of
-_ENDS = {"stability": "chatter", "chip_space": "room for the chips", "depth_available": "the flute length"}
 
 
 # ---------------------------------------------------------------- plain data
 
 
-def to_json(comparison: Comparison) -> dict[str, Any]:
+def to_json(comparison: Comparison, system: units.System = "metric") -> dict[str, Any]:
     """The object of the contract.
 
     Parameters
     ----------
     comparison : Comparison
         What is written.
+    system : {'metric', 'inch'}
+        Units of the numbers inside sentences; all others are metric.
     """
     winner = comparison.winner
     found: dict[str, Any] = {
         "lesna": 1,
-        "cut": comparison.job.cuts[comparison.index].name,
+        "cut": comparison.parts.cut.name,
         "aim": comparison.aim,
         "aim_name": AIMS[comparison.aim],
         "floor_q_cm3_min": comparison.floor or None,
         "winner": winner.strategy.id if winner else None,
-        "strategies": [_lane(comparison, lane, rank) for rank, lane in enumerate(comparison.lanes, start=1)],
-        "today": None if comparison.today is None else _figures(comparison.today),
-        "front": [[float(q), float(life)] for q, life in comparison.front],
+        "strategies": [_lane(comparison, lane, rank, system) for rank, lane in enumerate(comparison.lanes, start=1)],
+        "today": None if comparison.today is None else _figures(comparison.today, system),
+        "front": [[float(q), _known(float(life))] for q, life in comparison.front],
     }
     gain = saving(comparison, winner) if winner else None
     found["batch"] = None if gain is None else {
-        "parts": comparison.job.batch.parts, "minutes_saved": gain.minutes, "edges_saved": gain.edges,
+        "parts": comparison.parts.batch.parts, "minutes_saved": gain.minutes, "edges_saved": gain.edges,
         "edges_now": gain.edges_now, "money_saved": gain.money,
     }  # fmt: skip
     return found
 
 
-def _lane(comparison: Comparison, lane: Lane, rank: int) -> dict[str, Any]:
+def _lane(comparison: Comparison, lane: Lane, rank: int, system: units.System) -> dict[str, Any]:
     data: dict[str, Any] = {
         "id": lane.strategy.id, "name": lane.strategy.name, "suits": lane.is_there,
-        "rank": rank if lane.is_there else None, "reason": verdict(comparison, lane), "when": lane.strategy.when,
-        "why_not": lane.why_not or None,
+        "rank": rank if lane.is_there else None, "reason": units.said(verdict(comparison, lane), system), "when": lane.strategy.when,
+        "why_not": units.said(lane.why_not, system) or None,
     }  # fmt: skip
-    return data | (_figures(lane) if lane.is_there else {})
+    return data | (_figures(lane, system) if lane.is_there else {})
 
 
-def _figures(lane: Lane) -> dict[str, Any]:
+def _known(minutes: float) -> float | None:
+    """None where no edge life is known, which JSON cannot hold as a number without end."""
+    return minutes if math.isfinite(minutes) else None
+
+
+def _figures(lane: Lane, system: units.System) -> dict[str, Any]:
     return {
         "time_per_part_min": lane.minutes, "cut_min": lane.cutting, "link_min": lane.linking,
-        "change_min": lane.changing, "q_mean_cm3_min": lane.q, "life_min": lane.life, "safe_life_min": lane.safe,
-        "alone_min": lane.alone, "edges_per_part": lane.edges, "cost_per_part": lane.cost, "side_force_n": lane.side,
-        "axial_force_n": lane.axial, "edge_used": lane.wear_spread, "note": lane.note or None, "besides": lane.extra[1] or None,
+        "change_min": lane.changing, "q_mean_cm3_min": lane.q, "life_min": _known(lane.life), "safe_life_min": _known(lane.safe),
+        "alone_min": _known(lane.alone), "edges_per_part": lane.edges, "cost_per_part": lane.cost, "side_force_n": lane.side,
+        "axial_force_n": lane.axial, "edge_used": lane.wear_spread, "note": units.said(lane.note, system) or None,
+        "besides": lane.extra[1] or None,
         "stages": [
             {
                 "label": found.task.label, "strategy": stage.strategy, "tool": found.setup.parts.tool.id or None,

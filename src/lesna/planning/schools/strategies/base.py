@@ -144,7 +144,8 @@ def entry_problem(case: Case, setup: CutSetup) -> str:
     along = case.solid.kind == "slot" and case.solid.largest_cutter >= tool.DC
     if case.solid.largest_cutter < room and not along:
         how = "" if tool.centre_cutting else ", and it does not cut at its centre"
-        return f"no room to enter: a helix of this tool needs {room:.1f} mm, there are {case.solid.largest_cutter:.1f} mm{how}"
+        there = units.LENGTH.mark(case.solid.largest_cutter)
+        return f"no room to enter: a helix of this tool needs {units.LENGTH.mark(room)}, there are {there}{how}"
     return ""
 
 
@@ -152,7 +153,7 @@ def reach_problem(case: Case, setup: CutSetup) -> str:
     """Why a tool does not reach the floor; empty where it does."""
     deep = min(setup.parts.tool.usable_length, setup.parts.cut.stick_out_mm)
     if deep < case.solid.depth * (1 - 1e-9):
-        return f"it reaches {deep:.1f} mm down, the floor lies at {case.solid.depth:.1f} mm"
+        return f"it reaches {units.LENGTH.mark(deep)} down, the floor lies at {units.LENGTH.mark(case.solid.depth)}"
     return ""
 
 
@@ -193,7 +194,7 @@ def corner_rest(solid: Solid, DC: float) -> float:
 def corners_left(case: Case, found: Optimum) -> str:
     """The same as a sentence; empty where the cutter reaches into the corners."""
     rest = corner_rest(case.solid, found.setup.shape.DC)
-    return f"Leaves {units.LENGTH.full(rest, case.parts.job.units)} in the corners." if rest else ""
+    return f"Leaves {units.LENGTH.mark(rest)} in the corners." if rest else ""
 
 
 def depths_of(depth: float, most: float) -> Array:

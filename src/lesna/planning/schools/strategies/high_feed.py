@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from lesna.model import units
 from lesna.model.errors import InputError
-from lesna.model.resolve import parts_of
+from lesna.model.resolve import parts_with
 from lesna.physics import Num
 from lesna.planning.cut.setup import CutSetup, setup_of
 from lesna.planning.cut.solve import State
@@ -88,12 +88,10 @@ def _tool(case: Case) -> CutSetup | None:
     ]  # fmt: skip
     for tool in sorted(fitting, key=lambda tool: (-tool.DC, tool.id)):
         stick_out = max(case.solid.depth + _CLEAR, tool.APMX + _CLEAR)
-        job, index = own.parts.job, own.parts.job.cuts.index(own.parts.cut)
         values = {"tool": tool.id, "holder": holder, "stick_out_mm": round(stick_out, 1), "strategy": "high_feed",
                   "ae_mm": 0.6 * tool.DC, "ap_mm": 0.5 * tool.APMX, "tap_modes": (), "locks": ()}  # fmt: skip
         try:
-            cuts = [*job.cuts[:index], own.parts.cut.with_values(**values), *job.cuts[index + 1 :]]
-            found = setup_of(parts_of(job.with_values(cuts=tuple(cuts)), index, case.shelf))
+            found = setup_of(parts_with(own.parts, own.parts.cut.with_values(**values), case.shelf))
         except InputError:
             continue  # one that does not fit this holder or machine is no candidate
         if found.parts.data is not None:
@@ -103,14 +101,14 @@ def _tool(case: Case) -> CutSetup | None:
 
 def _left(case: Case, found: Optimum) -> str:
     """Cusp between passes and the radius to program, by the tool and the stepover."""
-    shape, system = found.setup.shape, case.parts.job.units
+    shape = found.setup.shape
     if shape.form != "cone":
         return ""
     rest = leftover(shape.DC, shape.tip_diameter, shape.kappa, found.setup.parts.tool.RE, found.point.ae)
-    cusp = f"Leaves cusps of {units.LENGTH.full(rest.cusp, system)}; program" if rest.cusp > 0 else "Program"
+    cusp = f"Leaves cusps of {units.LENGTH.mark(rest.cusp)}; program" if rest.cusp > 0 else "Program"
     return (
-        f"{cusp} it as a corner radius of {units.LENGTH.full(rest.radius, system)}, under which "
-        f"{units.LENGTH.full(rest.under, system)} stay; the toolmaker's own radius comes first."
+        f"{cusp} it as a corner radius of {units.LENGTH.mark(rest.radius)}, under which "
+        f"{units.LENGTH.mark(rest.under)} stay; the toolmaker's own radius comes first."
     )
 
 
@@ -121,7 +119,7 @@ def _suits(case: Case) -> str:
     if setup is None:
         return "no lead-angle tool of the library enters, reaches the floor and is made for this material"
     if case.solid.largest_cutter < _ROOM * setup.shape.DC:
-        return f"between walls {case.solid.largest_cutter:.1f} mm apart it would run over its own slot"
+        return f"between walls {units.LENGTH.mark(case.solid.largest_cutter)} apart it would run over its own slot"
     return entry_problem(case, setup) or reach_problem(case, setup)
 
 

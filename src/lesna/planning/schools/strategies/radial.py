@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from lesna.model import units
 from lesna.physics import Array, Num
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
@@ -40,14 +41,14 @@ def side_suits(case: Case) -> str:
     if case.parts.tool.kind == "high_feed":
         return "a lead-angle tool is made for shallow passes over most of its width"
     if case.solid.largest_cutter < _ROOM * case.D:
-        return f"between walls {case.solid.largest_cutter:.1f} mm apart the tool has no side free"
+        return f"between walls {units.LENGTH.mark(case.solid.largest_cutter)} apart the tool has no side free"
     return entry_problem(case, case.setup) or reach_problem(case, case.setup)
 
 
 def thin_suits(case: Case) -> str:
     """Why a thin cut at full depth does not suit; empty where it does."""
     if case.solid.kind == "slot" and case.solid.width < _SLOT_ROOM * case.D:
-        return f"in a slot of {case.solid.width:.1f} mm a thin cut runs in loops: that is trochoidal"
+        return f"in a slot of {units.LENGTH.mark(case.solid.width)} a thin cut runs in loops: that is trochoidal"
     return side_suits(case)
 
 

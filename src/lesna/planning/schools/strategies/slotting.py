@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from lesna.model import units
 from lesna.model.job import Feature
 from lesna.physics import Num
 from lesna.planning.cut.solve import State
@@ -30,7 +31,7 @@ def _slot_suits(case: Case) -> str:
     if case.solid.kind in ("shelf", "face", "surface"):
         return "the side is open: nothing asks for the full width"
     if case.solid.largest_cutter < case.D:
-        return f"the tool is wider than the {case.solid.largest_cutter:.1f} mm between the walls"
+        return f"the tool is wider than the {units.LENGTH.mark(case.solid.largest_cutter)} between the walls"
     return entry_problem(case, case.setup) or reach_problem(case, case.setup)
 
 
@@ -54,7 +55,7 @@ def _first_suits(case: Case) -> str:
     if case.solid.kind not in ("slot", "pocket", "through"):
         return "there is an open side to start from; a slot would only be in the way"
     if left < _WORTH_SWEEPING * case.D:
-        return f"beside the slot only {max(left, 0.0):.1f} mm would be left to sweep"
+        return f"beside the slot only {units.LENGTH.mark(max(left, 0.0))} would be left to sweep"
     return _slot_suits(case)
 
 

@@ -99,11 +99,10 @@ def surface_lines(case: Case) -> Lines:
 def _advice(case: Case, found: Optimum) -> str:
     """How the lines are planned on the slope, and whether the centre of the ball touches."""
     lines, length = surface_lines(case), units.LENGTH
-    system = case.parts.job.units
     plan = (
-        f"Step down {length.full(lines.down, system)}"
+        f"Step down {length.mark(lines.down)}"
         if lines.is_steep
-        else f"Step over {length.full(lines.plan, system)} seen from above"
+        else f"Step over {length.mark(lines.plan)} seen from above"
     )
     centre = " The centre touches and only rubs: tilt the tool, or climb the slope." if lines.centre_touches else ""
     return f"{plan}; one surface never under both rules.{centre}"

@@ -8,6 +8,7 @@ import numpy as np
 
 from lesna.model import units
 from lesna.physics import Num
+from lesna.physics.edge.engagement import trochoid_advance
 from lesna.planning.cut.solve import State
 from lesna.planning.schools.strategies.base import (
     Case,
@@ -30,32 +31,6 @@ from lesna.planning.search.optimum import Optimum
 _NARROWEST, _WIDEST = 1.15, 2.2
 
 
-def advance(R: Num, r: Num, ae: Num) -> Num:
-    """Advance from loop to loop that engages the cutter like a straight stepover ae, at most the loop's radius.
-
-    From ``cos phi = 1 - ae/R`` and the consecutive loop circles,
-    ``p = r + R - sqrt(r^2 + R^2 + 2 r R cos phi)``; the inverse of `engagement.trochoid_angle`.
-
-    Parameters
-    ----------
-    R, r : float or array
-        Cutter and loop radius [mm].
-    ae : float or array
-        Stepover of the straight cut [mm].
-
-    Returns
-    -------
-    float or array
-        Advance [mm].
-
-    Examples
-    --------
-    >>> round(float(advance(6.0, 4.0, 6.0 * (1 - np.cos(np.radians(52.8308))))), 2)
-    1.0
-    """
-    return np.minimum(r + R - np.sqrt(r**2 + R**2 + 2 * r * R * (1 - ae / R)), r)
-
-
 def _width(case: Case) -> tuple[float, int]:
     """Width of one line of loops, and how many lie side by side."""
     lines = max(1, math.ceil(case.solid.width / (_WIDEST * case.D) - 1e-9))
@@ -72,7 +47,7 @@ def _suits(case: Case) -> str:
         return "the side is open: straight passes need no loops"
     width, _ = _width(case)
     if width < _NARROWEST * case.D:
-        return f"a slot of {width:.1f} mm leaves the tool no loop"
+        return f"a slot of {units.LENGTH.mark(width)} leaves the tool no loop"
     return entry_problem(case, case.setup) or reach_problem(case, case.setup)
 
 
@@ -84,7 +59,7 @@ def _stages(case: Case) -> tuple[Stage, ...]:
 
     def minutes(state: State) -> tuple[Num, Num]:
         levels = levels_of(case, state.ap)
-        loops = lines * levels * solid.length / advance(R, r, state.ae)
+        loops = lines * levels * solid.length / trochoid_advance(R, r, state.ae)
         feed = np.minimum(state.vf, fastest)
         # half of a circular loop is air; a D loop goes straight back across it where that is quicker
         air = np.minimum(math.pi * r / feed, 2 * r / min(link_feed(setup.parts), fastest))
@@ -97,10 +72,10 @@ def _stages(case: Case) -> tuple[Stage, ...]:
 def _feeds(case: Case, found: Optimum) -> str:
     """Feed of the centre, and what the edge at the wall runs at, for controls that are told the latter."""
     width, _ = _width(case)
-    R, r, system = case.D / 2, (width - case.D) / 2, case.parts.job.units
+    R, r = case.D / 2, (width - case.D) / 2
     centre = min(found.state.vf, _fastest(case, r))
     return (
-        f"Centre {units.FEED.full(centre, system)}, edge at the wall {units.FEED.full(centre * (r + R) / r, system)}. "
+        f"Centre {units.FEED.mark(centre)}, edge at the wall {units.FEED.mark(centre * (r + R) / r)}. "
         f"{corners_left(case, found)}"
     ).strip()
 

@@ -85,7 +85,7 @@ def _finish_stages(case: Case) -> tuple[Stage, ...]:
 
 def _apart(case: Case, found: Optimum) -> str:
     """How the two tools are kept from being mixed up."""
-    stock = units.SMALL.full(1000.0 * _stock(case), case.parts.job.units)
+    stock = units.SMALL.mark(1000.0 * _stock(case))
     return f"Leaves {stock} for the second tool, which looks the same: mark it and keep it for this pass."
 
 
@@ -94,7 +94,7 @@ def _drill_suits(case: Case) -> str:
     if case.solid.kind not in ("pocket", "through") or r <= 0 or case.feature.profile_mm:
         return "there are no inner corners of a known radius"
     if 2 * r > _TIGHT * case.D:
-        return f"corners of {r:.1f} mm are wide enough for the tool as they are"
+        return f"corners of {units.LENGTH.mark(r)} are wide enough for the tool as they are"
     return thin_suits(case)
 
 
@@ -104,7 +104,7 @@ def _drilling(case: Case) -> tuple[float, str]:
     d = 2 * r
     n = 1000.0 * _DRILL_SPEED * speeds_of(setup, 1.0)[0] / (math.pi * d)
     each = (case.solid.depth + 0.3 * d) / (_DRILL_FEED * d * n) + _APPROACH
-    return 4 * each + change_of(setup.parts), f"drilling four corners of {d:.1f} mm"
+    return 4 * each + change_of(setup.parts), f"drilling four corners of {units.LENGTH.mark(d)}"
 
 
 def _drill_stages(case: Case) -> tuple[Stage, ...]:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.cut.result import Result
+from lesna.planning.telling.figures import FIGURES
 from lesna.planning.telling.working import loads, money, motion  # noqa: F401  they fill the entries
 from lesna.planning.telling.working.entries import ENTRIES, Where, Working
 from lesna.planning.telling.working.limits import limit_working
@@ -32,6 +33,7 @@ def working_of(result: Result, id: str, where: Where) -> Working:
     where : callable
         Finds the origin of a library record.
     """
-    if id in ENTRIES:
-        return ENTRIES[id](result, where)
-    return limit_working(result, id, where)
+    if id in BY_ID:
+        return limit_working(result, id, where)
+    figure = FIGURES[id]
+    return Working(figure.label, figure.value(result), figure.quantity, ENTRIES[id](result, where))

@@ -25,19 +25,26 @@ class Input:
 
 
 @dataclass(frozen=True)
-class Working:
-    """The explanation of one number."""
+class Explanation:
+    """How a number came about; its name, quantity and value stand in `figures`."""
 
-    title: str
-    value: float | None
-    quantity: units.Quantity
     formula: str
     inputs: tuple[Input, ...]
     source: str
     override: str
 
 
-Explain = Callable[[Result, Where], Working]
+@dataclass(frozen=True)
+class Working:
+    """The whole explanation of one number, with the number itself."""
+
+    title: str
+    value: float | None
+    quantity: units.Quantity
+    explanation: Explanation
+
+
+Explain = Callable[[Result, Where], Explanation]
 ENTRIES: dict[str, Explain] = {}
 
 TOOLMAKER = "The toolmaker's own figure for this edge."

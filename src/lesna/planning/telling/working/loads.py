@@ -7,9 +7,9 @@ from lesna.planning.cut.result import Result
 from lesna.planning.telling.working.entries import (
     TRIALS,
     TYPED,
+    Explanation,
     Input,
     Where,
-    Working,
     ap_in,
     engagement_in,
     explains,
@@ -23,13 +23,10 @@ from lesna.planning.telling.working.entries import (
 
 
 @explains("power_motor")
-def _motor(result: Result, where: Where) -> Working:
+def _motor(result: Result, where: Where) -> Explanation:
     s, drive = result.state, result.setup.drive
     origin = machine_row(result, where)
-    return Working(
-        "Motor",
-        s.power_motor,
-        units.POWER,
+    return Explanation(
         "P = Pc/η + idle(n), with Pc = 2π n T / 60000",
         (
             Input("T", "mean torque", s.torque, units.TORQUE, "see Torque"),
@@ -44,7 +41,7 @@ def _motor(result: Result, where: Where) -> Working:
 
 
 @explains("kc")
-def _specific(result: Result, where: Where) -> Working:
+def _specific(result: Result, where: Where) -> Explanation:
     law, m = result.setup.law, result.setup.parts.material
     origin = material_row(result, where)
     corrected = "hardness, rake and wear corrections included"
@@ -63,10 +60,7 @@ def _specific(result: Result, where: Where) -> Working:
             Input("mc", "exponent", law.mc, units.RATIO, origin),
         )  # fmt: skip
         formula = "kc = kc11 hm^-mc; below 0.02 mm the tangent of the curve"
-    return Working(
-        "Specific force",
-        result.state.kc,
-        units.STRESS,
+    return Explanation(
         formula,
         inputs,
         f"Kienzle 1952; {m.source_note or 'coefficients as given'}",
@@ -95,33 +89,33 @@ _TURN_SOURCE = "Altintas 2012, ch. 2; docs/physics.md section 5"
 
 
 @explains("torque")
-def _torque(result: Result, where: Where) -> Working:
-    return Working("Torque", result.state.torque, units.TORQUE, f"mean of Σ dFt r over {_TURN}",
+def _torque(result: Result, where: Where) -> Explanation:
+    return Explanation(f"mean of Σ dFt r over {_TURN}",
                    law_inputs(result, where), _TURN_SOURCE, TRIALS)  # fmt: skip
 
 
 @explains("torque_peak")
-def _torque_peak(result: Result, where: Where) -> Working:
-    return Working("Peak torque", result.state.torque_peak, units.TORQUE, f"greatest Σ dFt r over {_TURN}",
+def _torque_peak(result: Result, where: Where) -> Explanation:
+    return Explanation(f"greatest Σ dFt r over {_TURN}",
                    law_inputs(result, where), _TURN_SOURCE, TRIALS)  # fmt: skip
 
 
 @explains("fxy")
-def _force(result: Result, where: Where) -> Working:
-    return Working("Mean side force", result.fxy_mean, units.FORCE, f"mean of √(Fx² + Fy²) over {_TURN}",
+def _force(result: Result, where: Where) -> Explanation:
+    return Explanation(f"mean of √(Fx² + Fy²) over {_TURN}",
                    law_inputs(result, where), _TURN_SOURCE, TRIALS)  # fmt: skip
 
 
 @explains("fxy_peak")
-def _force_peak(result: Result, where: Where) -> Working:
-    return Working("Peak side force", result.state.fxy_peak, units.FORCE, f"greatest √(Fx² + Fy²) over {_TURN}",
+def _force_peak(result: Result, where: Where) -> Explanation:
+    return Explanation(f"greatest √(Fx² + Fy²) over {_TURN}",
                    law_inputs(result, where), _TURN_SOURCE, TRIALS)  # fmt: skip
 
 
 @explains("ripple")
-def _ripple(result: Result, where: Where) -> Working:
-    return Working(
-        "Ripple", result.ripple, units.RATIO, "(greatest - least) / mean of the side force over a turn",
+def _ripple(result: Result, where: Where) -> Explanation:
+    return Explanation(
+        "(greatest - least) / mean of the side force over a turn",
         (Input("peak", "side force", result.state.fxy_peak, units.FORCE, "see Peak side force"),
          Input("mean", "side force", result.fxy_mean, units.FORCE, "see Mean side force"),
          Input("pax", "constant-force depth", result.constant_force_depth, units.LENGTH, "see Constant-force depth")),
@@ -130,15 +124,15 @@ def _ripple(result: Result, where: Where) -> Working:
 
 
 @explains("pull_out")
-def _pull_out(result: Result, where: Where) -> Working:
-    return Working("Pull-out", float(result.state.pull_out), units.FORCE, f"greatest -Fz over {_TURN}",
+def _pull_out(result: Result, where: Where) -> Explanation:
+    return Explanation(f"greatest -Fz over {_TURN}",
                    law_inputs(result, where), _TURN_SOURCE, "A form lock, or less helix.")  # fmt: skip
 
 
 @explains("overload")
-def _overload(result: Result, where: Where) -> Working:
-    return Working(
-        "Worst tooth", result.overload, units.RATIO, "thickest chip of the worst tooth over that of an even cutter, less 1",
+def _overload(result: Result, where: Where) -> Explanation:
+    return Explanation(
+        "thickest chip of the worst tooth over that of an even cutter, less 1",
         (Input("TIR", "runout", result.setup.parts.tool.runout_um, units.SMALL, tool_row(result, where)), fz_in(result),
          Input("hex", "thickest chip of an even cutter", result.state.hex, units.CHIP, "see Thickest chip")),
         "docs/physics.md section 10", "The runout as measured at the edge.",
@@ -146,25 +140,23 @@ def _overload(result: Result, where: Where) -> Working:
 
 
 @explains("deflection_tip")
-def _deflection(result: Result, where: Where) -> Working:
-    return _bending(result, where, "Tip deflection", result.state.deflection)
+def _deflection(result: Result, where: Where) -> Explanation:
+    return _bending(result, where)
 
 
 @explains("wall_error")
-def _wall(result: Result, where: Where) -> Working:
-    return Working(
-        "Wall error", result.wall_error, units.SMALL,
+def _wall(result: Result, where: Where) -> Explanation:
+    return Explanation(
         "deflection normal to the wall when the tooth that makes it passes; plus leaves material",
         (Input("δ", "tip deflection at the peak", result.state.deflection, units.SMALL, "see Tip deflection"),),
         "docs/physics.md section 7", "Measure the wall.",
     )  # fmt: skip
 
 
-def _bending(result: Result, where: Where, title: str, value: float) -> Working:
+def _bending(result: Result, where: Where) -> Explanation:
     bar, state = result.setup.structure.beam, result.state
     holder = result.setup.parts.holder
-    return Working(
-        title, value, units.SMALL,
+    return Explanation(
         "peak side force × compliance of a stepped Timoshenko beam on the springs of seat, holder and spindle nose",
         (
             Input("F", "peak side force", state.fxy_peak, units.FORCE, "see Peak side force"),

@@ -5,11 +5,20 @@ from __future__ import annotations
 from lesna.model import units
 from lesna.planning.cut.economy import Economy
 from lesna.planning.cut.result import Result
-from lesna.planning.telling.working.entries import TRIALS, TYPED, Input, Where, Working, data_row, explains, tool_row
+from lesna.planning.telling.working.entries import (
+    TRIALS,
+    TYPED,
+    Explanation,
+    Input,
+    Where,
+    data_row,
+    explains,
+    tool_row,
+)
 
 
 @explains("time")
-def _time(result: Result, where: Where) -> Working:
+def _time(result: Result, where: Where) -> Explanation:
     feature = result.setup.parts.cut.feature
     sizes = (
         ()
@@ -20,10 +29,7 @@ def _time(result: Result, where: Where) -> Working:
             Input("H", "depth", feature.depth_mm, units.LENGTH, TYPED),
         )
     )
-    return Working(
-        "In the cut",
-        result.cut_time,
-        units.MINUTES,
+    return Explanation(
         "t = volume of the feature / Q, without entries and links",
         (*sizes, Input("Q", "removal rate", result.state.q, units.REMOVAL, "see Removal")),
         "docs/physics.md section 15",
@@ -37,21 +43,15 @@ def economy_known(result: Result) -> Economy:
     return result.economy
 
 
-def _unknown_life(title: str, quantity: units.Quantity) -> Working:
-    return Working(
-        title, None, quantity, "the tables know no life for this edge in this material", (), "cutting data", TRIALS
-    )
+_UNKNOWN_LIFE = Explanation("the tables know no life for this edge in this material", (), "cutting data", TRIALS)
 
 
 @explains("life")
-def _life(result: Result, where: Where) -> Working:
+def _life(result: Result, where: Where) -> Explanation:
     if result.economy is None:
-        return _unknown_life("Edge life", units.MINUTES)
+        return _UNKNOWN_LIFE
     e, data, origin = economy_known(result), result.setup.parts.data, data_row(result, where)
-    return Working(
-        "Edge life",
-        e.life,
-        units.MINUTES,
+    return Explanation(
         "T = Tref (vc / (Kv vref))^(-1/n) (hex/hexref)^(-a/n) c, median, to VB 0.3 mm"
         + ("" if e.is_valid else "; the chip is outside the range in which this holds"),
         (
@@ -76,17 +76,15 @@ def _life(result: Result, where: Where) -> Working:
 
 
 @explains("safe_life")
-def _safe(result: Result, where: Where) -> Working:
+def _safe(result: Result, where: Where) -> Explanation:
     if result.economy is None:
-        return _unknown_life("Safe alone", units.MINUTES)
-    e = economy_known(result)
-    return Working(
-        "Safe alone",
-        e.safe_life,
-        units.MINUTES,
-        "minutes that 95 % of edges outlive: T (ln(1/0.95) / ln 2)^(1/3.5)",
+        return _UNKNOWN_LIFE
+    e, share = economy_known(result), result.setup.parts.batch.survivors
+    return Explanation(
+        f"minutes that {share:.0%} of edges outlive: T (ln(1/{share:g}) / ln 2)^(1/3.5)",
         (
             Input("T", "median life", e.life, units.MINUTES, "see Edge life"),
+            Input("S", "share that is to outlive them", share, units.SHARE, "batch"),
             Input("N", "parts until the change", e.change_after, units.COUNT, "whole parts within these minutes"),
         ),
         "Weibull scatter, shape 3.5; docs/physics.md section 13",
@@ -95,14 +93,11 @@ def _safe(result: Result, where: Where) -> Working:
 
 
 @explains("part_time")
-def _part_time(result: Result, where: Where) -> Working:
+def _part_time(result: Result, where: Where) -> Explanation:
     if result.economy is None:
-        return _unknown_life("Part", units.MINUTES)
+        return _UNKNOWN_LIFE
     e = economy_known(result)
-    return Working(
-        "Part",
-        e.time_per_part,
-        units.MINUTES,
+    return Explanation(
         "time in the cut + edges used x time to change one; links and entries not yet",
         (
             Input("t", "in the cut", result.cut_time, units.MINUTES, "see In the cut"),
@@ -121,14 +116,11 @@ def _part_time(result: Result, where: Where) -> Working:
 
 
 @explains("cost")
-def _cost(result: Result, where: Where) -> Working:
+def _cost(result: Result, where: Where) -> Explanation:
     if result.economy is None:
-        return _unknown_life("Cost", units.MONEY)
+        return _UNKNOWN_LIFE
     e = economy_known(result)
-    return Working(
-        "Cost",
-        e.cost_per_part,
-        units.MONEY,
+    return Explanation(
         "time of the part x rate + edges used x cost of an edge",
         (
             Input("t", "time of the part", e.time_per_part, units.MINUTES, "see Part"),

@@ -10,9 +10,9 @@ from lesna.planning.cut.solve import REFERENCE_ENGAGEMENT, chip_target, curve_ra
 from lesna.planning.telling.working.entries import (
     TOOLMAKER,
     TYPED,
+    Explanation,
     Input,
     Where,
-    Working,
     ae_in,
     ap_in,
     d_eff_in,
@@ -28,8 +28,8 @@ from lesna.planning.telling.working.entries import (
 
 
 @explains("n")
-def _spindle(result: Result, where: Where) -> Working:
-    cut, s = result.setup.parts.cut, result.state
+def _spindle(result: Result, where: Where) -> Explanation:
+    cut = result.setup.parts.cut
     inputs = [d_eff_in(result, where)]
     if cut.n_rpm is None:
         origin = TYPED if cut.vc_m_min is not None else "book value in this cut"
@@ -48,10 +48,7 @@ def _spindle(result: Result, where: Where) -> Working:
         )
     )
     clipped = result.clipped("n")
-    return Working(
-        "Spindle",
-        s.n,
-        units.SPINDLE_SPEED,
+    return Explanation(
         formula + (f"; {clipped}" if clipped else ""),
         tuple(inputs),
         "ISO 3002-3; a stepped machine takes the nearest step that does not exceed it",
@@ -60,11 +57,8 @@ def _spindle(result: Result, where: Where) -> Working:
 
 
 @explains("vc")
-def _surface(result: Result, where: Where) -> Working:
-    return Working(
-        "Surface speed",
-        result.state.vc,
-        units.SURFACE_SPEED,
+def _surface(result: Result, where: Where) -> Explanation:
+    return Explanation(
         "vc = π Deff n / 1000, at the speed actually set",
         (n_in(result), d_eff_in(result, where)),
         "ISO 3002-3",
@@ -73,13 +67,10 @@ def _surface(result: Result, where: Where) -> Working:
 
 
 @explains("vf")
-def _feed(result: Result, where: Where) -> Working:
+def _feed(result: Result, where: Where) -> Explanation:
     clipped = result.clipped("vf")
     asked = Input("fz", "feed per tooth asked for", result.state.fz_asked, units.CHIP, "see Per tooth")
-    return Working(
-        "Feed",
-        result.state.vf,
-        units.FEED,
+    return Explanation(
         "vf = n z fz" + (f"; {clipped}" if clipped else ""),
         (n_in(result), flutes_in(result, where), asked),
         "ISO 3002-3; feed of the tool centre",
@@ -88,14 +79,11 @@ def _feed(result: Result, where: Where) -> Working:
 
 
 @explains("fz")
-def _per_tooth(result: Result, where: Where) -> Working:
+def _per_tooth(result: Result, where: Where) -> Explanation:
     cut, s = result.setup.parts.cut, result.state
     override = "Type fz itself, or a book value with its engagement."
     if cut.fz_mm is not None:
-        return Working(
-            "Per tooth",
-            s.fz,
-            units.CHIP,
+        return Explanation(
             "fz = vf / (n z), as asked for where the machine allows it",
             (Input("fz", "feed per tooth asked for", cut.fz_mm, units.CHIP, TYPED), vf_in(result), n_in(result)),
             "ISO 3002-3",
@@ -127,7 +115,7 @@ def _per_tooth(result: Result, where: Where) -> Working:
                 TYPED,
             ),
         )
-    return Working("Per tooth", s.fz, units.CHIP, formula, tuple(inputs), "docs/physics.md section 4", override)
+    return Explanation(formula, tuple(inputs), "docs/physics.md section 4", override)
 
 
 def _target_origin(result: Result) -> str:
@@ -141,12 +129,9 @@ def _target_origin(result: Result) -> str:
 
 
 @explains("hex")
-def _greatest(result: Result, where: Where) -> Working:
+def _greatest(result: Result, where: Where) -> Explanation:
     s = result.state
-    return Working(
-        "Thickest chip",
-        s.hex,
-        units.CHIP,
+    return Explanation(
         "hex = fz sin κ sin min(φs, 90°); exact circles on very thin steps",
         (
             fz_in(result),
@@ -159,12 +144,9 @@ def _greatest(result: Result, where: Where) -> Working:
 
 
 @explains("hm")
-def _mean(result: Result, where: Where) -> Working:
+def _mean(result: Result, where: Where) -> Explanation:
     s = result.state
-    return Working(
-        "Mean chip",
-        s.hm,
-        units.CHIP,
+    return Explanation(
         "hm = fz sin κ 2 (ae/Deff) / φs, sin κ as the mean along the edge",
         (
             fz_in(result),
@@ -179,11 +161,8 @@ def _mean(result: Result, where: Where) -> Working:
 
 
 @explains("q")
-def _removal(result: Result, where: Where) -> Working:
-    return Working(
-        "Removal",
-        result.state.q,
-        units.REMOVAL,
+def _removal(result: Result, where: Where) -> Explanation:
+    return Explanation(
         "Q = ae ap vf / 1000 (straight path)",
         (ae_in(result), ap_in(result), vf_in(result)),
         "docs/physics.md section 2",
@@ -192,11 +171,8 @@ def _removal(result: Result, where: Where) -> Working:
 
 
 @explains("phi_s")
-def _phi(result: Result, where: Where) -> Working:
-    return Working(
-        "Engagement",
-        math.degrees(result.state.phi_s),
-        units.ANGLE,
+def _phi(result: Result, where: Where) -> Explanation:
+    return Explanation(
         "φs = acos(1 - 2 ae/Deff)",
         (ae_in(result), d_eff_in(result, where)),
         "Altintas 2012, ch. 2",
@@ -205,15 +181,11 @@ def _phi(result: Result, where: Where) -> Working:
 
 
 @explains("phi_corner")
-def _corner(result: Result, where: Where) -> Working:
+def _corner(result: Result, where: Where) -> Explanation:
     feature = result.setup.parts.cut.feature
     radius = feature.corner_radius_mm if feature else None
     centre = curve_radius(result.setup, result.state)
-    angle = None if result.corner_angle is None else math.degrees(result.corner_angle)
-    return Working(
-        "In corner or loop",
-        angle,
-        units.ANGLE,
+    return Explanation(
         "law of cosines with the tool centre on a radius: corner radius - R in a corner, (W - DC)/2 in a trochoid's loop",
         (
             ae_in(result),
@@ -229,11 +201,8 @@ def _corner(result: Result, where: Where) -> Working:
 
 
 @explains("contacts")
-def _contacts(result: Result, where: Where) -> Working:
-    return Working(
-        "Teeth in the cut",
-        result.state.contacts,
-        units.RATIO,
+def _contacts(result: Result, where: Where) -> Explanation:
+    return Explanation(
         "Nc = z (φs + 2 ap tan λ / DC) / 2π",
         (
             flutes_in(result, where),
@@ -247,11 +216,8 @@ def _contacts(result: Result, where: Where) -> Working:
 
 
 @explains("ap_constant_force")
-def _constant(result: Result, where: Where) -> Working:
-    return Working(
-        "Constant-force depth",
-        result.constant_force_depth,
-        units.LENGTH,
+def _constant(result: Result, where: Where) -> Explanation:
+    return Explanation(
         "pax = π DC / (z tan λ)",
         (
             flutes_in(result, where),

@@ -7,18 +7,20 @@ from typing import Any
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from lesna.desktop.on_demand import OnDemand
+from lesna.desktop.answers import Answer
+from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
+from lesna.model import units
 
 
-class Asked(QWidget):
+class AnswerFace(QWidget):
     """Base of such faces; `answered` brings the answer, None while there is none.
 
     Parameters
     ----------
     session : Session
         The open job.
-    asked : OnDemand
+    asked : Answer
         What it asks for.
     doing : str
         What is being done meanwhile, as the start of a sentence.
@@ -26,7 +28,7 @@ class Asked(QWidget):
 
     answered = Signal(object)
 
-    def __init__(self, session: Session, asked: OnDemand, doing: str) -> None:
+    def __init__(self, session: Session, asked: Answer, doing: str) -> None:
         super().__init__()
         self.session, self.asked, self.doing = session, asked, doing
         self.words = QLabel()
@@ -45,26 +47,27 @@ class Asked(QWidget):
         self.column.setSpacing(3)
         self.column.addLayout(head)
         asked.changed.connect(self.refresh)
-        session.waiting_changed.connect(self._on_waiting)
+        Follower(self, session, self.refresh, rests_in_drag=True)
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
-        self.asked.watch(True)
+        self.asked.watch(self, True)
         self.refresh()
 
     def hideEvent(self, event: Any) -> None:
         super().hideEvent(event)
-        self.asked.watch(False)
+        self.asked.watch(self, False)
 
     def refresh(self) -> None:
         """Shows the answer, or what stands in its way."""
         if not self.isVisible():
             return
-        answer, trouble = self.asked.answer, self.asked.trouble
+        answer, trouble = self.asked.value, self.asked.trouble
         self.stop.setVisible(answer is None and trouble in ("", "stopped"))
         self.stop.setText("Go on" if trouble else "Stop")
         if answer is None:
-            self.words.setText(trouble.capitalize() or self.doing)
+            words = units.said(trouble[:1].upper() + trouble[1:], self.session.system) if trouble else self.doing
+            self.words.setText(f"{words}, {self.asked.progress}" if self.asked.progress else words)
         self.answered.emit(answer)
 
     def _toggle(self) -> None:
@@ -72,7 +75,3 @@ class Asked(QWidget):
             self.asked.again()
         else:
             self.asked.stop()
-
-    def _on_waiting(self, target: str, text: str) -> None:
-        if target == self.asked.target and self.asked.answer is None and text:
-            self.words.setText(f"{self.doing}, {text}")

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 from lesna.desktop.session import Session
 
 
-class Following(QObject):
+class Follower(QObject):
     """Calls `refresh` after every new Result while `widget` is visible, else once when it appears.
 
     Parameters

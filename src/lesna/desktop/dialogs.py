@@ -1,0 +1,24 @@
+"""Dialogs that take plain values and give plain values back."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+
+def ask_where_to_save(parent: QWidget, title: str, suggested: Path, filters: str, suffix: str) -> Path | None:
+    """A file to write, None where the dialog was left; its suffix is there before the dialog asks about replacing."""
+    dialog = QFileDialog(parent, title, str(suggested.parent), filters)
+    dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
+    dialog.setDefaultSuffix(suffix)
+    dialog.selectFile(suggested.name)
+    dialog.filterSelected.connect(lambda chosen: dialog.setDefaultSuffix(_suffix_of(chosen) or suffix))
+    if not dialog.exec():
+        return None
+    return Path(dialog.selectedFiles()[0])
+
+
+def _suffix_of(filter_text: str) -> str:
+    """The suffix that a filter such as ``PDF (*.pdf)`` names."""
+    return filter_text.rpartition("*.")[2].rstrip(") ")

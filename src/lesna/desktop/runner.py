@@ -1,0 +1,191 @@
+"""The one runner of work that must not hold up the window.
+
+Work gets frozen inputs and touches no widget; each ends in exactly one of done, failed or dropped. It runs in one of
+three lanes, each a thread of its own: what somebody looks at does not wait for what takes long, and writing to disk
+waits for neither. A newer request for the same target makes the older one stale; stale work is not begun, and stops
+at its next pulse.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from PySide6.QtCore import QObject, Qt, Signal
+
+from lesna.desktop.troubles import TROUBLES
+from lesna.model.errors import Cancelled, LesnaError
+from lesna.model.work import Pulse
+
+Lane = Literal["urgent", "long", "disk"]
+_LANES: tuple[Lane, ...] = ("urgent", "long", "disk")
+Work = Callable[["JobPulse"], Any]
+
+
+@dataclass(frozen=True)
+class _Job:
+    """One request, with whoever takes its end."""
+
+    target: str
+    ticket: int
+    work: Work
+    done: Callable[[Any], None]
+    failed: Callable[[str], None]
+    is_wanted: Callable[[], bool]
+
+
+class JobPulse(Pulse):
+    """Pulse of one job: raises Cancelled once it is stale, and says how far it is.
+
+    Parameters
+    ----------
+    is_stale : callable
+        Whether nobody waits any more.
+    say : callable
+        Takes the words for how far it is.
+    """
+
+    def __init__(self, is_stale: Callable[[], bool], say: Callable[[str], None]) -> None:
+        self._is_stale, self._say = is_stale, say
+        #: what is being done, before "3 of 14"
+        self.stage = ""
+
+    def check(self) -> None:
+        if self._is_stale():
+            raise Cancelled
+
+    def tell(self, done: int, total: int) -> None:
+        self.check()
+        self._say("" if done >= total else f"{self.stage}{done} of {total}")
+
+
+class Runner(QObject):
+    """Runs work in lanes and brings the answers to the window's thread.
+
+    Parameters
+    ----------
+    held : bool
+        Whether urgent and long work waits for `begin`.
+    """
+
+    _ended = Signal(object, object, object)
+    _told = Signal(str, int, str)
+    busy_changed = Signal(str, bool)
+    progressed = Signal(str, str)
+
+    def __init__(self, parent: QObject | None = None, *, held: bool = False) -> None:
+        super().__init__(parent)
+        self._begun = threading.Event()
+        if not held:
+            self._begun.set()
+        self._lanes = {lane: ThreadPoolExecutor(1, thread_name_prefix=f"lesna-{lane}") for lane in _LANES}
+        self._tickets: dict[str, int] = {}
+        self._waiting: dict[str, _Job] = {}
+        self._open = True
+        self._running = 0
+        self._ended.connect(self._on_ended, Qt.ConnectionType.QueuedConnection)
+        self._told.connect(self._on_told, Qt.ConnectionType.QueuedConnection)
+
+    def begin(self) -> None:
+        """Lets work that was held back start: loading it would slow the window's first picture."""
+        self._begun.set()
+
+    def run(
+        self, target: str, work: Work, done: Callable[[Any], None], failed: Callable[[str], None], *, lane: Lane = "urgent",
+        is_wanted: Callable[[], bool] = lambda: True,
+    ) -> None:  # fmt: skip
+        """Starts `work(pulse)` for a target; `done` or `failed` is called in the window's thread.
+
+        Parameters
+        ----------
+        target : str
+            What the work is for: of each target only the newest request counts.
+        work : callable
+            The work; it gets its pulse.
+        done, failed : callable
+            Take the answer, or a sentence.
+        lane : {'urgent', 'long', 'disk'}
+            Where it runs.
+        is_wanted : callable
+            Asked in the work's thread just before it begins.
+        """
+        if not self._open:
+            return
+        job = _Job(target, self._tickets.get(target, 0) + 1, work, done, failed, is_wanted)
+        self._tickets[target] = job.ticket
+        self._waiting[target] = job
+        self.busy_changed.emit(target, True)
+        self._lanes[lane].submit(self._work, job, lane)
+
+    def is_busy(self, target: str) -> bool:
+        """Whether the newest request for a target is still under way."""
+        return target in self._waiting
+
+    @property
+    def is_idle(self) -> bool:
+        """Whether nothing is under way."""
+        return not self._waiting
+
+    def cancel(self, target: str) -> None:
+        """Makes the request for a target stale; its work stops at its next pulse."""
+        if target in self._waiting:
+            self._tickets[target] += 1
+            del self._waiting[target]
+            self.busy_changed.emit(target, False)
+
+    def close(self, *, wait: bool = True) -> bool:
+        """Makes all but disk work stale and waits for the threads, or says whether any still runs."""
+        for target in tuple(self._waiting):
+            self._tickets[target] += 1
+        self._waiting.clear()
+        self._open = False
+        self._begun.set()
+        self._lanes["disk"].shutdown(wait=True)
+        for lane in ("urgent", "long"):
+            self._lanes[lane].shutdown(wait=wait, cancel_futures=True)
+        return self._running > 0
+
+    def _is_stale(self, job: _Job) -> bool:
+        return self._tickets.get(job.target) != job.ticket
+
+    def _work(self, job: _Job, lane: Lane) -> None:
+        if lane != "disk":
+            self._begun.wait()
+        answer: Any = None
+        trouble: str | None = ""
+        self._running += 1
+        try:
+            if lane == "disk" or not self._is_stale(job) and job.is_wanted():
+                answer = job.work(JobPulse(lambda: self._is_stale(job), lambda text: self._tell(job, text)))
+                trouble = None
+        except Cancelled:
+            pass
+        except LesnaError as error:
+            trouble = str(error)
+        except Exception as error:  # the runner's net: logged, and a sentence in the window
+            TROUBLES.caught(error, f"work for {job.target}")
+            trouble = "something inside went wrong; the job is as it was"
+        finally:
+            self._running -= 1
+        if self._open:
+            self._ended.emit(job, answer, trouble)
+
+    def _tell(self, job: _Job, text: str) -> None:
+        if self._open:
+            self._told.emit(job.target, job.ticket, text)
+
+    def _on_told(self, target: str, ticket: int, text: str) -> None:
+        if self._tickets.get(target) == ticket and target in self._waiting:
+            self.progressed.emit(target, text)
+
+    def _on_ended(self, job: _Job, answer: Any, trouble: str | None) -> None:
+        if self._is_stale(job) or self._waiting.pop(job.target, None) is None:
+            return
+        self.busy_changed.emit(job.target, False)
+        if trouble is None:
+            job.done(answer)
+        elif trouble:
+            job.failed(trouble)

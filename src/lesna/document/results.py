@@ -1,0 +1,75 @@
+"""The Results of the open job, kept by all they depend on: what has been computed once is not computed again, and what
+depends on something else cannot be found.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from typing import TypeVar
+
+from lesna.model.job import Job
+from lesna.model.resolve import CutParts, Shelf, parts_of
+from lesna.planning.cut.result import Chatter, Result
+from lesna.planning.cut.setup import setup_of
+from lesna.planning.evaluate import result_of, seen_from, with_chatter
+
+#: Results and chatter that are kept: some hundred steps back of a job of a few cuts
+_KEPT = 600
+
+V = TypeVar("V")
+
+
+class Kept(OrderedDict[CutParts, V]):
+    """Answers by what they depend on; those not asked for longest go first."""
+
+    def find(self, parts: CutParts) -> V | None:
+        """The answer, None where there is none."""
+        found = self.get(parts)
+        if found is not None:
+            self.move_to_end(parts)
+        return found
+
+    def keep(self, parts: CutParts, answer: V) -> V:
+        """Keeps an answer and gives it back."""
+        self[parts] = answer
+        while len(self) > _KEPT:
+            self.popitem(last=False)
+        return answer
+
+
+class Results:
+    """The store.
+
+    Parameters
+    ----------
+    shelf : Shelf
+        Library against which jobs are resolved.
+    """
+
+    def __init__(self, shelf: Shelf) -> None:
+        self._shelf = shelf
+        self._plain: Kept[Result] = Kept()
+        self._whole: Kept[Result] = Kept()
+
+    def of(self, job: Job) -> tuple[Result, ...]:
+        """The Result of every cut; with its chatter where that has been computed.
+
+        Raises
+        ------
+        InputError
+            When a cut cannot be computed; with the path of the field.
+        """
+        return tuple(self._of(job, index) for index in range(len(job.cuts)))
+
+    def _of(self, job: Job, index: int) -> Result:
+        parts = parts_of(job, index, self._shelf)
+        found = self._whole.find(parts) or self._plain.find(parts)
+        if found is not None:
+            return found
+        with seen_from(index):
+            return self._plain.keep(parts, result_of(setup_of(parts)))
+
+    def take_in(self, parts: CutParts, chatter: Chatter) -> None:
+        """Chatter of a cut has been computed: its Result is whole from now on."""
+        plain = self._plain.find(parts) or result_of(setup_of(parts))
+        self._whole.keep(parts, with_chatter(plain, chatter))

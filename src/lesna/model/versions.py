@@ -1,0 +1,62 @@
+"""Older documents brought to the version this Lesna writes, one step a version, before they are read.
+
+A step takes and gives plain data and never refuses: what is wrong with a document is found when it is read.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from lesna.model.errors import InputError
+
+#: the document version this Lesna writes; older ones are migrated, newer ones refused in words
+VERSION = 2
+
+Raw = dict[str, Any]
+
+
+def migrate(raw: Raw) -> Raw:
+    """Plain data of a document of any released version, as this version writes it.
+
+    Raises
+    ------
+    InputError
+        When the version is missing, no version at all, or newer than this Lesna.
+    """
+    version = raw.get("lesna")
+    if version is None:
+        raise InputError('is missing; a job begins with "lesna": 1', "lesna")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise InputError(f"must be a document version, 1 to {VERSION}, got {version!r}", "lesna")
+    if version > VERSION:
+        raise InputError(
+            f"this job was written by a newer Lesna (document version {version}); this one reads versions 1 to "
+            f"{VERSION}. Update Lesna to open it",
+            "lesna",
+        )
+    for step in _STEPS[version - 1 :]:
+        raw = step(raw)
+    return {**raw, "lesna": VERSION}
+
+
+def _one_to_two(raw: Raw) -> Raw:
+    """Version 2 gives every cut an id, so that an answer belongs to a cut whatever it is called and wherever it stands."""
+    cuts = raw.get("cuts")
+    return raw if not isinstance(cuts, (list, tuple)) else {**raw, "cuts": with_ids(cuts)}
+
+
+_STEPS: tuple[Callable[[Raw], Raw], ...] = (_one_to_two,)
+
+
+def with_ids(cuts: Any) -> list[Any]:
+    """Cuts as plain data, each with an id: its own, else the first free of cut-1, cut-2 ... from its place on."""
+    known = {cut.get("id") for cut in cuts if isinstance(cut, dict)}
+    out = []
+    for place, cut in enumerate(cuts, start=1):
+        if isinstance(cut, dict) and not cut.get("id"):
+            number = next(n for n in range(place, place + len(known) + 1) if f"cut-{n}" not in known)
+            known.add(f"cut-{number}")
+            cut = {**cut, "id": f"cut-{number}"}
+        out.append(cut)
+    return out

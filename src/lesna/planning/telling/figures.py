@@ -1,0 +1,205 @@
+"""Every number of a Result, described once: name, quantity, value, key in JSON. Strip, table, sheet, command line, JSON and
+Working all read it here; how a number came about is registered beside it under the same id (see `working`).
+
+Adding a number is adding one `Figure`; a place that shows it names its id.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from lesna.model import units
+from lesna.planning.cut.result import Result
+from lesna.planning.telling.cautions import cautions_of
+
+Value = Callable[[Result], float | None]
+
+
+@dataclass(frozen=True)
+class Figure:
+    """One number.
+
+    Parameters
+    ----------
+    id : str
+        What it is asked for by.
+    label : str
+        Name on screens and sheets.
+    quantity : Quantity
+        How it is shown.
+    value : callable
+        Takes it from a Result; None where it is not known.
+    key : str
+        Name in JSON with its unit; empty where it stands only on screens.
+    is_clock : bool
+        Whether minutes are shown as min:s.
+    unit_word : str
+        Shown in place of the quantity's unit.
+    """
+
+    id: str
+    label: str
+    quantity: units.Quantity
+    value: Value
+    key: str = ""
+    is_clock: bool = False
+    unit_word: str = ""
+
+    def text(self, result: Result, system: units.System) -> str:
+        """The number alone."""
+        value = self.value(result)
+        return units.clock(value) if self.is_clock else self.quantity.text(value, system)
+
+    def unit(self, system: units.System) -> str:
+        """What stands behind the number."""
+        return self.unit_word or self.quantity.unit(system)
+
+    def full(self, result: Result, system: units.System) -> str:
+        """Number and unit."""
+        return f"{self.text(result, system)} {self.unit(system)}".rstrip()
+
+    def json(self, result: Result) -> Any:
+        """The number as JSON can hold it: None where it is unknown or without end."""
+        value = self.value(result)
+        return value if value is None or isinstance(value, (bool, int)) or math.isfinite(value) else None
+
+
+def _state(name: str) -> Value:
+    return lambda result: float(getattr(result.state, name))
+
+
+def _economy(name: str) -> Value:
+    return lambda result: None if result.economy is None else getattr(result.economy, name)
+
+
+def _degrees(angle: float | None) -> float | None:
+    return None if angle is None else math.degrees(angle)
+
+
+def _chatter(name: str) -> Value:
+    return lambda result: None if result.chatter is None else getattr(result.chatter, name)
+
+
+_ROWS = (
+    Figure("n", "Spindle", units.SPINDLE_SPEED, _state("n"), "n_rpm"),
+    Figure("vc", "Surface speed", units.SURFACE_SPEED, _state("vc"), "vc_m_min"),
+    Figure("d_eff", "Cutting diameter", units.DIMENSION, _state("d_eff"), "d_eff_mm"),
+    Figure("fz", "Per tooth", units.CHIP, _state("fz"), "fz_mm"),
+    Figure("hex", "Thickest chip", units.CHIP, _state("hex"), "hex_mm"),
+    Figure("hm", "Mean chip", units.CHIP, _state("hm"), "hm_mm"),
+    Figure("phi_s", "Engagement", units.ANGLE, lambda r: _degrees(r.state.phi_s), "phi_s_deg"),
+    Figure("vf", "Feed", units.FEED, _state("vf"), "vf_mm_min"),
+    Figure("q", "Removal", units.REMOVAL, _state("q"), "q_cm3_min"),
+    Figure("contacts", "Teeth in the cut", units.PLAIN, _state("contacts"), "contacts"),
+    Figure("ae", "Stepover ae", units.LENGTH, _state("ae"), "ae_mm"),
+    Figure("ap", "Depth ap", units.LENGTH, _state("ap"), "ap_mm"),
+    Figure("advance", "Advance a loop", units.LENGTH, lambda r: r.advance, "advance_mm"),
+    Figure("ap_constant_force", "Constant-force ap", units.LENGTH, lambda r: r.constant_force_depth,
+           "ap_constant_force_mm"),
+    Figure("fxy_peak", "Peak side force", units.FORCE, _state("fxy_peak"), "fxy_peak_n"),
+    Figure("fxy", "Mean side force", units.FORCE, lambda r: r.fxy_mean, "fxy_mean_n"),
+    Figure("fx_mean", "Mean Fx", units.FORCE, _state("fx_mean"), "fx_mean_n"),
+    Figure("fy_mean", "Mean Fy", units.FORCE, _state("fy_mean"), "fy_mean_n"),
+    Figure("fz_mean", "Mean Fz", units.FORCE, _state("fz_mean"), "fz_mean_n"),
+    Figure("fz_max", "Greatest Fz", units.FORCE, _state("fz_max"), "fz_max_n"),
+    Figure("fz_min", "Least Fz", units.FORCE, _state("fz_min"), "fz_min_n"),
+    Figure("pull_out", "Pull-out", units.FORCE, _state("pull_out"), "pull_out_n"),
+    Figure("ripple", "Ripple", units.RATIO, lambda r: r.ripple, "ripple"),
+    Figure("torque", "Torque", units.TORQUE, _state("torque"), "torque_mean_nm"),
+    Figure("torque_peak", "Peak torque", units.TORQUE, _state("torque_peak"), "torque_peak_nm"),
+    Figure("power_cut", "Power at the edge", units.POWER, _state("power_cut"), "power_cut_kw"),
+    Figure("power_motor", "Motor", units.POWER, _state("power_motor"), "power_motor_kw"),
+    Figure("power_s1", "Spindle load S1", units.SHARE, lambda r: r.state.power_motor / r.state.power_s1,
+           "power_s1_use"),
+    Figure("power_s6", "Spindle load S6", units.SHARE, lambda r: r.state.power_motor / r.state.power_s6,
+           "power_s6_use"),
+    Figure("torque_s1", "Torque of S1", units.SHARE, lambda r: r.state.torque / r.state.torque_s1, "torque_s1_use"),
+    Figure("torque_s6", "Torque of S6", units.SHARE, lambda r: r.state.torque / r.state.torque_s6, "torque_s6_use"),
+    Figure("kc", "Specific force", units.STRESS, _state("kc"), "kc_n_mm2"),
+    Figure("deflection_tip", "Tip deflection", units.SMALL, _state("deflection"), "deflection_tip_um"),
+    Figure("deflection_load", "Where the force acts", units.SMALL, lambda r: r.load_deflection, "deflection_load_um"),
+    Figure("wall_error", "Wall error", units.SMALL, lambda r: r.wall_error, "wall_error_um"),
+    Figure("stress", "Tool stress", units.STRESS, _state("stress"), "stress_mpa"),
+    Figure("torsion", "Tool torsion", units.STRESS, _state("shear"), "torsion_mpa"),
+    Figure("overload", "Worst tooth", units.SHARE, lambda r: r.overload),
+    Figure("overload_pct", "Worst tooth", units.PLAIN, lambda r: 100.0 * r.overload, "runout_overload_pct"),
+    Figure("teeth_working", "Teeth that cut", units.COUNT, lambda r: r.teeth_working, "teeth_working"),
+    Figure("chatter_ap", "Chatter from ap", units.LENGTH, _chatter("depth"), "chatter_ap_mm"),
+    Figure("chatter_frequency", "Chatter near", units.PLAIN, _chatter("frequency"), "chatter_frequency_hz"),
+    Figure("phi_corner", "In the corner", units.ANGLE, lambda r: _degrees(r.corner_angle), "phi_corner_deg"),
+    Figure("n_asked", "Spindle asked for", units.SPINDLE_SPEED, _state("n_asked"), "n_asked_rpm"),
+    Figure("vf_asked", "Feed asked for", units.FEED, _state("vf_asked"), "vf_asked_mm_min"),
+    Figure("hex_asked", "Chip asked for", units.CHIP, _state("hex_asked"), "hex_asked_mm"),
+    Figure("time", "In the cut", units.MINUTES, lambda r: r.cut_time, "time_in_cut_min", is_clock=True,
+           unit_word="min:s"),
+    Figure("life", "Edge life", units.LONG_MINUTES, _economy("life"), "life_min"),
+    Figure("safe_life", "Safe alone", units.LONG_MINUTES, _economy("safe_life"), "life_p95_min"),
+    Figure("part_time", "Part", units.MINUTES, _economy("time_per_part"), "time_per_part_min", is_clock=True,
+           unit_word="min:s"),
+    Figure("cost", "Cost", units.MONEY, _economy("cost_per_part"), "cost_per_part", unit_word="a part"),
+    Figure("edges", "Edges a part", units.PLAIN, _economy("edges_per_part"), "edges_per_part"),
+    Figure("change_after", "Change the edge after", units.COUNT, _economy("change_after"), "change_after_parts",
+           unit_word="parts"),
+    Figure("volume_per_edge", "Material an edge, cm³", units.PLAIN, _economy("volume_per_edge"), "cm3_per_edge"),
+    Figure("volume_per_money", "Material for its money, cm³", units.PLAIN, _economy("volume_per_money"),
+           "cm3_per_money"),
+    Figure("is_valid", "Life formula holds", units.COUNT, _economy("is_valid"), "life_in_valid_range"),
+    Figure("kv", "Equal-temperature factor", units.RATIO, _economy("kv"), "speed_factor_equal_temperature"),
+    Figure("vc_cheapest", "Cheapest speed", units.SURFACE_SPEED, _economy("vc_cheapest"), "vc_cheapest_m_min"),
+    Figure("vc_quickest", "Quickest speed", units.SURFACE_SPEED, _economy("vc_quickest"), "vc_quickest_m_min"),
+)  # fmt: skip
+
+FIGURES: dict[str, Figure] = {figure.id: figure for figure in _ROWS}
+
+#: the readout strip; the table of derived numbers; the sheet's rows at the control; the command line's pairs
+STRIP = ("n", "vf", "fz", "q", "power_motor", "life", "safe_life", "part_time", "cost")
+TABLE = (
+    "phi_s", "phi_corner", "advance", "hex", "hm", "ap_constant_force", "fxy_peak", "pull_out", "torque", "deflection_tip",
+    "wall_error",
+)  # fmt: skip
+SHEET = (
+    "n", "vf", "ae", "ap", "advance", "vc", "fz", "hex", "q", "power_motor", "power_s1", "torque", "life", "change_after",
+    "time",
+)  # fmt: skip
+COMMAND = (
+    ("n", "vc"), ("vf", "fz"), ("hex", "hm"), ("q", "power_motor"), ("torque", "torque_peak"), ("fxy_peak", "pull_out"),
+    ("deflection_tip", "ripple"), ("life", "safe_life"), ("part_time", "cost"),
+)  # fmt: skip
+
+
+def applies(id: str, result: Result) -> bool:
+    """Whether a place that shows only what there is shows this number of a Result."""
+    return FIGURES[id].value(result) is not None
+
+
+def result_data(result: Result, system: units.System = "metric") -> dict[str, Any]:
+    """A Result as the object of the contract.
+
+    Parameters
+    ----------
+    result : Result
+        What is written.
+    system : {'metric', 'inch'}
+        Units of the numbers inside sentences; all others are metric.
+    """
+    limited = result.limited_by
+    return {
+        "id": result.setup.parts.cut.id,
+        "name": result.name,
+        **{figure.key: figure.json(result) for figure in _ROWS if figure.key},
+        "limits": [
+            {
+                "id": entry.rule.id, "use": entry.use, "value": entry.value, "limit": entry.limit,
+                "unit": entry.rule.unit, "capped": entry.rule.is_capped and entry.is_exceeded,
+            }
+            for entry in result.limits
+        ],
+        "limited_by": limited.rule.id if limited else None,
+        "standing": result.standing,
+        "cautions": [
+            {"id": c.id, "severity": c.severity, "text": units.said(c.text, system)} for c in cautions_of(result)
+        ],
+    }  # fmt: skip
