@@ -12,7 +12,7 @@ demo: $(STAMP)
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m lesna.desktop.shots build; fi
 
 test: $(STAMP)
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m unittest discover -s tests -t .
+	$(BIN)/python tools/run_tests.py
 
 check: $(STAMP)
 	$(BIN)/ruff check src tests bench tools

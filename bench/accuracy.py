@@ -53,7 +53,7 @@ def reference(
     slices = slices_of(cutter, edges)
     start, end = windows(slices, ae, direction)
     theta = (start if direction == "down" else end)[1, -1] + 2 * np.pi * np.arange(_ANGLES) / _ANGLES
-    forces, means, _ = engine.ready().turn(slices, LAW, fz * cutter.teeth, (start, end), theta)
+    forces, means, _ = engine.kernel("turn")(slices, LAW, fz * cutter.teeth, (start, end), theta)
     return float(np.hypot(forces[0], forces[1]).max()), float(forces[3].max()), float(means[3])
 
 

@@ -32,7 +32,7 @@ def _run() -> None:
     running.window.show()
     running.session.select(1)
     settle(running)
-    view = running.bench.cut.map
+    view = running.bench.page("cut").map
     steps = iter(range(10_000))
     QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, view.at(1.2, 24.0).toPoint())
 

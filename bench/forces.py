@@ -98,4 +98,4 @@ def main() -> None:
     report("sure boundary, 120 speeds", median_ms=statistics.median(traced))
     report("chatter over the map", median_ms=statistics.median(millis(lambda: (forget(), over_stepover(setup)), 3)))
     report("what would buy more, all changes",
-           median_ms=statistics.median(millis(lambda: (forget(), offers_of(job, 1, library)), 2)))  # fmt: skip
+           median_ms=statistics.median(millis(lambda: (forget(), offers_of(parts_of(job, 1, library), library)), 2)))  # fmt: skip

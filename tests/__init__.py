@@ -9,4 +9,6 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 _SCRATCH = tempfile.mkdtemp(prefix="lesna-tests-")
 for _variable in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME"):
     os.environ[_variable] = os.path.join(_SCRATCH, _variable.lower())
+# kernels are compiled once for all processes of a run
+os.environ["XDG_CACHE_HOME"] = os.environ.get("LESNA_TEST_CACHE", os.environ["XDG_CACHE_HOME"])
 atexit.register(shutil.rmtree, _SCRATCH, ignore_errors=True)

@@ -8,11 +8,13 @@ from typing import Any
 
 from lesna.data.library import Library
 from lesna.data.places import shipped_folder
+from lesna.model import units
 from lesna.model.job import Job
-from lesna.model.resolve import parts_of
+from lesna.model.resolve import CutParts, parts_of
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import CutSetup, setup_of
-from lesna.planning.evaluate import evaluate
+from lesna.planning.evaluate import result_of
+from lesna.planning.telling.cautions import cautions_of
 
 LIBRARY = Library()
 DEMOS = sorted((shipped_folder() / "demo").glob("*.lesna"))
@@ -72,5 +74,15 @@ def setup(**changes: Any) -> CutSetup:
 
 
 def result(**changes: Any) -> Result:
-    """The Result of the plain job's cut, changed as in `raw`."""
-    return evaluate(job(**changes), 0, LIBRARY)
+    """The Result of the plain job's cut, changed as in `raw`; without its chatter, which takes longer."""
+    return result_of(setup(**changes))
+
+
+def parts(of: Job, index: int = 0) -> CutParts:
+    """Whole parts of a cut."""
+    return parts_of(of, index, LIBRARY)
+
+
+def said(found: Result) -> dict[str, str]:
+    """Cautions of a Result in metric units, by id."""
+    return {caution.id: units.said(caution.text, "metric") for caution in cautions_of(found)}

@@ -10,11 +10,11 @@ from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import QDeadlineTimer, QEventLoop, QPoint, QPointF, Qt
+from PySide6.QtCore import QDeadlineTimer, QEvent, QEventLoop, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
-from lesna.desktop.app import Running, application, start
+from lesna.desktop.app import OpenWindow, application, start
 from lesna.desktop.recovery import recovery_folder
 from lesna.desktop.theme import DAY, THEME
 from lesna.physics import engine
@@ -36,7 +36,7 @@ def wait_for(condition: Callable[[], bool], seconds: float = 10.0) -> None:
 class WindowTest(unittest.TestCase):
     """Each test has a shown window with the demo job and its map."""
 
-    running: Running
+    running: OpenWindow
 
     def setUp(self) -> None:
         # what goes wrong in a slot or in a paint event ends there; it must not pass unseen
@@ -58,7 +58,7 @@ class WindowTest(unittest.TestCase):
 
     def wait_for_map(self) -> None:
         """Until the map of the chosen cut is drawn."""
-        wait_for(lambda: not self.running.background.is_busy("map") and self.session.map is not None)
+        wait_for(lambda: self.answers.map.value is not None)
         APP.processEvents()
 
     def tearDown(self) -> None:
@@ -69,6 +69,8 @@ class WindowTest(unittest.TestCase):
         running.close()
         running.window.deleteLater()
         APP.processEvents()
+        # without its loop Qt keeps what is to be deleted, and every later test would have these widgets follow
+        APP.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         self.assertEqual(
             QApplication.topLevelWidgets() and [w for w in QApplication.topLevelWidgets() if w.isVisible()], []
         )
@@ -83,6 +85,26 @@ class WindowTest(unittest.TestCase):
     def bench(self):  # type: ignore[no-untyped-def]
         """The workbench."""
         return self.running.bench
+
+    @property
+    def answers(self):  # type: ignore[no-untyped-def]
+        """What is computed behind the window."""
+        return self.running.answers
+
+    @property
+    def setup_page(self):  # type: ignore[no-untyped-def]
+        """The step Setup."""
+        return self.bench.page("setup")
+
+    @property
+    def cut_page(self):  # type: ignore[no-untyped-def]
+        """The step Cut."""
+        return self.bench.page("cut")
+
+    @property
+    def compare_page(self):  # type: ignore[no-untyped-def]
+        """The step Compare."""
+        return self.bench.page("compare")
 
     # ------------------------------------------------------------ gestures
 
@@ -108,7 +130,6 @@ class WindowTest(unittest.TestCase):
 
     def move(self, widget: QWidget, place: QPoint, modifier: Qt.KeyboardModifier) -> None:
         """A mouse move with the left button down (QTest's own forgets buttons and modifiers)."""
-        from PySide6.QtCore import QEvent
         from PySide6.QtGui import QMouseEvent
 
         event = QMouseEvent(QEvent.Type.MouseMove, QPointF(place), QPointF(widget.mapToGlobal(place)),

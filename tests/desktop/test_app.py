@@ -27,7 +27,7 @@ class OpenWindow(unittest.TestCase):
 
         def look() -> None:
             windows = [w for w in QApplication.topLevelWidgets() if isinstance(w, MainWindow) and w.isVisible()]
-            if windows and windows[0].bench is not None and windows[0].bench.session.map is not None:
+            if windows and windows[0].bench is not None and windows[0].bench.answers.map.value is not None:
                 titles.append(windows[0].windowTitle())
                 timer.stop()
                 windows[0].close()

@@ -19,14 +19,14 @@ class CompareStep(WindowTest):
         self.wait_for_lanes()
 
     def wait_for_lanes(self) -> None:
-        wait_for(lambda: self.session.comparison.answer is not None, 60)
+        wait_for(lambda: self.answers.comparison.value is not None, 60)
         QApplication.processEvents()
 
     def test_lanes_use_one_and_undo(self) -> None:
-        self.assertIsNone(self.session.comparison.answer)  # nothing is computed before somebody looks
+        self.assertIsNone(self.answers.comparison.value)  # nothing is computed before somebody looks
         self.open()
         cards = self.compare.schools.lanes.cards
-        answer = self.session.comparison.answer
+        answer = self.answers.comparison.value
         self.assertEqual([card.lane for card in cards], list(answer.lanes))
         self.assertIn("Wins", cards[0].sentence)
         self.assertIn("min", self.compare.figures["minutes"].text())
@@ -42,15 +42,15 @@ class CompareStep(WindowTest):
 
     def test_another_aim_ranks_anew_and_a_floor_is_kept(self) -> None:
         self.open()
-        first = self.session.comparison.answer
+        first = self.answers.comparison.value
         QTest.mouseClick(self.compare.aims["cost"], Qt.MouseButton.LeftButton)
-        self.assertIsNone(self.session.comparison.answer)
+        self.assertIsNone(self.answers.comparison.value)
         self.wait_for_lanes()
-        self.assertEqual(self.session.comparison.answer.aim, "cost")
-        self.assertLess(self.session.comparison.answer.winner.cost, first.winner.cost)
+        self.assertEqual(self.answers.comparison.value.aim, "cost")
+        self.assertLess(self.answers.comparison.value.winner.cost, first.winner.cost)
         self.type_into(self.compare.floor.edit, "38")
         self.wait_for_lanes()
-        answer = self.session.comparison.answer
+        answer = self.answers.comparison.value
         self.assertEqual(answer.floor, 38.0)
         self.assertGreaterEqual(answer.winner.q, 38.0 * 0.98)
 
@@ -59,7 +59,7 @@ class CompareStep(WindowTest):
         schools = self.compare.schools
         self.assertTrue(schools.stop.isVisible())
         QTest.mouseClick(schools.stop, Qt.MouseButton.LeftButton)
-        self.assertEqual(self.session.comparison.trouble, "stopped")
+        self.assertEqual(self.answers.comparison.trouble, "stopped")
         self.assertEqual((schools.words.text(), schools.stop.text()), ("Stopped", "Go on"))
         QTest.mouseClick(schools.stop, Qt.MouseButton.LeftButton)
         self.wait_for_lanes()
@@ -68,7 +68,7 @@ class CompareStep(WindowTest):
     def test_tools_are_tried_only_when_asked_for(self) -> None:
         self.session.select(4)
         self.open()
-        self.assertIsNone(self.session.ranking.answer)
+        self.assertIsNone(self.answers.ranking.value)
         self.compare.faces.show_face(1)
         tools = self.compare.tools
         self.assertTrue(tools.stop.isVisible())
@@ -78,6 +78,6 @@ class CompareStep(WindowTest):
     def test_without_a_feature_it_says_what_is_missing(self) -> None:
         self.session.edit_cut("Remove the feature", feature=None)
         self.bench.show_step(2)
-        wait_for(lambda: bool(self.session.comparison.trouble))
+        wait_for(lambda: bool(self.answers.comparison.trouble))
         self.assertIn("feature", self.compare.schools.words.text())
         self.assertFalse(self.bench.banner.isVisible())

@@ -22,8 +22,8 @@ class CutStep(WindowTest):
         self.session.select(1)
         self.bench.show_step(1)
         self.wait_for_map()
-        self.map = self.bench.cut.map
-        self.fields = self.bench.cut.bound.fields
+        self.map = self.cut_page.map
+        self.fields = self.cut_page.bound.fields
 
 
 class Map(CutStep):
@@ -66,7 +66,7 @@ class Map(CutStep):
         self.assertEqual(self.session.cut.ae_mm, 12.0)
 
     def test_b_goes_to_the_best_point_of_the_school(self) -> None:
-        best = self.session.map.map.best_in_school
+        best = self.answers.map.value.map.best_in_school
         QTest.keyClick(self.map, Qt.Key.Key_B)
         self.assertAlmostEqual(self.session.cut.ae_mm, best.ae, places=3)
         self.assertAlmostEqual(self.session.cut.ap_mm, best.ap, places=3)
@@ -88,12 +88,12 @@ class Map(CutStep):
         self.assertIn("No point of this school", self.bench.banner.text.text())
 
     def test_a_drag_asks_for_no_new_map_but_a_new_speed_does(self) -> None:
-        picture = self.session.map
+        picture = self.answers.map.value
         self.drag(self.map, self.map.at(1.2, 24.0), self.map.at(2.0, 20.0))
-        self.assertIs(self.session.map, picture)
+        self.assertIs(self.answers.map.value, picture)
         self.session.edit_cut("Change", vc_m_min=100.0)
         self.wait_for_map()
-        self.assertIsNot(self.session.map, picture)
+        self.assertIsNot(self.answers.map.value, picture)
 
     def test_names_of_limits_never_overlap(self) -> None:
         for path in DEMOS:
@@ -121,7 +121,7 @@ class Map(CutStep):
         return [rect for rect, _ in drawn]
 
     def test_pointing_tells_what_holds_that_point_back(self) -> None:
-        name, use = self.session.map.holding_back(11.9, 30.0)
+        name, use = self.answers.map.value.holding_back(11.9, 30.0)
         self.assertGreater(use, 1.0)
         self.assertIn(name, ("Taper bending", "Chatter margin"))
 
@@ -203,13 +203,13 @@ class Fields(CutStep):
             self.assertEqual(getattr(self.session.cut, key), value)
 
     def test_starting_values_come_from_the_tables(self) -> None:
-        self.bench.cut._on_starting_values()
+        self.cut_page._on_starting_values()
         self.assertEqual(self.session.cut.vc_m_min, 130)  # 90 x 1.45 = 130.5, to the even whole number
 
 
 class Following(CutStep):
     def test_ladder_keeps_its_order_while_dragging_and_sorts_after(self) -> None:
-        ladder = self.bench.cut.ladder
+        ladder = self.cut_page.ladder
         self.session.is_dragging = True
         order = [row.rule.id for row in ladder.rows()]
         self.session.edit_cut("Drag", ap_mm=0.5)
@@ -220,13 +220,13 @@ class Following(CutStep):
         self.assertEqual(uses, sorted(uses, reverse=True))
 
     def test_a_click_on_the_ladder_explains_the_limit(self) -> None:
-        ladder = self.bench.cut.ladder
+        ladder = self.cut_page.ladder
         QTest.mouseClick(ladder, Qt.MouseButton.LeftButton, pos=QPoint(40, 12))
         self.assertTrue(self.bench.working.isVisible())
         self.assertIn(ladder.rows()[0].rule.name, self.bench.working.text.text())
 
     def test_ladder_by_keyboard(self) -> None:
-        ladder = self.bench.cut.ladder
+        ladder = self.cut_page.ladder
         ladder.setFocus()
         QTest.keyClick(ladder, Qt.Key.Key_Down)
         QTest.keyClick(ladder, Qt.Key.Key_Return)
@@ -266,7 +266,7 @@ class Following(CutStep):
         self.assertEqual(QApplication.clipboard().text(), "kept")
 
     def test_descriptions_rest_in_a_drag_and_follow_after(self) -> None:
-        cell, ladder = self.bench.readouts.cells["q"], self.bench.cut.ladder
+        cell, ladder = self.bench.readouts.cells["q"], self.cut_page.ladder
         before = cell.accessibleDescription(), ladder.accessibleDescription()
         self.session.is_dragging = True
         self.session.edit_cut("Change", gesture=True, ae_mm=0.7)
@@ -289,7 +289,7 @@ class Following(CutStep):
             self.running.window.grab()
 
     def test_the_third_face_shows_cost_over_speed_also_without_a_feature(self) -> None:
-        faces = self.bench.cut.faces.faces
+        faces = self.cut_page.faces.faces
         QTest.mouseClick(faces.buttons[2], Qt.MouseButton.LeftButton)
         self.assertEqual(faces.stack.currentIndex(), 2)
         for values in ({"vc_m_min": 60.0}, {"vc_m_min": 400.0, "hex_mm": 0.02}, {"feature": None}):
@@ -306,7 +306,7 @@ class Following(CutStep):
     def test_life_and_cost_stand_in_the_strip(self) -> None:
         cells = self.bench.readouts.cells
         for id, unit in (("life", "min"), ("safe_life", "min"), ("part_time", "min:s"), ("cost", "a part")):
-            text, shown = cells[id].readout.text(self.session.result, "metric")
+            text, shown = cells[id].figure.text(self.session.result, "metric")
             self.assertTrue(any(ch.isdigit() for ch in text))
             self.assertEqual(shown, unit)
 
@@ -321,21 +321,21 @@ class Chatter(CutStep):
     def test_the_chatter_limit_comes_in_behind_for_every_cut(self) -> None:
         self.wait(lambda: all(r.chatter is not None for r in self.session.results))
         self.assertIn("stability", [limit.rule.id for limit in self.session.result.limits])
-        self.wait(lambda: self.session.map is not None and "stability" in self.session.map.map.uses)
+        self.wait(lambda: self.answers.map.value is not None and "stability" in self.answers.map.value.map.uses)
 
     def test_the_stability_face_is_computed_when_it_is_looked_at(self) -> None:
-        self.assertIsNone(self.session.chart.answer)
-        QTest.mouseClick(self.bench.cut.charts.buttons[1], Qt.MouseButton.LeftButton)
-        self.wait(lambda: self.session.chart.answer is not None)
+        self.assertIsNone(self.answers.chart.value)
+        QTest.mouseClick(self.cut_page.charts.buttons[1], Qt.MouseButton.LeftButton)
+        self.wait(lambda: self.answers.chart.value is not None)
         self.wait(lambda: self.session.result.chatter is not None)
-        field, _ = self.session.chart.answer
+        field, _ = self.answers.chart.value
         self.assertEqual(len(field.places), 120)
-        self.bench.cut.stability.grab()
-        self.assertRegex(self.bench.cut.stability.words.text(), "this cut (is calm|chatters)")
+        self.cut_page.stability.grab()
+        self.assertRegex(self.cut_page.stability.words.text(), "this cut (is calm|chatters)")
 
     def test_a_tap_test_becomes_modes_and_is_undone(self) -> None:
-        face = self.bench.cut.stability
-        QTest.mouseClick(self.bench.cut.charts.buttons[1], Qt.MouseButton.LeftButton)
+        face = self.cut_page.stability
+        QTest.mouseClick(self.cut_page.charts.buttons[1], Qt.MouseButton.LeftButton)
         QTest.mouseClick(face.measure, Qt.MouseButton.LeftButton)
         self.wait(lambda: bool(self.session.cut.tap_modes))
         self.assertIn("hits averaged", self.bench.banner.text.text())
@@ -353,17 +353,17 @@ class Chatter(CutStep):
             lines = [f"{a},{h.real},{h.imag}" for a, h in zip(f, H, strict=True)]
             good.write_text("f_hz,re_um_n,im_um_n\n" + "\n".join(lines))
             bad.write_text("f_hz,re_um_n\n1,2\n")
-            self.bench.cut.load_response(good)
+            self.cut_page.load_response(good)
             self.assertAlmostEqual(self.session.cut.tap_modes[0].f_hz, 900.0, delta=1.0)
-            self.bench.cut.load_response(bad)
+            self.cut_page.load_response(bad)
             self.assertIn("im_um_n is missing", self.bench.banner.text.text())
             self.assertAlmostEqual(self.session.cut.tap_modes[0].k_n_um, 20.0, delta=0.2)
 
     def test_listening_to_the_cut(self) -> None:
         from lesna.devices.microphone import SimulatedMicrophone
 
-        face = self.bench.cut.listen
-        QTest.mouseClick(self.bench.cut.charts.buttons[2], Qt.MouseButton.LeftButton)
+        face = self.cut_page.listen
+        QTest.mouseClick(self.cut_page.charts.buttons[2], Qt.MouseButton.LeftButton)
         QTest.mouseClick(face.simulate, Qt.MouseButton.LeftButton)
         self.wait(lambda: face.chart.verdict is not None)
         self.assertIn("Quiet", face.words.text())
@@ -381,8 +381,8 @@ class Chatter(CutStep):
     def test_listening_to_files(self) -> None:
         from lesna.devices.microphone import SimulatedMicrophone, wav_bytes
 
-        face = self.bench.cut.listen
-        QTest.mouseClick(self.bench.cut.charts.buttons[2], Qt.MouseButton.LeftButton)
+        face = self.cut_page.listen
+        QTest.mouseClick(self.cut_page.charts.buttons[2], Qt.MouseButton.LeftButton)
         state, z = self.session.result.state, self.session.result.setup.shape.z
         with tempfile.TemporaryDirectory() as folder:
             good, broken, gone = (Path(folder) / name for name in ("cut.wav", "broken.wav", "gone.wav"))
@@ -405,7 +405,7 @@ class Chatter(CutStep):
         face.chart.grab()
 
     def test_the_verdict_on_chatter_in_words(self) -> None:
-        face, result = self.bench.cut.stability, self.session.result
+        face, result = self.cut_page.stability, self.session.result
         for depth, frequency, words in (
             (60.0, 0.0, "this cut is calm; no chatter down to 60.00 mm."),
             (30.0, 812.0, "this cut is calm; chatter begins at 30.00 mm near 812 Hz."),
@@ -422,10 +422,10 @@ class Chatter(CutStep):
         self.assertIn("being computed", face._verdict())
 
     def test_what_would_buy_more_is_tried_and_undone(self) -> None:
-        QTest.mouseClick(self.bench.cut.answers.faces.buttons[1], Qt.MouseButton.LeftButton)
-        self.wait(lambda: self.session.offers.answer is not None, 120)
-        more = self.bench.cut.more
-        self.assertEqual(len(more.buttons), min(len(self.session.offers.answer), 7))
+        QTest.mouseClick(self.cut_page.answers.faces.buttons[1], Qt.MouseButton.LeftButton)
+        self.wait(lambda: self.answers.offers.value is not None, 120)
+        more = self.cut_page.more
+        self.assertEqual(len(more.buttons), min(len(self.answers.offers.value), 7))
         self.assertTrue(more.buttons)
         before = self.session.job
         QTest.mouseClick(more.buttons[0], Qt.MouseButton.LeftButton)

@@ -133,7 +133,7 @@ class Window(WindowTest):
 
     def test_a_limit_that_breaks_under_a_drag_changes_its_name_at_once(self) -> None:
         self.session.select(1)
-        ladder = self.bench.cut.ladder
+        ladder = self.cut_page.ladder
         APP.processEvents()
 
         def alarms() -> int:

@@ -106,11 +106,11 @@ class Editing(WindowTest):
     def test_units_switch_everything(self) -> None:
         QTest.mouseClick(self.bench.top.units, Qt.MouseButton.LeftButton)
         self.assertEqual(self.session.system, "inch")
-        text, unit = self.bench.readouts.cells["vf"].readout.text(self.session.result, "inch")
+        unit = self.bench.readouts.cells["vf"].figure.unit("inch")
         self.assertEqual(unit, "ipm")
-        self.assertIn("in", self.bench.cut.bound.fields["ae_mm"].edit.text())
+        self.assertIn("in", self.cut_page.bound.fields["ae_mm"].edit.text())
         self.bench.show_step(0)
-        self.assertIn("ft-lb", " ".join(c.text for c in self.bench.setup.readiness.checks))
+        self.assertIn("ft-lb", " ".join(c.text for c in self.setup_page.readiness.checks))
 
     def test_night_and_back(self) -> None:
         QTest.keyClick(self.running.window, Qt.Key.Key_T, Qt.KeyboardModifier.ControlModifier)
@@ -181,7 +181,7 @@ class Commands(WindowTest):
         self.wait_for_map()
         self.bench.show_step(0)
         QTest.keyClick(self.running.window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
-        self.assertAlmostEqual(self.session.cut.ae_mm, self.session.map.map.best_in_school.ae, places=3)
+        self.assertAlmostEqual(self.session.cut.ae_mm, self.answers.map.value.map.best_in_school.ae, places=3)
 
     def test_open_and_sheet_by_dialog(self) -> None:
         with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(DEMOS[1]), "")):

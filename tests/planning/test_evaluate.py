@@ -8,10 +8,11 @@ from lesna.model.files import load_job
 from lesna.model.job import Feature
 from lesna.planning.cut.features import volume
 from lesna.planning.cut.starting import starting_values
-from lesna.planning.evaluate import evaluate_fully
+from lesna.planning.evaluate import evaluate
+from lesna.planning.telling.figures import result_data
 from lesna.planning.telling.readiness import readiness_of
 from lesna.planning.telling.working import explained, working_of
-from tests.support import DEMOS, LIBRARY, result
+from tests.support import DEMOS, LIBRARY, result, said
 
 POCKET = {"kind": "pocket", "length_mm": 90.0, "width_mm": 50.0, "depth_mm": 12.0, "corner_radius_mm": 8.0}
 CONTRACT = ("name", "n_rpm", "vc_m_min", "d_eff_mm", "fz_mm", "hex_mm", "hm_mm", "phi_s_deg", "vf_mm_min", "q_cm3_min",
@@ -31,7 +32,7 @@ class Contract(unittest.TestCase):
         for path in DEMOS:
             job = load_job(path)
             for index in range(len(job.cuts)):
-                data = evaluate_fully(job, index, LIBRARY).to_json()
+                data = result_data(evaluate(job, index, LIBRARY))
                 self.assertIn("stability", [limit["id"] for limit in data["limits"]])
                 self.assertLessEqual(set(CONTRACT), set(data))
                 json.dumps(data, allow_nan=False)
@@ -42,7 +43,7 @@ class Contract(unittest.TestCase):
                     self.assertIn(caution["severity"], ("note", "caution", "danger"))
 
     def test_straight_flutes_have_no_constant_force_depth(self) -> None:
-        self.assertIsNone(result(tool={"FHA": 0.0}).to_json()["ap_constant_force_mm"])
+        self.assertIsNone(result_data(result(tool={"FHA": 0.0}))["ap_constant_force_mm"])
         self.assertAlmostEqual(result().constant_force_depth or 0, math.pi * 12 / (4 * math.tan(math.radians(38))))
 
 
@@ -63,16 +64,19 @@ class Features(unittest.TestCase):
         tight = result(feature={**POCKET, "corner_radius_mm": 6.0}).corner_angle or 0
         self.assertAlmostEqual(tight, result().state.phi_s + math.pi / 2, places=6)
 
-    def test_a_trochoid_loop_is_wider_than_its_advance(self) -> None:
+    def test_the_advance_of_a_loop_is_derived_from_the_equivalent_stepover(self) -> None:
         slot = {"kind": "slot", "length_mm": 90.0, "width_mm": 20.0, "depth_mm": 12.0}
-        r = result(strategy="trochoidal", ae_mm=1.0, feature=slot)
-        self.assertAlmostEqual(math.degrees(r.corner_angle or 0), 52.8, places=1)  # R 6, loop 4, advance 1
-        narrow = result(strategy="trochoidal", feature={**slot, "width_mm": 12.0})
-        self.assertIsNone(narrow.corner_angle)
+        # R 6, loop 4, advance 1 engage 52.8 degrees, as a straight stepover of R (1 - cos 52.8) does
+        r = result(strategy="trochoidal", ae_mm=6 * (1 - math.cos(math.radians(52.8308))), feature=slot)
+        self.assertAlmostEqual(r.advance or 0, 1.0, places=4)
+        self.assertAlmostEqual(math.degrees(r.state.phi_s), 52.83, places=2)
+        self.assertIsNone(r.corner_angle)
+        for other in ({"feature": {**slot, "width_mm": 12.0}}, {"feature": slot, "strategy": "light_radial"}):
+            self.assertIsNone(result(**{"strategy": "trochoidal", **other}).advance)
 
     def test_the_corner_caution_gives_the_feed_that_keeps_the_chip(self) -> None:
         r = result(feature=POCKET)
-        text = next(c.text for c in r.cautions if c.id == "corner_engagement")
+        text = said(r)["corner_engagement"]
         growth = math.sin(r.corner_angle or 0) / 0.6
         self.assertIn(f"{r.state.vf / growth:,.0f} mm/min".replace(",", "\xa0"), text)
 
@@ -85,8 +89,9 @@ class WorkingOut(unittest.TestCase):
             for id in explained():
                 with self.subTest(id=id):
                     working = working_of(r, id, where)
-                    self.assertTrue(working.title and working.formula and working.source and working.override)
-                    for given in working.inputs:
+                    told = working.explanation
+                    self.assertTrue(working.title and told.formula and told.source and told.override)
+                    for given in told.inputs:
                         self.assertTrue(given.meaning and given.origin)
 
     def test_explanations_show_the_results_own_numbers(self) -> None:
@@ -96,17 +101,17 @@ class WorkingOut(unittest.TestCase):
             self.assertAlmostEqual(working_of(r, id, where).value or 0, value or 0, msg=id)
 
     def test_table_and_row_are_named(self) -> None:
-        text = " ".join(i.origin for i in working_of(result(), "kc", where).inputs)
+        text = " ".join(i.origin for i in working_of(result(), "kc", where).explanation.inputs)
         self.assertIn("workpiece-materials.csv, row 42crmo4-qt30", text)
 
     def test_a_limit_that_does_not_apply_says_so(self) -> None:
         r = result(job={"workpiece": {"material": {"kc11_n_mm2": 1800.0, "mc": 0.25}}})
-        self.assertIn("nothing is known", working_of(r, "chip_thickness_max", where).formula)
+        self.assertIn("nothing is known", working_of(r, "chip_thickness_max", where).explanation.formula)
 
 
 class Readiness(unittest.TestCase):
     def verdict(self, title: str, **changes: object) -> str:
-        return next(c.verdict for c in readiness_of(result(**changes), "metric") if c.title == title)
+        return next(c.grade for c in readiness_of(result(**changes), "metric") if c.title == title)
 
     def test_every_line_has_a_number_or_a_reason(self) -> None:
         checks = readiness_of(result(tool={"DMM": 12.0}), "metric")

@@ -6,7 +6,9 @@ import xml.etree.ElementTree as ET
 
 from lesna.geometry.elevation import elevation_of
 from lesna.model.files import load_job
+from lesna.model.job import Job
 from lesna.model.resolve import parts_of
+from lesna.planning.evaluate import evaluate
 from lesna.report.drawing import elevation_svg
 from lesna.report.sheet import FIRST_RUN, READINGS, sheet_html
 from tests.support import DEMOS, HINGE, LIBRARY, job
@@ -14,9 +16,14 @@ from tests.support import DEMOS, HINGE, LIBRARY, job
 DAY = datetime.date(2026, 3, 2)
 
 
+def sheet(of: Job) -> str:
+    results = [evaluate(of, index, LIBRARY) for index in range(len(of.cuts))]
+    return sheet_html(of, results, of.units, today=DAY)
+
+
 class Sheet(unittest.TestCase):
     def test_numbers_of_every_cut_in_both_systems(self) -> None:
-        html = sheet_html(load_job(HINGE), LIBRARY, today=DAY).replace("\u00a0", " ")
+        html = sheet(load_job(HINGE)).replace("\u00a0", " ")
         for words in (
             "Sluice hinge block",
             "2026-03-02",
@@ -32,20 +39,20 @@ class Sheet(unittest.TestCase):
         self.assertEqual(html.count("data:image/svg+xml;base64,"), 5)
 
     def test_inch_jobs_lead_with_inches(self) -> None:
-        html = sheet_html(load_job(DEMOS[0].parent / "gauge-panel.lesna"), LIBRARY, today=DAY).replace("\u00a0", " ")
+        html = sheet(load_job(DEMOS[0].parent / "gauge-panel.lesna")).replace("\u00a0", " ")
         self.assertLess(html.index("157.0 ipm"), html.index("mm/min"))
 
     def test_cautions_come_gravest_first(self) -> None:
-        html = sheet_html(job(tool={"rated_rpm": 3000.0}), LIBRARY, today=DAY)
+        html = sheet(job(tool={"rated_rpm": 3000.0}))
         self.assertLess(html.index("Danger: "), html.index("starting values and estimates"))
 
     def test_text_of_the_job_is_escaped(self) -> None:
-        html = sheet_html(job(job={"title": "<script>alert(1)</script> & more"}), LIBRARY, today=DAY)
+        html = sheet(job(job={"title": "<script>alert(1)</script> & more"}))
         self.assertFalse("<script>" in html)
         self.assertTrue("&lt;script&gt;" in html)
 
     def test_a_job_without_titles_and_features_still_has_a_sheet(self) -> None:
-        self.assertTrue("Untitled job" in sheet_html(job(job={"title": ""}), LIBRARY, today=DAY))
+        self.assertTrue("Untitled job" in sheet(job(job={"title": ""})))
 
 
 class Drawing(unittest.TestCase):

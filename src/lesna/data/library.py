@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import json
 from functools import cached_property
 from pathlib import Path
 from typing import Any
 
 from lesna.data.places import shipped_folder
 from lesna.data.search import Match, ranked
-from lesna.data.tables_io import Table, csv_rows, json_rows
+from lesna.data.tables_io import Prepare, Table, csv_rows, json_rows
 from lesna.model import names
 from lesna.model.errors import FileProblem, InputError
-from lesna.model.files import read_text
+from lesna.model.files import parse_json, read_text
 from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
 
 _FILES = {
@@ -52,12 +51,7 @@ class Library:
     @cached_property
     def machines(self) -> Table[Machine]:
         """Machines by id, each with its curve."""
-        table = self._table("machines", Machine, {})
-        for key in table:
-            row = table.raw(key)
-            if "curve_file" in row and "curve" not in row:
-                row["curve"] = _curve(row["curve_file"], self._shop)
-        return table
+        return self._table("machines", Machine, {}, prepare=self._with_curve)
 
     @cached_property
     def materials(self) -> Table[Material]:
@@ -82,12 +76,24 @@ class Library:
         """Tools whose id, name, geometry or notes answer to the words, best first."""
         return ranked(text, self.tools, ("id", "name", "geometry", "kind", "coating", "notes"))
 
-    def _table(self, what: str, cls: type[Any], columns: dict[str, str], key: tuple[str, ...] = ("id",)) -> Table[Any]:
+    def _with_curve(self, row: dict[str, Any]) -> dict[str, Any]:
+        """A machine's row with the curve that it names by its file."""
+        name = row.get("curve_file")
+        return {**row, "curve": _curve(name, self._shop)} if name and "curve" not in row else row
+
+    def _table(
+        self,
+        what: str,
+        cls: type[Any],
+        columns: dict[str, str],
+        key: tuple[str, ...] = ("id",),
+        prepare: Prepare | None = None,
+    ) -> Table[Any]:
         def key_of(row: dict[str, Any]) -> Any:
             parts = tuple(str(row[name]) for name in key)
             return parts if len(parts) > 1 else parts[0]
 
-        table: Table[Any] = Table(cls, columns, key_of)
+        table: Table[Any] = Table(cls, columns, key_of, prepare)
         shipped = shipped_folder() / "tables" / _FILES[what]
         for row in csv_rows(read_text(shipped)):
             table.add(row, f"{shipped.name}, row {' / '.join(row[name] for name in key)}")
@@ -127,5 +133,8 @@ class Library:
 def _curve(name: str, shop: Path | None) -> Any:
     for folder in ([shop] if shop else []) + [shipped_folder() / "tables"]:
         if (folder / name).exists():
-            return json.loads(read_text(folder / name))
+            try:
+                return parse_json(read_text(folder / name))
+            except (FileProblem, InputError) as error:
+                raise InputError(f"'{name}': {error}", "curve_file") from None
     raise InputError(f"the file '{name}' is not there", "curve_file")

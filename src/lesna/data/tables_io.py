@@ -13,13 +13,21 @@ from lesna.model.errors import InputError
 from lesna.model.files import parse_json
 
 R = TypeVar("R", bound=Record)
+#: completes a raw row before it is checked
+Prepare = Callable[[dict[str, Any]], dict[str, Any]]
 
 
 class Table(Mapping[Any, R], Generic[R]):
-    """A table of records that validates a row on first use and remembers where each row came from."""
+    """A table of records that completes and validates a row on first use and remembers where each row came from."""
 
-    def __init__(self, cls: type[R], columns: dict[str, str], key: Callable[[dict[str, Any]], Any]) -> None:
-        self._cls, self._columns, self._key = cls, columns, key
+    def __init__(
+        self,
+        cls: type[R],
+        columns: dict[str, str],
+        key: Callable[[dict[str, Any]], Any],
+        prepare: Prepare | None = None,
+    ) -> None:
+        self._cls, self._columns, self._key, self._prepare = cls, columns, key, prepare
         self._rows: dict[Any, dict[str, Any]] = {}
         self._records: dict[Any, R] = {}
         self._origins: dict[Any, str] = {}
@@ -46,7 +54,8 @@ class Table(Mapping[Any, R], Generic[R]):
 
     def __getitem__(self, key: Any) -> R:
         if key not in self._records:
-            self._records[key] = self._cls.read(typed_row(self._rows[key], self._cls, self._columns))
+            row = self._rows[key] if self._prepare is None else self._prepare(self._rows[key])
+            self._records[key] = self._cls.read(typed_row(row, self._cls, self._columns))
         return self._records[key]
 
     def __iter__(self) -> Iterator[Any]:
@@ -62,9 +71,15 @@ def csv_rows(text: str) -> list[dict[str, Any]]:
     Raises
     ------
     InputError
-        When a row has more cells than the header or a column name stands twice.
+        When a row has more cells than the header, a column name stands twice, or the text is no CSV.
     """
-    reader = csv.DictReader(io.StringIO(text), restkey="")
+    try:
+        return _csv_rows(csv.DictReader(io.StringIO(text), restkey=""))
+    except csv.Error as error:
+        raise InputError(f"cannot be read as CSV: {error}") from None
+
+
+def _csv_rows(reader: csv.DictReader[str]) -> list[dict[str, Any]]:
     header = reader.fieldnames or []
     if len(set(header)) != len(header):
         raise InputError("a column name stands twice in the header")

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import struct
+import warnings
 import wave
 from dataclasses import dataclass
 from typing import Protocol
@@ -11,8 +13,6 @@ import numpy as np
 
 from lesna.model.errors import InputError
 from lesna.physics import Array
-
-_FULL = {1: 128.0, 2: 32768.0, 4: 2147483648.0}
 
 
 @dataclass(frozen=True)
@@ -78,22 +78,26 @@ def wav_bytes(recording: Recording) -> bytes:
 
 
 def read_wav(content: bytes) -> Recording:
-    """A recording from the bytes of a WAV file, its channels averaged.
+    """A recording from the bytes of a WAV file of 8 to 32 bit or of floats, its channels averaged.
 
     Raises
     ------
     InputError
-        In words, when it is no PCM WAV file or holds nothing.
+        In words, when it is no WAV file or holds nothing.
     """
+    from scipy.io import wavfile
+
     try:
-        with wave.open(io.BytesIO(content)) as source:
-            width, channels, rate = source.getsampwidth(), source.getnchannels(), source.getframerate()
-            raw = source.readframes(source.getnframes())
-    except (wave.Error, EOFError) as error:
-        raise InputError(f"is not a PCM WAV recording ({error or 'it ends too early'})") from None
-    if width not in _FULL or rate <= 0 or not raw:
-        raise InputError("must be a WAV recording of 8, 16 or 32 bit with some sound in it")
-    kind = {1: "u1", 2: "<i2", 4: "<i4"}[width]
-    values = np.frombuffer(raw[: len(raw) // (width * channels) * width * channels], dtype=kind).astype(float)
-    values = (values - 128.0 if width == 1 else values) / _FULL[width]
-    return Recording(values.reshape(-1, channels).mean(axis=1), float(rate))
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", wavfile.WavFileWarning)  # chunks besides the sound do not matter
+            rate, values = wavfile.read(io.BytesIO(content))
+    except (ValueError, EOFError, struct.error, KeyError, IndexError, TypeError) as error:
+        raise InputError(f"is not a WAV recording that can be read ({error or 'it ends too early'})") from None
+    if rate <= 0 or values.size == 0 or values.dtype == np.float64 and not np.isfinite(values).all():
+        raise InputError("must be a WAV recording with some sound in it")
+    kind = values.dtype
+    centre, full = (
+        (128.0, 128.0) if kind == np.uint8 else (0.0, 1.0 if kind.kind == "f" else -float(np.iinfo(kind).min))
+    )
+    samples = (values.astype(float) - centre) / full
+    return Recording(samples.reshape(len(samples), -1).mean(axis=1), float(rate))

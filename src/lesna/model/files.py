@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import os
 import tempfile
@@ -54,6 +55,8 @@ def read_text(path: Path, *, largest: int = LARGEST_JOB_BYTES) -> str:
 def write_atomic(path: Path, content: bytes, *, keep_former: bool = False) -> None:
     """Writes beside, syncs, then renames; with `keep_former` the old version stays as ``name~``.
 
+    A link stays a link: what it points to is written.
+
     Raises
     ------
     FileProblem
@@ -61,6 +64,7 @@ def write_atomic(path: Path, content: bytes, *, keep_former: bool = False) -> No
     """
     temporary = None
     try:
+        path = path.resolve() if path.is_symlink() else path
         with tempfile.NamedTemporaryFile(dir=path.parent, prefix=f".{path.name}.", delete=False) as handle:
             temporary = Path(handle.name)
             handle.write(content)
@@ -97,11 +101,13 @@ def _umask() -> int:
 
 
 def _sync_folder(folder: Path) -> None:
-    handle = os.open(folder, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)
+    """Makes the rename last through a loss of power; a file system that cannot has written the file all the same."""
+    with contextlib.suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
 
 
 def parse_json(text: str) -> Any:

@@ -105,7 +105,7 @@ class Peaks(unittest.TestCase):
 
 class Compiled(unittest.TestCase):
     def test_compiled_sums_equal_the_plain_ones(self) -> None:
-        kernels = engine.ready()
+        compiled = engine.kernel("turn")
         for tool in (cutter(), cutter(5, r=1.0, runout=0.004, swing=3.0), cutter(r=6.0, runout=0.003),
                      cutter(profile=Profile("wave", 0.15, 1.5))):  # fmt: skip
             for law in (KIENZLE, LINEAR):
@@ -113,7 +113,7 @@ class Compiled(unittest.TestCase):
                 for direction in ("down", "up"):
                     window = windows(slices, 2.0, direction)
                     theta = 2 * np.pi * np.arange(360) / 360
-                    for a, b in zip(kernels.turn(slices, law, 0.3, window, theta),
+                    for a, b in zip(compiled(slices, law, 0.3, window, theta),
                                     turn_plain(slices, law, 0.3, window, theta), strict=True):  # fmt: skip
                         # the trace reads its force curve from a table of 8192 nodes
                         np.testing.assert_allclose(a, b, rtol=1e-6, atol=1e-6 * np.abs(b).max())

@@ -50,8 +50,8 @@ class Methods(unittest.TestCase):
 
 
 class Margins(unittest.TestCase):
-    def field(self, growth: list[float]) -> stability.Field:
-        return stability.Field(np.array([1.0, 2.0]), np.array([1.0, 2.0, 4.0, 8.0]), np.array([growth, growth]).T,
+    def field(self, growth: list[float]) -> stability.Growth:
+        return stability.Growth(np.array([1.0, 2.0]), np.array([1.0, 2.0, 4.0, 8.0]), np.array([growth, growth]).T,
                                np.array([900.0, 900.0]), ("sure", "sure"))  # fmt: skip
 
     def test_a_depth_is_judged_by_the_boundary_next_to_it(self) -> None:
@@ -66,10 +66,10 @@ class Margins(unittest.TestCase):
         np.testing.assert_allclose(self.field([1.0] * 4).limits_at(1.0, np.array([3.0])), [1.0])
 
     def test_margin_of_a_cut_stands_among_its_limits(self) -> None:
-        from lesna.planning.evaluate import evaluate_fully
+        from lesna.planning.evaluate import evaluate
         from tests.support import LIBRARY, job
 
-        r = evaluate_fully(job(), 0, LIBRARY)
+        r = evaluate(job(), 0, LIBRARY)
         assert r.chatter is not None
         entry = next(limit for limit in r.limits if limit.rule.id == "stability")
         self.assertAlmostEqual(entry.use, r.state.ap / r.chatter.depth)
@@ -93,7 +93,7 @@ class Plain(unittest.TestCase):
         engine.ready()
         s = setup()
         compiled = stability.over_stepover(s, np.array([1.2]))
-        with mock.patch.object(engine, "compiled", None):
+        with mock.patch.object(engine, "_loaded", {}):
             plain = stability.over_stepover(s, np.array([1.2]))
         depths = np.array([2.0, 12.0])
         np.testing.assert_allclose(plain.limits_at(1.2, depths), compiled.limits_at(1.2, depths), rtol=0.02)

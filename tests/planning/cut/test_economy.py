@@ -7,6 +7,7 @@ import numpy as np
 
 from lesna.planning.cut.economy import coolant_factor, edge_cost_of, over_speed
 from lesna.planning.cut.starting import starting_values
+from lesna.planning.telling.figures import result_data
 from tests.support import LIBRARY, result
 
 SHELF = {"kind": "shelf", "length_mm": 200.0, "width_mm": 24.0, "depth_mm": 12.0}
@@ -53,7 +54,7 @@ class OfACut(unittest.TestCase):
         self.assertEqual((e.time_per_part, e.cost_per_part, e.change_after), (None, None, None))
         self.assertIsNone(result(job={"workpiece": {"material": {"kc11_n_mm2": 1800.0, "mc": 0.25}}}).economy)
         self.assertIsNone(
-            result(job={"workpiece": {"material": {"kc11_n_mm2": 1800.0, "mc": 0.25}}}).to_json()["life_min"]
+            result_data(result(job={"workpiece": {"material": {"kc11_n_mm2": 1800.0, "mc": 0.25}}}))["life_min"]
         )
 
     def test_outside_the_chip_range_the_life_is_flagged(self) -> None:

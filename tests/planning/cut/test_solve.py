@@ -7,9 +7,11 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from lesna.model import units
 from lesna.planning.cut.limits import uses_over
 from lesna.planning.cut.solve import solve, solve_one
-from tests.support import result, setup
+from lesna.planning.telling.cautions import cautions_of
+from tests.support import result, said, setup
 
 BENCH = {"machine": "bench-gear"}
 
@@ -59,7 +61,7 @@ class ByHand(unittest.TestCase):
     def test_unreachable_chip_is_said(self) -> None:
         r = result(ae_mm=0.03, hex_mm=0.05)
         self.assertFalse(r.state.chip_reached)
-        self.assertIn("chip_target_unreachable", [c.id for c in r.cautions])
+        self.assertIn("chip_target_unreachable", said(r))
 
 
 class Schools(unittest.TestCase):
@@ -83,7 +85,7 @@ class Schools(unittest.TestCase):
     def test_unstated_book_engagement_is_taken_at_half_and_said(self) -> None:
         r = result(hex_mm=None, book={"fz_mm": 0.05}, ae_mm=6.0)
         self.assertAlmostEqual(r.state.fz, 0.05)
-        self.assertIn("book_reference", [c.id for c in r.cautions])
+        self.assertIn("book_reference", said(r))
 
 
 class Machine(unittest.TestCase):
@@ -100,7 +102,7 @@ class Machine(unittest.TestCase):
         r = result(n_rpm=12000.0, vc_m_min=None, fz_mm=0.5, hex_mm=None, ae_mm=6.0)
         self.assertEqual(r.state.vf, 16000.0)
         self.assertAlmostEqual(r.state.hex, 16000 / 48000)
-        text = next(c.text for c in r.cautions if c.id == "machine_feed_cap")
+        text = said(r)["machine_feed_cap"]
         self.assertIn("hex falls from 0.500 mm to 0.333 mm", text)
 
     def test_gear_steps_take_the_step_below_and_recompute(self) -> None:
@@ -115,9 +117,11 @@ class Machine(unittest.TestCase):
         self.assertEqual(r.state.n, 90.0)
         self.assertIn("lowest speed", r.clipped("n"))
 
-    def test_cautions_speak_the_units_of_the_job(self) -> None:
-        r = result(job={"units": "inch"}, n_rpm=12000.0, vc_m_min=None, fz_mm=0.5, hex_mm=None, ae_mm=6.0)
-        self.assertIn("629.9 ipm", next(c.text for c in r.cautions if c.id == "machine_feed_cap"))
+    def test_cautions_speak_the_units_of_the_view(self) -> None:
+        r = result(n_rpm=12000.0, vc_m_min=None, fz_mm=0.5, hex_mm=None, ae_mm=6.0)
+        text = next(c.text for c in cautions_of(r) if c.id == "machine_feed_cap")
+        self.assertIn("629.9 ipm", units.said(text, "inch"))
+        self.assertIn("16\xa0000 mm/min", units.said(text, "metric"))
 
 
 class Shapes(unittest.TestCase):

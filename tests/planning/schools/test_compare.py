@@ -1,4 +1,4 @@
-"""The comparison on the demo cavity: ranked, admissible, explained, taken over, and the tools ranked beside it."""
+"""The comparison on the demo cavity: ranked, admissible, explained, with_lane over, and the tools ranked beside it."""
 
 import json
 import math
@@ -9,16 +9,18 @@ from typing import Any, cast
 
 import numpy as np
 
+from lesna.model import units
 from lesna.model.errors import Cancelled, InputError
 from lesna.model.files import load_job
 from lesna.model.resolve import Shelf
+from lesna.model.work import Pulse
 from lesna.planning import evaluate
 from lesna.planning.schools.book import against_book
-from lesna.planning.schools.compare import Comparison, compare, is_in_use, saving, taken
-from lesna.planning.schools.ranking import rank_tools, taken_tool
+from lesna.planning.schools.compare import Comparison, compare, is_in_use, saving, with_lane
+from lesna.planning.schools.ranking import rank_tools, with_ranked_tool
 from lesna.planning.search.optimum import judged
 from lesna.planning.telling.verdicts import to_json, verdict
-from tests.support import HINGE, LIBRARY, job, result
+from tests.support import HINGE, LIBRARY, job, parts, result
 
 DEMO = load_job(HINGE)
 CAVITY = DEMO.cut_named("Rough cavity")
@@ -30,7 +32,7 @@ class Cavity(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.found = compare(DEMO, CAVITY, LIBRARY, "time")
+        cls.found = compare(parts(DEMO, CAVITY), LIBRARY, "time")
 
     def test_ranked_by_the_aim(self) -> None:
         there = [lane for lane in self.found.lanes if lane.is_there]
@@ -61,26 +63,26 @@ class Cavity(unittest.TestCase):
             self.assertTrue(beaten.any())
 
     def test_the_same_again(self) -> None:
-        again = compare(DEMO, CAVITY, LIBRARY, "time")
+        again = compare(parts(DEMO, CAVITY), LIBRARY, "time")
         self.assertEqual(json.dumps(to_json(again)), json.dumps(to_json(self.found)))
 
     def test_taking_one_over_gives_the_cut_it_promised(self) -> None:
         winner = self.found.winner
         assert winner is not None
-        changed = taken(DEMO, CAVITY, winner)
+        changed = with_lane(DEMO, CAVITY, winner)
         self.assertEqual(len(changed.cuts), len(DEMO.cuts))
         self.assertTrue(is_in_use(changed, CAVITY, winner))
         self.assertFalse(is_in_use(DEMO, CAVITY, winner))
-        cut = evaluate.evaluate_fully(changed, CAVITY, LIBRARY)
+        cut = evaluate.evaluate(changed, CAVITY, LIBRARY)
         self.assertNotEqual(cut.standing, "over")
         self.assertAlmostEqual(cut.state.q / winner.main.state.q, 1.0, places=3)
 
     def test_locked_speed_and_feed_survive_it(self) -> None:
         book = {"vc_m_min": 120.0, "fz_mm": 0.05, "ae_over_dc": 0.5}
         held = job(feature=POCKET, hex_mm=None, vc_m_min=None, n_rpm=3200.0, book=book, locks=["n_rpm", "book"])
-        lane = compare(held, 0, LIBRARY, own_tool=True).winner
+        lane = compare(parts(held), LIBRARY, own_tool=True).winner
         assert lane is not None and len(lane.stages) == 1
-        cut = taken(held, 0, lane).cuts[0]
+        cut = with_lane(held, 0, lane).cuts[0]
         self.assertEqual((cut.n_rpm, cut.vc_m_min, cut.book, cut.hex_mm), (3200.0, None, held.cuts[0].book, None))
         self.assertAlmostEqual(lane.main.state.n, 3200.0)
 
@@ -88,7 +90,7 @@ class Cavity(unittest.TestCase):
         for id, role in (("slot_first", "rough"), ("rough_finish", "finish")):
             lane = next(lane for lane in self.found.lanes if lane.strategy.id == id)
             with self.subTest(strategy=id):
-                changed = taken(DEMO, CAVITY, lane)
+                changed = with_lane(DEMO, CAVITY, lane)
                 self.assertEqual(len(changed.cuts), len(DEMO.cuts) + 1)
                 self.assertIn(role, {cut.role for cut in changed.cuts[CAVITY : CAVITY + 2]})
                 for index in (CAVITY, CAVITY + 1):
@@ -122,7 +124,7 @@ class Aims(unittest.TestCase):
             job={"batch": {"parts": 12, "machine_rate_per_h": 70.0, "tool_change_min": 0.5}}, tool={"price": 60.0},
             feature=POCKET,
         )  # fmt: skip
-        found = {aim: compare(document, 0, LIBRARY, aim, own_tool=True).winner for aim in ("time", "cost", "life")}  # type: ignore[arg-type]
+        found = {aim: compare(parts(document), LIBRARY, aim, own_tool=True).winner for aim in ("time", "cost", "life")}  # type: ignore[arg-type]
         time, cost, life = (found[aim] for aim in ("time", "cost", "life"))
         assert time is not None and cost is not None and life is not None
         assert cost.cost is not None and time.cost is not None
@@ -131,8 +133,8 @@ class Aims(unittest.TestCase):
         self.assertGreaterEqual(life.life, cost.life * 0.99)
 
     def test_the_shops_floor_is_kept(self) -> None:
-        free = compare(job(feature=POCKET), 0, LIBRARY, "life", own_tool=True)
-        fast = compare(job(feature=POCKET, removal_floor_cm3_min=30.0), 0, LIBRARY, "life", own_tool=True)
+        free = compare(parts(job(feature=POCKET)), LIBRARY, "life", own_tool=True)
+        fast = compare(parts(job(feature=POCKET, removal_floor_cm3_min=30.0)), LIBRARY, "life", own_tool=True)
         self.assertEqual(fast.floor, 30.0)
         assert free.today is not None and free.winner is not None
         self.assertAlmostEqual(free.floor, free.today.q)
@@ -143,16 +145,17 @@ class Aims(unittest.TestCase):
         self.assertTrue(slow or all(lane.is_there or lane.why_not for lane in fast.lanes))
 
     def test_cancelled_between_schools(self) -> None:
-        def stop(done: int, total: int) -> None:
-            raise Cancelled
+        class Stopped(Pulse):
+            def check(self) -> None:
+                raise Cancelled
 
         with self.assertRaises(Cancelled):
-            compare(job(feature=POCKET), 0, LIBRARY, progress=stop)
+            compare(parts(job(feature=POCKET)), LIBRARY, pulse=Stopped())
 
     def test_a_cut_without_a_feature_is_refused_by_name(self) -> None:
         with self.assertRaises(InputError) as caught:
-            compare(job(), 0, LIBRARY)
-        self.assertIn("cuts[0].feature", str(caught.exception))
+            compare(parts(job()), LIBRARY)
+        self.assertEqual(caught.exception.field, "feature")
 
 
 class Tools(unittest.TestCase):
@@ -166,7 +169,13 @@ class Tools(unittest.TestCase):
 
     def test_ranked_with_reasons(self) -> None:
         told: list[int] = []
-        ranked = rank_tools(DEMO, CAVITY, self.shelf(), "cost", progress=lambda done, total: told.append(done))
+
+        class Told(Pulse):
+            def tell(self, done: int, total: int) -> None:
+                if total == len(Tools.NAMES):
+                    told.append(done)
+
+        ranked = rank_tools(parts(DEMO, CAVITY), self.shelf(), "cost", pulse=Told())
         self.assertEqual(told, list(range(1, len(self.NAMES) + 1)))
         there = [entry for entry in ranked if entry.lane is not None]
         self.assertEqual({entry.tool.id for entry in there}, set(self.NAMES[:3]))
@@ -177,12 +186,12 @@ class Tools(unittest.TestCase):
             self.assertGreaterEqual(entry.stick_out, 24.0)
         self.assertTrue(any(entry.is_shortest for entry in there))
         first = there[0]
-        changed = taken_tool(DEMO, CAVITY, first)
+        changed = with_ranked_tool(DEMO, CAVITY, first)
         self.assertEqual(changed.cuts[CAVITY].tool.written()["id"], first.tool.id)
         self.assertNotEqual(evaluate.evaluate(changed, CAVITY, LIBRARY).standing, "over")
         why = {entry.tool.id: entry.why_not for entry in ranked}
         self.assertIn("for surfaces", why["ball-d6-z2"])
-        self.assertIn("reaches 10.0 mm", why["sq-d3-z4"])
+        self.assertIn("reaches 10.00 mm", units.said(why["sq-d3-z4"], "metric"))
         self.assertIn("made for N", why["al-d10-z3"])
         self.assertIn("for faces", why["fm-d50-z5-45"])
 

@@ -5,17 +5,18 @@ from collections.abc import Callable
 
 from lesna.model.errors import Cancelled
 from lesna.model.resolve import parts_of
+from lesna.model.work import Pulse
 from lesna.planning.cut.setup import CutSetup, setup_of
 from lesna.planning.cut.solve import constant_force_depth
 from lesna.planning.search import more
-from tests.support import LIBRARY, job, setup
+from tests.support import LIBRARY, job, parts, setup
 
 
 class Offers(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         cls.job = job(tool={"runout_um": 20.0, "coating": "none"}, holder={"kind": "collet"}, coolant="dry")
-        cls.offers = more.offers_of(cls.job, 0, LIBRARY)
+        cls.offers = more.offers_of(parts(cls.job), LIBRARY)
 
     def test_ranked_and_each_gains_what_it_says(self) -> None:
         self.assertGreaterEqual(len(self.offers), 3)
@@ -100,11 +101,12 @@ class Offers(unittest.TestCase):
         self.assertIsNone(more._next_machine(setup(job={"machine": strongest.id}), LIBRARY))
 
     def test_it_can_be_stopped(self) -> None:
-        def stop(done: int, total: int) -> None:
-            raise Cancelled
+        class Stopped(Pulse):
+            def check(self) -> None:
+                raise Cancelled
 
         with self.assertRaises(Cancelled):
-            more.offers_of(self.job, 0, LIBRARY, progress=stop)
+            more.offers_of(parts(self.job), LIBRARY, pulse=Stopped())
 
 
 if __name__ == "__main__":

@@ -15,7 +15,7 @@ BALL = {"kind": "ball", "RE": 6.0}
 
 
 def said(**changes: object) -> dict[str, str]:
-    return {c.id: c.severity for c in result(**changes).cautions}
+    return {c.id: c.severity for c in cautions.cautions_of(result(**changes))}
 
 
 class Cautions(unittest.TestCase):
@@ -91,7 +91,7 @@ class Cautions(unittest.TestCase):
 
     def test_danger_comes_first_and_every_text_is_a_sentence(self) -> None:
         order = {"danger": 0, "caution": 1, "note": 2}
-        found = result(tool={"rated_rpm": 3000.0}, hex_mm=0.004).cautions
+        found = cautions.cautions_of(result(tool={"rated_rpm": 3000.0}, hex_mm=0.004))
         ranks = [order[c.severity] for c in found]
         self.assertEqual(ranks, sorted(ranks))
         for c in found:
@@ -99,14 +99,14 @@ class Cautions(unittest.TestCase):
 
     def test_demo_jobs_are_in_no_danger(self) -> None:
         from lesna.model.files import load_job
-        from lesna.planning.evaluate import evaluate_fully
+        from lesna.planning.evaluate import evaluate
 
         for path in DEMOS:
             demo = load_job(path)
             for index in range(len(demo.cuts)):
-                found = evaluate_fully(demo, index, LIBRARY)
+                found = evaluate(demo, index, LIBRARY)
                 self.assertNotEqual(found.standing, "over", f"{path.name}: {found.name}")
-                self.assertNotIn("flutes_in_holder", [c.id for c in found.cautions])
-                self.assertNotIn("danger", [c.severity for c in found.cautions])
+                self.assertNotIn("flutes_in_holder", [c.id for c in cautions.cautions_of(found)])
+                self.assertNotIn("danger", [c.severity for c in cautions.cautions_of(found)])
         self.assertGreaterEqual(len(DEMOS), 4)
         self.assertEqual(len(job().cuts), 1)
