@@ -30,7 +30,9 @@ def run(group: str, names: list[str], outputs: dict[str, tuple[int, str]]) -> No
     """Runs a group in a process of its own and keeps what it prints."""
     start = time.monotonic()
     command = [sys.executable, "-m", "unittest", *names]
-    done = subprocess.run(command, cwd=ROOT, env=environment(), stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    done = subprocess.run(
+        command, cwd=ROOT, env=environment(), stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+    )
     outputs[group] = (done.returncode, f"{done.stdout}{group}: {time.monotonic() - start:.0f} s")
 
 

@@ -11,7 +11,7 @@ class CompareStep(WindowTest):
     def setUp(self) -> None:
         super().setUp()
         self.session.select(1)
-        self.compare = self.bench.compare
+        self.compare = self.compare_page
 
     def open(self) -> None:
         """Goes to the step by its shortcut and waits for the lanes."""

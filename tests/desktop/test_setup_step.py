@@ -16,7 +16,7 @@ class SetupStep(WindowTest):
         super().setUp()
         self.session.select(1)
         self.bench.show_step(0)
-        self.setup = self.bench.setup
+        self.setup = self.setup_page
 
     def test_the_holder_face_drags_the_stick_out(self) -> None:
         view = self.setup.elevation
@@ -94,7 +94,7 @@ class SetupStep(WindowTest):
         self.setup.tool.chosen.emit("ball-d10-z4")
         self.assertEqual(self.session.result.setup.parts.tool.kind, "ball")
         self.bench.show_step(1)
-        self.assertTrue(self.cut_page._tilt.isVisibleTo(self.bench.cut))
+        self.assertTrue(self.cut_page._tilt.isVisibleTo(self.cut_page))
         self.setup.machine.chosen.emit("bench-gear")
         self.assertEqual(self.session.result.setup.parts.machine.id, "bench-gear")
         self.setup.holder.chosen.emit("collet")
@@ -133,7 +133,7 @@ class SetupStep(WindowTest):
 
     def test_readiness_and_cautions_follow(self) -> None:
         self.setup.machine.chosen.emit("bench-gear")
-        verdicts = {check.title: check.verdict for check in self.setup.readiness.checks}
+        verdicts = {check.title: check.grade for check in self.setup.readiness.checks}
         self.assertEqual(verdicts["Spindle"], "stop")
 
     def test_every_machine_and_holder_can_be_drawn(self) -> None:

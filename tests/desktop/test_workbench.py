@@ -2,6 +2,7 @@
 
 import os
 import tempfile
+import threading
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -26,11 +27,13 @@ class Opening(WindowTest):
 
     def test_every_demo_opens_on_both_steps(self) -> None:
         for path in DEMOS:
+            self.bench.show_step(0)
             self.assertTrue(self.bench.open_path(path))
-            for step in (0, 1):
-                self.bench.show_step(step)
-                self.wait_for_map()
-                self.running.window.grab()
+            self.running.window.grab()
+            self.assertFalse(self.answers.map.is_asked)  # nobody looks at it
+            self.bench.show_step(1)
+            self.wait_for_map()
+            self.running.window.grab()
 
     def test_a_bad_file_is_said_and_the_job_stays(self) -> None:
         before = self.session.job
@@ -188,10 +191,10 @@ class Commands(WindowTest):
             self.bench.open_dialog()
         self.assertEqual(self.session.document.path, DEMOS[1])
         with tempfile.TemporaryDirectory() as folder:
-            target = Path(folder) / "sheet"
-            with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")):
+            target = Path(folder) / "sheet.pdf"
+            with mock.patch("lesna.desktop.workbench.ask_where_to_save", return_value=target):
                 QTest.mouseClick(self.bench.top.sheet, Qt.MouseButton.LeftButton)
-            self.assertTrue(target.with_suffix(".pdf").read_bytes().startswith(b"%PDF"))
+            self.assertTrue(target.read_bytes().startswith(b"%PDF"))
         with mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")):
             self.bench.open_dialog()
         self.assertEqual(self.session.document.path, DEMOS[1])
@@ -222,8 +225,8 @@ class SavingAndLeaving(WindowTest):
     def test_save_as_save_and_the_dirty_mark(self) -> None:
         self.session.edit_cut("Change", ae_mm=1.0)
         self.assertTrue(self.running.window.isWindowModified())
-        target = str(self.folder / "mine")
-        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(target, "")):
+        target = self.folder / "mine.lesna"
+        with mock.patch("lesna.desktop.workbench.ask_where_to_save", return_value=target):
             QTest.keyClick(self.running.window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
         self.assertFalse(self.running.window.isWindowModified())
         self.assertEqual(load_job(self.folder / "mine.lesna"), self.session.job)
@@ -290,7 +293,28 @@ class Recovery(WindowTest):
         wait_for(self.running.autosave._file.exists)
         with tempfile.TemporaryDirectory() as folder:
             self.session.save(Path(folder) / "x.lesna")
-        self.assertFalse(self.running.autosave._file.exists())
+        wait_for(lambda: not self.running.autosave._file.exists())
+
+    def test_forgetting_comes_after_what_is_still_being_written(self) -> None:
+        gate, file = threading.Event(), self.running.autosave._file
+        self.running.runner.run("slow disk", lambda pulse: gate.wait(5), lambda _: None, lambda _: None, lane="disk")
+        self.session.edit_cut("Change", ae_mm=0.77)
+        self.running.autosave.write()
+        self.session.stack.setClean()
+        gate.set()
+        wait_for(lambda: self.running.runner.is_idle)
+        self.assertFalse(file.exists())
+
+    def test_somebody_who_never_pauses_is_saved_too(self) -> None:
+        timer = self.running.autosave._timer
+        timer.setInterval(60)
+        with mock.patch.object(self.running.autosave, "write") as write:
+            timer.timeout.disconnect()
+            timer.timeout.connect(write)
+            for step in range(12):
+                self.session.edit_cut("Change", ae_mm=1.0 + 0.01 * step)
+                QTest.qWait(15)
+            self.assertGreaterEqual(write.call_count, 1)
 
     def test_autosave_follows_a_change_by_itself(self) -> None:
         self.running.autosave._timer.setInterval(10)

@@ -2,36 +2,15 @@
 
 import tempfile
 import unittest
-from collections.abc import Callable
 from pathlib import Path
 
 from lesna.document import edits
-from lesna.document.document import Change, Document
+from lesna.document.document import Document, Edit
 from lesna.model.errors import FileProblem, InputError
 from lesna.model.files import job_text, load_job
 from lesna.model.job import Job
+from tests.document.every_edit import EDITS
 from tests.support import HINGE, LIBRARY, READ_ONLY, job
-
-#: every edit people can make, on the demo job
-EDITS: dict[str, Callable[[Job], Job]] = {
-    "move the cut": lambda j: edits.with_cut(j, 1, ae_mm=0.9, ap_mm=20.0),
-    "speed by n": lambda j: edits.with_cut(j, 1, n_rpm=4000.0),
-    "feed by fz": lambda j: edits.with_cut(j, 1, fz_mm=0.05),
-    "book": lambda j: edits.with_cut(j, 1, book={"fz_mm": 0.05}),
-    "lock": lambda j: edits.with_cut(j, 1, locks=("ae_mm",)),
-    "hardness": lambda j: edits.with_workpiece(j, hardness_hb=310.0),
-    "material": lambda j: edits.with_workpiece(j, material="42crmo4-qt30"),
-    "batch": lambda j: edits.with_batch(j, parts=48),
-    "feature": lambda j: edits.with_feature(j, 2, depth_mm=12.0),
-    "tool": lambda j: edits.with_tool(j, 1, "sq-d10-z4", LIBRARY),
-    "starting values": lambda j: edits.with_starting_values(j, 1, LIBRARY),
-    "new cut": lambda j: edits.with_new_cut(j, LIBRARY, after=1)[0],
-    "variant": lambda j: edits.with_variant(j, 0)[0],
-    "delete": lambda j: edits.without_cut(j, 3),
-    "reorder": lambda j: edits.with_cut_moved(j, 0, 4),
-    "units": lambda j: j.with_values(units="inch"),
-    "machine": lambda j: j.with_values(machine="hsm40-15k"),
-}
 
 
 class Changes(unittest.TestCase):
@@ -52,9 +31,21 @@ class Changes(unittest.TestCase):
                 self.document.do(change)
                 self.assertEqual(job_text(self.document.job), after)
                 self.document.undo(change)
+                self.assertEqual(
+                    {cut.id for cut in change.after.cuts} - {cut.id for cut in change.before.cuts} != set(),
+                    label in ("new cut", "variant", "two steps"), "only a cut that is new has an id of its own",
+                )  # fmt: skip
 
     def test_nothing_changed_is_no_change(self) -> None:
         self.assertIsNone(self.document.change("same", edits.with_cut(self.document.job, 0)))
+
+    def test_a_way_back_to_the_beginning_is_nothing(self) -> None:
+        there = self.document.change("drag", edits.with_cut(self.document.job, 0, ae_mm=10.0), merges="x")
+        assert there is not None
+        self.document.do(there)
+        back = self.document.change("drag", there.before, merges="x")
+        assert back is not None
+        self.assertTrue(there.joined(back).is_nothing)
 
     def test_a_change_that_cannot_be_computed_is_refused_and_nothing_happens(self) -> None:
         before = self.document.job
@@ -81,7 +72,7 @@ class Changes(unittest.TestCase):
 
     def test_joined_changes_span_both(self) -> None:
         a, b, c = job(), job(ae_mm=2.0), job(ae_mm=3.0)
-        joined = Change("drag", a, b, "x").joined(Change("drag", b, c, "x"))
+        joined = Edit("drag", a, b, "x").joined(Edit("drag", b, c, "x"))
         self.assertEqual((joined.before, joined.after), (a, c))
 
     def test_save_and_failed_save(self) -> None:

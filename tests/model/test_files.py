@@ -12,6 +12,10 @@ from lesna.model.errors import FileProblem
 from tests.support import READ_ONLY, job
 
 
+def _refuse() -> None:
+    raise OSError(errno.EINVAL, "cannot sync a folder")
+
+
 class Files(unittest.TestCase):
     def setUp(self) -> None:
         scratch = tempfile.TemporaryDirectory()
@@ -52,6 +56,22 @@ class Files(unittest.TestCase):
         with self.assertRaises(FileProblem) as caught:  # nobody, not even root, may create files here
             files.save_job(job(), READ_ONLY / "x.lesna")
         self.assertIn("save it elsewhere", str(caught.exception))
+
+    def test_a_link_stays_a_link_and_its_target_is_written(self) -> None:
+        target = self.folder / "elsewhere.lesna"
+        files.save_job(job(), target)
+        self.path.symlink_to(target)
+        files.save_job(job(ae_mm=2.0), self.path)
+        self.assertTrue(self.path.is_symlink())
+        self.assertEqual(files.load_job(target).cuts[0].ae_mm, 2.0)
+
+    def test_a_folder_that_cannot_be_synced_after_a_good_rename_is_no_failure(self) -> None:
+        plain = os.fsync
+        with mock.patch.object(
+            os, "fsync", side_effect=lambda h: plain(h) if not os.path.isdir(f"/proc/self/fd/{h}") else _refuse()
+        ):
+            files.save_job(job(ae_mm=2.0), self.path)
+        self.assertEqual(files.load_job(self.path).cuts[0].ae_mm, 2.0)
 
     def test_a_missing_folder_is_said(self) -> None:
         with self.assertRaises(FileProblem):

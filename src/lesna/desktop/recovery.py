@@ -52,7 +52,7 @@ class Autosave(QObject):
 
     def _on_changed(self) -> None:
         # not started anew: somebody who never pauses is saved as well
-        if self._session.is_dirty and not self._timer.isActive():
+        if not self._timer.isActive():
             self._timer.start()
 
     def write(self) -> None:

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.painting import Canvas
-from lesna.planning.cut.limits import LimitUse
+from lesna.planning.cut.limits import BY_ID, STABILITY, LimitUse, Rule
 
 _ROW = 18.0
 _NAME, _VALUE, _PERCENT = 104.0, 152.0, 46.0
@@ -32,13 +32,16 @@ class LoadLadder(Canvas):
     def sizeHint(self) -> QSize:
         return QSize(460, int(14 * _ROW))
 
-    def rows(self) -> list[LimitUse]:
-        """Limits in the order they are drawn."""
+    def rows(self) -> list[tuple[Rule, LimitUse | None]]:
+        """Limits in the order they are drawn; what is still being computed keeps its place without a number."""
         by_id = {entry.rule.id: entry for entry in self.session.result.limits}
-        return [by_id[key] for key in self._order if key in by_id]
+        return [(BY_ID[key], by_id.get(key)) for key in self._order]
 
     def _on_result(self) -> None:
-        present = [entry.rule.id for entry in self.session.result.limits]
+        result = self.session.result
+        present = [entry.rule.id for entry in result.limits]
+        if result.chatter is None:
+            present.append(STABILITY.id)
         if not self.session.is_dragging or set(present) != set(self._order):
             self._order = present
         if not self.session.is_dragging:
@@ -51,7 +54,7 @@ class LoadLadder(Canvas):
         row = int(event.position().y() // _ROW)
         if 0 <= row < len(self.rows()):
             self._chosen = row
-            self.session.working_asked.emit(self.rows()[row].rule.id)
+            self.session.working_asked.emit(self.rows()[row][0].id)
             self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -60,7 +63,7 @@ class LoadLadder(Canvas):
             self._chosen = min(max(self._chosen + step, 0), len(self.rows()) - 1)
             self.update()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space) and self.rows():
-            self.session.working_asked.emit(self.rows()[self._chosen].rule.id)
+            self.session.working_asked.emit(self.rows()[self._chosen][0].id)
         else:
             super().keyPressEvent(event)
 
@@ -70,22 +73,22 @@ class LoadLadder(Canvas):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
         rows = self.rows()
-        painter.drawImage(QPointF(0, 0), self.still(tuple((e.rule.id, e.is_broken) for e in rows), self._paint_names))
-        for number, entry in enumerate(rows):
-            self._paint_use(painter, self._bar(number), entry)
+        key = tuple((rule.id, entry is not None and entry.is_broken) for rule, entry in rows)
+        painter.drawImage(QPointF(0, 0), self.still(key, self._paint_names))
         face, strong = self.face(12), self.face(12, bold=True)
-        place = QRectF(self.width() - _VALUE - _PERCENT + 6, 0, _PERCENT - 8, _ROW)
         beside = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        for number, entry in enumerate(rows):
-            painter.setFont(face if number else strong)
-            painter.setPen(THEME.color("alarm" if entry.is_broken else "ink"))
-            percent = f"{entry.use:.0%}" if entry.use < 9.995 else f"{entry.use:.0f} ×"
-            painter.drawText(place.translated(0, number * _ROW), beside, percent)
+        for number, (_, entry) in enumerate(rows):
+            percent = QRectF(self.width() - _VALUE - _PERCENT + 6, number * _ROW, _PERCENT - 8, _ROW)
+            if entry is not None:
+                self._paint_use(painter, self._bar(number), entry)
+                painter.setFont(face if number else strong)
+                painter.setPen(THEME.color("alarm" if entry.is_broken else "ink"))
+                painter.drawText(percent, beside, f"{entry.use:.0%}" if entry.use < 9.995 else f"{entry.use:.0f} ×")
         painter.setFont(self.face(11))
         painter.setPen(THEME.color("faint"))
-        place = QRectF(self.width() - _VALUE, 0, _VALUE, _ROW)
-        for number, entry in enumerate(rows):
-            painter.drawText(place.translated(0, number * _ROW), beside, self._span(entry))
+        for number, (_, entry) in enumerate(rows):
+            place = QRectF(self.width() - _VALUE, number * _ROW, _VALUE, _ROW)
+            painter.drawText(place, beside, "being computed" if entry is None else self._span(entry))
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(THEME.color("accent"), 1))
@@ -93,10 +96,10 @@ class LoadLadder(Canvas):
 
     def _paint_names(self, painter: QPainter) -> None:
         """Names of the limits and the bars that their use fills."""
-        for number, entry in enumerate(self.rows()):
+        for number, (rule, entry) in enumerate(self.rows()):
             painter.setFont(self.face(12, bold=number == 0))
-            painter.setPen(THEME.color("alarm" if entry.is_broken else "ink"))
-            painter.drawText(QRectF(0, number * _ROW, _NAME, _ROW), Qt.AlignmentFlag.AlignVCenter, entry.rule.name)
+            painter.setPen(THEME.color("alarm" if entry is not None and entry.is_broken else "ink"))
+            painter.drawText(QRectF(0, number * _ROW, _NAME, _ROW), Qt.AlignmentFlag.AlignVCenter, rule.name)
             painter.fillRect(self._bar(number), THEME.color("outside"))
 
     @staticmethod

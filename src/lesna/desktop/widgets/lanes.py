@@ -12,13 +12,15 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.engagement_glyph import paint_engagement
-from lesna.desktop.widgets.painting import Canvas
+from lesna.desktop.widgets.painting import Canvas, metrics, text_width
 from lesna.model import units
 from lesna.planning.schools.compare import Comparison, Lane, is_in_use
 from lesna.planning.telling.verdicts import verdict
 
-#: height of a lane, of one that is not there, and of the line of column names
-_LANE, _MISSING, HEAD = 71, 36, 18
+#: height of a lane without its words, least height of one that is not there, and of the line of column names
+_FIGURES, _MISSING, HEAD = 37, 30, 18
+#: room around words, and height of the line under them
+_AROUND, _LINE = 4, 16
 _LEFT = 14.0
 #: width of a lane up to which its columns move together
 _NARROW = 660.0
@@ -83,7 +85,6 @@ class LaneCard(Canvas):
         self.setToolTip(
             "\n".join(text for text in (self._points(), self.sentence, self.note, lane.strategy.when) if text)
         )
-        self.setFixedHeight(_LANE if lane.is_there else _MISSING)
         self.button = QPushButton("in use" if self.in_use else "Use this", self)
         self.button.setObjectName("link")
         self.button.setAccessibleName(f"Use {lane.strategy.name}")
@@ -92,12 +93,31 @@ class LaneCard(Canvas):
         self.button.clicked.connect(lambda checked=False: use(lane))
 
     def sizeHint(self) -> QSize:
-        return QSize(760, _LANE if self.lane.is_there else _MISSING)
+        return QSize(760, self._height(760))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(300, self._height(max(self.width(), 300)))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
+        # as high as its sentence needs at this width, so that none ends in the middle
+        self.setFixedHeight(self._height(self.width()))
         size = self.button.sizeHint()
         self.button.setGeometry(self.width() - size.width() - 8, self.height() - size.height() - 1, *size.toTuple())
+
+    def _words_width(self, width: int) -> float:
+        columns = Columns(width)
+        if self.lane.is_there:
+            return width - columns.name - self.button.sizeHint().width() - 16
+        return width - columns.glyph - 6
+
+    def _words_height(self, width: int) -> float:
+        room = QRectF(0, 0, self._words_width(width), 1000)
+        return metrics(self.face(11.5)).boundingRect(room, Qt.TextFlag.TextWordWrap, self.sentence).height()
+
+    def _height(self, width: int) -> int:
+        words = self._words_height(width)
+        return round(_FIGURES + words + _LINE + _AROUND if self.lane.is_there else max(words + 2 * _AROUND, _MISSING))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
@@ -116,7 +136,7 @@ class LaneCard(Canvas):
         else:
             painter.setFont(self.face(11.5))
             painter.setPen(THEME.color("faint"))
-            painter.drawText(QRectF(columns.name, 0, columns.glyph - columns.name, _MISSING),
+            painter.drawText(QRectF(columns.name, 0, columns.glyph - columns.name, self.height()),
                              Qt.AlignmentFlag.AlignVCenter, self.lane.strategy.name)  # fmt: skip
         self._paint_sentence(painter, columns)
 
@@ -197,22 +217,18 @@ class LaneCard(Canvas):
     def _paint_sentence(self, painter: QPainter, columns: Columns) -> None:
         painter.setFont(self.face(11.5))
         painter.setPen(THEME.color("ink" if self.lane.is_there else "faint"))
-        flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
-        if self.lane.is_there:
-            wide = self.width() - columns.name - self.button.sizeHint().width() - 16
-            if painter.fontMetrics().horizontalAdvance(self.sentence) > wide:
-                painter.drawText(QRectF(columns.name, 37, wide, 32), flags, self.sentence)
-                return
-            painter.drawText(QRectF(columns.name, 38, wide, 15), Qt.AlignmentFlag.AlignVCenter, self.sentence)
-            painter.setPen(THEME.color("faint"))
-            words = f"{self.lane.strategy.when} {self.note}"
-            if painter.fontMetrics().horizontalAdvance(words) > wide:
-                words = self.lane.strategy.when  # the rest stands in the tip
-            when = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(wide))
-            painter.drawText(QRectF(columns.name, 53, wide, 15), Qt.AlignmentFlag.AlignVCenter, when)
-        else:
-            left = columns.glyph - 4
-            painter.drawText(QRectF(left, 0, self.width() - left - 10, _MISSING), flags, self.sentence)
+        wide, high = self._words_width(self.width()), self._words_height(self.width())
+        if not self.lane.is_there:
+            flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(QRectF(columns.glyph - 4, 0, wide, self.height()), flags, self.sentence)
+            return
+        painter.drawText(QRectF(columns.name, _FIGURES, wide, high + 2), Qt.TextFlag.TextWordWrap, self.sentence)
+        painter.setPen(THEME.color("faint"))
+        words = f"{self.lane.strategy.when} {self.note}"
+        if text_width(self.face(11.5), words) > wide:
+            words = self.lane.strategy.when  # the rest stands in the tip
+        when = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(wide))
+        painter.drawText(QRectF(columns.name, _FIGURES + high, wide, _LINE), Qt.AlignmentFlag.AlignVCenter, when)
 
 
 class LaneList(QWidget):

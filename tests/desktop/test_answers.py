@@ -1,0 +1,149 @@
+"""Answers: by their question and nothing else, only while somebody looks, delivered where they belong or dropped."""
+
+import threading
+import unittest
+from typing import Any
+
+from lesna.desktop.answers import Answer, Kind, Question
+from lesna.desktop.runner import JobPulse, Runner
+from lesna.desktop.session import Session
+from lesna.model.errors import InputError
+from tests.desktop.driver import wait_for
+from tests.support import LIBRARY, job
+
+
+class AnswersTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.session, self.runner = Session(LIBRARY), Runner()
+        self.addCleanup(self.runner.close)
+        self.session.open(job(), None)
+        self.session.edit("Add", job_with_two())
+        self.session.select(0)
+        self.asked: list[Question] = []
+        self.gate = threading.Event()
+        self.gate.set()
+        self.fails = False
+        self.said: list[tuple[str, str]] = []
+        self.session.said.connect(lambda kind, text: self.said.append((kind, text)))
+        self.answer = Answer(self.session, self.runner, Kind("test", "urgent", (), self.ask, self.compute, "test"))
+
+    @staticmethod
+    def ask(result: Any) -> Question:
+        return Question(result.setup.parts)
+
+    def compute(self, question: Question, library: Any, pulse: JobPulse) -> str:
+        self.asked.append(question)
+        while not self.gate.wait(0.005):
+            pulse.check()
+        if self.fails:
+            raise InputError("is missing", "field")
+        return f"ae {question.parts.cut.ae_mm:g}"
+
+    def wait_for_value(self, value: str) -> None:
+        wait_for(lambda: self.answer.value == value)
+
+    def test_nothing_is_asked_before_somebody_looks(self) -> None:
+        self.session.edit_cut("Change", ae_mm=2.0)
+        self.assertEqual(self.asked, [])
+        self.answer.watch(self, True)
+        self.wait_for_value("ae 2")
+
+    def test_asked_once_for_each_question_also_on_the_way_back(self) -> None:
+        self.answer.watch(self, True)
+        self.wait_for_value("ae 1.2")
+        self.session.edit_cut("Change", ae_mm=2.0)
+        self.assertIsNone(self.answer.value)
+        self.wait_for_value("ae 2")
+        self.session.stack.undo()
+        self.assertEqual(self.answer.value, "ae 1.2")  # at once: it was known
+        self.session.select(1)
+        self.wait_for_value("ae 3")
+        self.session.select(0)
+        self.assertEqual((self.answer.value, len(self.asked)), ("ae 1.2", 3))
+
+    def test_an_answer_to_what_is_not_asked_any_more_is_dropped(self) -> None:
+        for leave in (lambda: self.session.select(1), lambda: self.session.edit_cut("Change", ae_mm=2.5),
+                      lambda: self.session.open(job(ae_mm=0.7), None)):  # fmt: skip
+            self.gate.clear()
+            self.answer.watch(self, True)
+            leave()
+            self.gate.set()
+            self.wait_for_value(f"ae {self.session.cut.ae_mm:g}")
+            self.assertEqual(self.answer.former[0].cut, self.session.cut.id)  # type: ignore[index]
+
+    def test_a_hidden_view_ends_the_work(self) -> None:
+        self.gate.clear()
+        self.answer.watch(self, True)
+        wait_for(lambda: bool(self.asked))
+        self.answer.watch(self, False)
+        self.assertFalse(self.answer.is_asked)
+        done: list[str] = []  # the lane is free although the gate is shut
+        self.runner.run("next", lambda pulse: "free", done.append, done.append)
+        wait_for(lambda: done == ["free"])
+
+    def test_one_of_two_views_hidden_changes_nothing(self) -> None:
+        self.gate.clear()
+        self.answer.watch("a", True)
+        self.answer.watch("b", True)
+        self.answer.watch("a", False)
+        self.assertTrue(self.answer.is_asked)
+        self.gate.set()
+        self.wait_for_value("ae 1.2")
+
+    def test_a_drag_asks_when_the_hand_lets_go(self) -> None:
+        self.answer.watch(self, True)
+        self.wait_for_value("ae 1.2")
+        self.session.is_dragging = True
+        for step in range(40):
+            self.session.edit_cut("Drag", gesture=True, ae_mm=1.3 + 0.01 * step)
+        self.session.is_dragging = False
+        self.session.result_changed.emit()
+        self.wait_for_value("ae 1.69")
+        self.assertEqual(len(self.asked), 2)
+
+    def test_stopped_and_asked_again(self) -> None:
+        self.gate.clear()
+        self.answer.watch(self, True)
+        self.answer.stop()
+        self.assertEqual((self.answer.value, self.answer.trouble), (None, "stopped"))
+        self.gate.set()
+        self.answer.again()
+        self.wait_for_value("ae 1.2")
+        self.answer.stop()  # nothing under way: nothing happens
+        self.assertEqual(self.answer.trouble, "")
+
+    def test_a_refusal_is_kept_and_said(self) -> None:
+        self.fails = True
+        self.answer.watch(self, True)
+        wait_for(lambda: bool(self.answer.trouble))
+        self.assertEqual(self.answer.trouble, "field: is missing")
+        self.assertEqual(self.said, [("wrong", "test: field: is missing")])
+
+    def test_what_waits_for_the_answer_waits_for_that_of_this_cut(self) -> None:
+        done: list[Any] = []
+        self.gate.clear()
+        self.answer.when_there(lambda: done.append(self.answer.value))
+        self.assertEqual(done, [])
+        self.session.edit_cut("Change", ae_mm=2.0)
+        self.gate.set()
+        wait_for(lambda: bool(done))
+        self.assertEqual(done, ["ae 2"])
+
+    def test_names_and_money_are_no_part_of_what_the_map_depends_on(self) -> None:
+        parts = self.session.result.setup.parts
+        over = parts.over_engagement()
+        for values in ({"name": "Other"}, {"ae_mm": 2.0}, {"ap_mm": 3.0}):
+            self.assertEqual(parts.with_cut(**values).over_engagement(), over)
+        for values in ({"vc_m_min": 90.0}, {"stick_out_mm": 50.0}, {"role": "finish"}, {"locks": ("ae_mm",)}):
+            self.assertNotEqual(parts.with_cut(**values).over_engagement(), over)
+
+
+def job_with_two() -> Any:
+    """The plain job with a second cut at ae 3."""
+    first = job()
+    second = first.cuts[0].with_values(id="other", name="Other", ae_mm=3.0)
+    return first.with_values(cuts=(*first.cuts, second))
+
+
+if __name__ == "__main__":
+    unittest.main()
