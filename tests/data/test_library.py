@@ -137,3 +137,38 @@ class ShopLibrary(unittest.TestCase):
         library = Library(self.folder)
         self.assertGreater(len(library.materials) + len(library.holders) + len(library.machines), 70)
         self.assertEqual(len(library.problems), 3)
+
+
+class ShopMachines(unittest.TestCase):
+    """One row that cannot be used takes nothing along."""
+
+    def library(self, rows: list[str], **files: str) -> Library:
+        scratch = tempfile.TemporaryDirectory()
+        self.addCleanup(scratch.cleanup)
+        folder = Path(scratch.name)
+        (folder / "machines.csv").write_text("id,name,rpm_max,power_s1_kw,curve_file\n" + "\n".join(rows) + "\n")
+        for name, text in files.items():
+            (folder / f"{name}.json").write_text(text)
+        return Library(folder)
+
+    def test_a_missing_or_broken_curve_costs_its_own_row_only(self) -> None:
+        rows = ["gone,Gone,8000,,gone.json", "broken,Broken,8000,,broken.json", "ours,Ours,9000,11,"]
+        found = self.library(rows, broken="{nonsense")
+        self.assertEqual(found.machines["ours"].rpm_max, 9000)
+        self.assertIn("vmc40-12k", found.machines)
+        self.assertNotIn("gone", found.machines)
+        self.assertNotIn("broken", found.machines)
+        self.assertEqual(len(found.problems), 2)
+        self.assertIn("curve_file: the file 'gone.json' is not there", found.problems[0])
+
+    def test_a_good_curve_is_kept(self) -> None:
+        curve = {"duty": {"S1": {"points": [{"speed_rpm": 100, "power_kw": 1, "torque_nm": 95.5},
+                                            {"speed_rpm": 9000, "power_kw": 9, "torque_nm": 9.5}]}}}  # fmt: skip
+        found = self.library(["ours,Ours,9000,,own.json"], own=json.dumps(curve)).machines["ours"]
+        assert found.curve is not None
+        self.assertEqual(found.curve.duty["S1"].points[-1].power, 9)
+
+    def test_what_is_no_csv_is_said(self) -> None:
+        found = self.library(['ours,"' + "x" * 200_000 + '",9000,11,'])
+        self.assertIn("vmc40-12k", found.machines)
+        self.assertIn("cannot be read as CSV", found.problems[0])

@@ -10,7 +10,7 @@ from pathlib import Path
 import click
 
 from lesna import __version__
-from lesna.cli.refusal import BAD_INPUT, fail
+from lesna.cli.refusal import BAD_INPUT, fail, line
 from lesna.model.errors import LesnaError
 
 
@@ -101,7 +101,7 @@ def run(front: Front, args: list[str] | None = None) -> int:
 
 
 def _refused(text: str) -> int:
-    click.echo(f"lesna: {' '.join(text.split())}", err=True)
+    click.echo(line(text), err=True)
     return BAD_INPUT
 
 

@@ -15,9 +15,16 @@ BAD_INPUT = 2
 LIMIT_EXCEEDED = 1
 
 
+def line(text: str) -> str:
+    """One line of a refusal, its numbers metric as the document's are."""
+    from lesna.model.units import said
+
+    return f"lesna: {' '.join(said(text, 'metric').split())}"
+
+
 def fail(text: str) -> NoReturn:
     """Ends the command with one line on standard error and exit code 2."""
-    click.echo(f"lesna: {' '.join(text.split())}", err=True)
+    click.echo(line(text), err=True)
     raise SystemExit(BAD_INPUT)
 
 

@@ -28,7 +28,6 @@ from lesna.desktop.memory import Memory  # noqa: E402
 from lesna.desktop.theme import load_fonts  # noqa: E402
 from lesna.desktop.troubles import TROUBLES  # noqa: E402
 from lesna.desktop.window import MainWindow  # noqa: E402
-from lesna.physics import engine  # noqa: E402
 
 if TYPE_CHECKING:
     from lesna.desktop.answers import Answers
@@ -58,6 +57,8 @@ class OpenWindow:
 
     def close(self, *, wait: bool = True) -> bool:
         """Ends the threads, or says whether one still runs; unsaved work that was given up is forgotten."""
+        from lesna.physics import engine
+
         self.session.close()
         self.autosave.forget()
         engine.end_apart()
@@ -82,6 +83,8 @@ def application() -> QApplication:
 
 def _begin_work(runner: Runner) -> None:
     """What waited for the first picture: compiling what is not compiled yet, and all other work."""
+    from lesna.physics import engine
+
     engine.prepare_apart()
     runner.begin()
 

@@ -228,7 +228,7 @@ class Workbench(QWidget):
         try:
             self.session.open(load_job(path), path)
         except LesnaError as error:
-            self.banner.say("wrong", f"{path.name}: {error}")
+            self.session.say("wrong", f"{path.name}: {error}")
             return False
         self.memory.remember(path)
         self.banner.hide()

@@ -1,8 +1,11 @@
 """Measurements at the machine: a tap test, response files, recordings; and what is wrong with them, in words."""
 
+import io
 import unittest
+import wave
 
 import numpy as np
+from scipy.io import wavfile
 
 from lesna.devices.microphone import Recording, SimulatedMicrophone, read_wav, wav_bytes
 from lesna.devices.tap_test import SimulatedHammer, Strike
@@ -12,6 +15,18 @@ from lesna.planning.chatter.measuring import judge, read_frf, tap_test
 from tests.support import result
 
 MODES = (Mode(850.0, 25.0, 0.03), Mode(2400.0, 30.0, 0.02))
+
+
+def wav_24_bit(samples: np.ndarray) -> bytes:
+    """A recording in three bytes a sample, as field recorders write it."""
+    file = io.BytesIO()
+    with wave.open(file, "wb") as out:
+        out.setnchannels(1)
+        out.setsampwidth(3)
+        out.setframerate(44100)
+        whole = (samples * 8388607).astype("<i4")
+        out.writeframes(whole.view("u1").reshape(-1, 4)[:, :3].tobytes())
+    return file.getvalue()
 
 
 class TapTest(unittest.TestCase):
@@ -54,6 +69,14 @@ class Files(unittest.TestCase):
         sound = SimulatedMicrophone(3000.0, 4).record(1.0)
         again = read_wav(wav_bytes(sound))
         np.testing.assert_allclose(again.samples, sound.samples, atol=1e-4)
+        for kind, atol in (("uint8", 0.02), ("int16", 1e-4), ("int32", 1e-6), ("float32", 1e-6)):
+            file, whole = io.BytesIO(), np.column_stack((sound.samples, sound.samples))
+            full = {"uint8": 127.0, "int16": 32767.0, "int32": 2147483647.0, "float32": 1.0}[kind]
+            wavfile.write(file, 44100, (whole * full + (128 if kind == "uint8" else 0)).astype(kind))
+            np.testing.assert_allclose(read_wav(file.getvalue()).samples, sound.samples, atol=atol, err_msg=kind)
+        self.assertAlmostEqual(
+            float(read_wav(wav_24_bit(sound.samples)).samples.std()), float(sound.samples.std()), places=4
+        )
         for content in (b"", b"RIFF", b"no wav at all", wav_bytes(Recording(np.zeros(0), 44100.0))):
             with self.assertRaises(InputError):
                 read_wav(content)

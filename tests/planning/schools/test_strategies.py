@@ -8,25 +8,25 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lesna.physics.edge.engagement import trochoid_angle
+from lesna.model import units
+from lesna.physics.edge.engagement import trochoid_advance, trochoid_angle
 from lesna.planning.cut.solve import solve
 from lesna.planning.schools.compare import case_of
 from lesna.planning.schools.strategies import REGISTRY, Case, surfacing
 from lesna.planning.schools.strategies.base import depths_of, even_stepovers
 from lesna.planning.schools.strategies.high_feed import leftover
 from lesna.planning.schools.strategies.surfacing import cusp_of, lines_on, stepover_for
-from lesna.planning.schools.strategies.trochoid import advance
-from tests.support import LIBRARY, job
+from tests.support import LIBRARY, job, parts
 
 POCKET = {"kind": "pocket", "length_mm": 100.0, "width_mm": 60.0, "depth_mm": 20.0, "corner_radius_mm": 8.0}
 
 
 def case(*, tool: dict[str, Any] | None = None, **feature: Any) -> Case:
-    return case_of(job(tool=tool, feature={**POCKET, **feature}), 0, LIBRARY)
+    return case_of(parts(job(tool=tool, feature={**POCKET, **feature})), LIBRARY)
 
 
 def why_not(id: str, of: Case) -> str:
-    return next(entry for entry in REGISTRY if entry.id == id).suits(of)
+    return units.said(next(entry for entry in REGISTRY if entry.id == id).suits(of), "metric")
 
 
 class Suits(unittest.TestCase):
@@ -45,16 +45,16 @@ class Suits(unittest.TestCase):
             ("full_slot", case(kind="shelf"), "side is open"),
             ("full_slot", case(kind="slot", width_mm=10.0), "wider than"),
             ("light_radial", case(kind="slot", width_mm=16.0), "loops"),
-            ("heavy_radial", case(width_mm=14.0), "no side free"),
+            ("heavy_radial", case(width_mm=14.0, corner_radius_mm=7.0), "no side free"),
             ("trochoidal", case(kind="slot", width_mm=13.0), "no loop"),
             ("slot_first", case(kind="face", depth_mm=1.0), "open side"),
-            ("slot_first", case(kind="slot", width_mm=16.0), "4.0 mm would be left"),
+            ("slot_first", case(kind="slot", width_mm=16.0), "4.00 mm would be left"),
             ("corner_predrill", case(corner_radius_mm=12.0), "wide enough"),
             ("corner_predrill", case(kind="slot", width_mm=30.0), "no inner corners"),
             ("rough_finish", case(kind="face", depth_mm=1.0), "no walls"),
             ("surface", case(), "surfaces only"),
-            ("high_feed", case(depth_mm=34.0, width_mm=13.0), "no lead-angle tool"),
-            ("heavy_radial", case(depth_mm=40.0), "the floor lies at 40.0 mm"),
+            ("high_feed", case(depth_mm=34.0, width_mm=13.0, corner_radius_mm=6.0), "no lead-angle tool"),
+            ("heavy_radial", case(depth_mm=40.0), "the floor lies at 40.00 mm"),
             ("light_radial", case(tool={"centre_cutting": False}, width_mm=16.0), "does not cut at its centre"),
         )
         for id, place, words in asked:
@@ -130,7 +130,7 @@ class Geometry(unittest.TestCase):
     def test_advance_is_the_inverse_of_the_loop_engagement(self, R: float, r: float, share: float) -> None:
         p = share * min(r, R)
         phi = float(trochoid_angle(R, r, p))
-        self.assertAlmostEqual(float(advance(R, r, R * (1 - math.cos(phi)))), p, places=6)
+        self.assertAlmostEqual(float(trochoid_advance(R, r, R * (1 - math.cos(phi)))), p, places=6)
 
     @given(st.floats(0.5, 10.0), st.floats(0.001, 0.2))
     def test_cusp_and_stepover_are_inverse(self, R: float, cusp: float) -> None:

@@ -4,10 +4,9 @@ import unittest
 from collections.abc import Callable
 
 from lesna.model.errors import Cancelled
-from lesna.model.resolve import parts_of
 from lesna.model.work import Pulse
 from lesna.planning.cut.setup import CutSetup, setup_of
-from lesna.planning.cut.solve import constant_force_depth
+from lesna.planning.cut.solve import constant_force_depth, solve_one
 from lesna.planning.search import more
 from tests.support import LIBRARY, job, parts, setup
 
@@ -22,21 +21,37 @@ class Offers(unittest.TestCase):
         self.assertGreaterEqual(len(self.offers), 3)
         gains = [offer.gain for offer in self.offers]
         self.assertEqual(gains, sorted(gains, reverse=True))
-        now = more.yield_of(setup_of(parts_of(self.job, 0, LIBRARY)), "removal")
+        now = more.yield_of(setup_of(parts(self.job)), "removal", 1.0)
         assert now is not None
         for offer in self.offers[:3]:
-            then = more.yield_of(setup_of(parts_of(offer.job, 0, LIBRARY)), "removal")
+            taken = more.with_offer(self.job, 0, offer)
+            self.assertEqual(taken.cuts[0].id, self.job.cuts[0].id)
+            then = more.yield_of(setup_of(parts(taken)), "removal", 1.0)
             assert then is not None
-            with self.subTest(offer=offer.label):
+            with self.subTest(offer=offer.variation.label):
                 self.assertAlmostEqual(then.score / now.score - 1, offer.gain, delta=0.02 * (1 + offer.gain))
-                cut = offer.job.cuts[0]
+                cut = taken.cuts[0]
                 self.assertAlmostEqual(cut.ae_mm, then.best.ae, delta=0.1)
 
     def test_aims_ask_different_things(self) -> None:
-        for aim in more.AIMS:
-            value = more.yield_of(setup(), aim)
+        for gain in more.GAINS:
+            value = more.yield_of(setup(), gain, 20.0)
             assert value is not None
             self.assertGreater(value.score, 0)
+
+    def test_edge_life_is_compared_at_the_removal_of_the_cut_before_the_change(self) -> None:
+        # one flute more removes more at the same point; the life it is credited with must not be measured against that
+        base = parts(job(coolant="dry"))
+        needed = solve_one(setup_of(base), base.cut.ae_mm, base.cut.ap_mm)[0].q
+        now = more.yield_of(setup_of(base), "life", needed)
+        assert now is not None
+        found = more._yield_with(base, LIBRARY, more.Variation("same", "nothing", {}), "life", needed)
+        self.assertEqual(found, now)
+        five = parts(job(coolant="dry", tool={"ZEFP": 5}))
+        other = more.yield_of(setup_of(five), "life", needed)
+        against_itself = more.yield_of(setup_of(five), "life", needed * 5 / 4)
+        assert other is not None and against_itself is not None
+        self.assertGreater(other.score, against_itself.score)
 
     def test_changes_that_do_not_apply_are_no_offers(self) -> None:
         s = setup(stick_out_mm=26.0)  # as short as its flutes
@@ -49,7 +64,7 @@ class Offers(unittest.TestCase):
         plain = setup(tool={"runout_um": 20.0, "coating": "none"}, holder={"kind": "collet"}, coolant="dry")
         cut, holder = plain.parts.cut, plain.parts.holder
 
-        def change(propose: Callable[..., more.Change | None], of: CutSetup = plain) -> more.Change:
+        def change(propose: Callable[..., more.Variation | None], of: CutSetup = plain) -> more.Variation:
             found = propose(of, LIBRARY)
             assert found is not None
             self.assertTrue(found.label and found.reason)

@@ -6,14 +6,14 @@ from typing import Any
 
 import numpy as np
 
-from lesna.model.resolve import parts_of
+from lesna.model.resolve import parts_with
 from lesna.planning.cut import limits
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.schools.compare import case_of
 from lesna.planning.schools.strategies import REGISTRY
 from lesna.planning.search import optimum
 from lesna.planning.search.optimum import Point, Task, best_of, judged
-from tests.support import LIBRARY, job
+from tests.support import LIBRARY, job, parts
 
 AIMS = ("time", "cost", "life", "unattended")
 
@@ -38,7 +38,7 @@ def random_task(seed: int) -> tuple[Task, Any]:
         job={"workpiece": piece, "batch": {"parts": 10, "machine_rate_per_h": 70.0, "tool_change_min": 0.5}},
         tool=tool, feature=feature, stick_out_mm=chance.uniform(3.1, 4.0) * diameter, ae_mm=0.1 * diameter, ap_mm=5.0,
     )  # fmt: skip
-    case = case_of(document, 0, LIBRARY)
+    case = case_of(parts(document), LIBRARY)
     school = chance.choice(["heavy_radial", "trochoidal" if feature["kind"] != "shelf" else "light_radial"])
     strategy = next(entry for entry in REGISTRY if entry.id == school)
     return strategy.stages(case)[0].task, chance.choice(AIMS)
@@ -83,7 +83,7 @@ class Search(unittest.TestCase):
     def test_locks_hold(self) -> None:
         document = job(feature={"kind": "pocket", "length_mm": 90.0, "width_mm": 50.0, "depth_mm": 12.0},
                        locks=["vc_m_min", "hex_mm", "ae_mm"])  # fmt: skip
-        case = case_of(document, 0, LIBRARY)
+        case = case_of(parts(document), LIBRARY)
         task = next(entry for entry in REGISTRY if entry.id == "light_radial").stages(case)[0].task
         found = best_of(task, "time", chatter=False)
         assert found is not None
@@ -94,7 +94,7 @@ class Search(unittest.TestCase):
         point = Point(float(task.stepovers[0]), float(task.depths[0]), task.speeds[0], task.chips[0])
         found = judged(task, point, chatter=False)
         cut = found.setup.parts.cut
-        again = setup_of(parts_of(found.setup.parts.job.with_values(cuts=(cut.with_values(),)), 0, LIBRARY))
+        again = setup_of(parts_with(found.setup.parts, cut.with_values(), LIBRARY))
         state, _ = limits_of_again = optimum.solve_one(again, point.ae, point.ap)
         self.assertEqual(state.q, found.state.q)
         self.assertEqual([e.use for e in limits.limits_of(again, limits_of_again[0])], [e.use for e in found.limits])

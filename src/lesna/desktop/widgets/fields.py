@@ -136,7 +136,7 @@ class NumberField(QWidget):
             self._commit(value)
         except InputError as error:
             self.edit.setModified(True)
-            self.refuse(error.message[:1].upper() + error.message[1:])
+            self.refuse(units.said(error.message[:1].upper() + error.message[1:], self._system))
             return
         self._put(self._shown)
 

@@ -37,18 +37,36 @@ def folder() -> Path:
 
 
 def is_cached(*modules: str) -> bool:
-    """Whether the kernels of some modules have been compiled before."""
+    """Whether the kernels of some modules have been compiled before.
+
+    Parameters
+    ----------
+    modules : str
+        Of `MODULES`.
+    """
     found = " ".join(path.name for path in folder().rglob("*.nbi")) if folder().is_dir() else ""
     return all(f"{name}." in found for name in modules)
 
 
 def functions_of(module: str) -> int:
-    """About how many functions are compiled for a module, numba's own among them: a measure of how far it is [-]."""
+    """About how many functions are compiled for a module, numba's own among them: a measure of how far it is [-].
+
+    Parameters
+    ----------
+    module : str
+        One of `MODULES`.
+    """
     return _FUNCTIONS[module]
 
 
 def load_module(name: str) -> Any:
-    """A module of kernels, compiled or from the cache."""
+    """A module of kernels, compiled or from the cache.
+
+    Parameters
+    ----------
+    name : str
+        One of `MODULES`.
+    """
     import numba
 
     # a home that cannot be written costs the cache, not the kernels
@@ -57,5 +75,11 @@ def load_module(name: str) -> Any:
 
 
 def load(kernel: str) -> Any:
-    """A kernel, compiled or from the cache."""
+    """A kernel, compiled or from the cache.
+
+    Parameters
+    ----------
+    kernel : str
+        One of `KERNELS`.
+    """
     return getattr(load_module(KERNELS[kernel]), f"run_{kernel}")

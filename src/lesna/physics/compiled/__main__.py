@@ -7,7 +7,13 @@ from lesna.physics import compiled
 
 
 def main(modules: list[str]) -> None:
-    """Compiles the named modules, one after the other."""
+    """Compiles the named modules, one after the other.
+
+    Parameters
+    ----------
+    modules : list of str
+        Of `compiled.MODULES`.
+    """
     from numba.core import event
 
     class Listener(event.Listener):
@@ -24,4 +30,5 @@ def main(modules: list[str]) -> None:
             print(f"done {name}", flush=True)
 
 
-main(sys.argv[1:])
+if __name__ == "__main__":
+    main(sys.argv[1:])
