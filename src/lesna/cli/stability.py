@@ -12,8 +12,9 @@ from lesna.cli.refusal import about
 from lesna.model import units
 from lesna.model.resolve import parts_of
 from lesna.planning.chatter import stability
+from lesna.planning.chatter.judge import chatter_of
 from lesna.planning.cut.setup import setup_of
-from lesna.planning.evaluate import chatter_of, result_of
+from lesna.planning.evaluate import result_of
 
 
 @click.command("stability")

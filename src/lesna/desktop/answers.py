@@ -105,6 +105,7 @@ class Answer(QObject):
         self.trouble = ""
         self.progress = ""
         self._question: Question | None = None
+        self._rests = False
         self._known: OrderedDict[Question, Any] = OrderedDict()
         self._watchers: set[object] = set()
         self._then: Callable[[], None] | None = None
@@ -122,6 +123,10 @@ class Answer(QObject):
         else:
             self._watchers.discard(who)
             self._drop_unwatched()
+
+    def is_watched_by(self, who: object) -> bool:
+        """Whether a view shows it."""
+        return who in self._watchers
 
     def when_there(self, action: Callable[[], None]) -> None:
         """Does something with the answer to the question as it stands, asking for it if need be."""
@@ -158,10 +163,14 @@ class Answer(QObject):
             self.changed.emit()
             return
         if session.is_dragging:
+            if self._question is None and self.trouble == "" and self._rests:
+                return
+            self._rests = True
             # it would be stale before it is there; asked when the hand lets go
             self._question = None
             self._runner.cancel(self.kind.name)
         else:
+            self._rests = False
             self._question = question
             self._ask(question)
         self.changed.emit()
@@ -311,7 +320,7 @@ def _ranking(question: Question, library: Library, pulse: JobPulse) -> Any:
 
 
 class ChatterAnswers(QObject):
-    """Where the cuts of the job chatter: the chosen one at once, the others behind."""
+    """Where cuts with measured modes chatter: the chosen one at once, the others behind."""
 
     def __init__(self, session: Session, runner: Runner) -> None:
         super().__init__()
@@ -330,7 +339,7 @@ class ChatterAnswers(QObject):
             del self._asked[target]
         for cut, result in zip(session.job.cuts, session.results, strict=True):
             question = Question(result.setup.parts)
-            if result.chatter is not None:
+            if not result.is_waiting:
                 self._runner.cancel(f"chatter {cut.id}")
                 self._asked.pop(cut.id, None)
             elif question not in self._refused and self._asked.get(cut.id) != question:
@@ -341,7 +350,7 @@ class ChatterAnswers(QObject):
         address = Address.of(self._session, cut, question)
 
         def work(pulse: JobPulse) -> Any:
-            from lesna.planning.evaluate import chatter_of
+            from lesna.planning.chatter.judge import chatter_of
 
             engine.kernel("largest_multiplier", pulse.tell)
             return chatter_of(setup_of(question.parts))

@@ -29,7 +29,7 @@ class Tapping:
             from lesna.physics.structure.beam import bending_modes
             from lesna.planning.chatter.measuring import tap_test
 
-            return tap_test(SimulatedHammer(bending_modes(structure.beam, structure.zeta)))
+            return tap_test(SimulatedHammer(bending_modes(structure.beam, structure.damping)))
 
         self._measure("tap test", measure)
 

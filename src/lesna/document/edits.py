@@ -7,7 +7,8 @@ from typing import Any
 from lesna.model.errors import InputError
 from lesna.model.job import Cut, Job, new_id
 from lesna.model.resolve import Shelf, material_of, tool_of
-from lesna.planning.cut.starting import HeatShare, starting_values
+from lesna.planning.cut.setup import hardness_of
+from lesna.planning.cut.starting import SpeedShare, starting_values
 
 #: fields of which a cut has exactly one: setting one clears the others
 _SPEEDS = ("vc_m_min", "n_rpm")
@@ -63,7 +64,7 @@ def with_tool(job: Job, index: int, tool_id: str, shelf: Shelf) -> Job:
         "ap_mm": min(cut.ap_mm, tool.APMX),
         "stick_out_mm": _stick_out(cut, tool.usable_length, tool.OAL if tool.kind != "face" else None),
     }
-    start = starting_values(tool, material_of(job, shelf), cut.strategy, shelf)
+    start = starting_values(tool, material_of(job, shelf), cut.strategy, shelf, hb=hardness_of(job.workpiece))
     if start is not None and cut.book is None:
         values |= {"vc_m_min": round(start.vc), "hex_mm": round(start.hex, 4)}
     return with_cut(job, index, **values)
@@ -74,7 +75,7 @@ def _stick_out(cut: Cut, reach: float, length: float | None) -> float:
     return min(wanted, 0.75 * length) if length is not None else wanted
 
 
-def with_starting_values(job: Job, index: int, shelf: Shelf, *, heat_share: HeatShare = "table") -> Job:
+def with_starting_values(job: Job, index: int, shelf: Shelf, *, share: SpeedShare = "full") -> Job:
     """The job with speed, chip and engagement of one cut set to the tables' proposal.
 
     Raises
@@ -84,7 +85,7 @@ def with_starting_values(job: Job, index: int, shelf: Shelf, *, heat_share: Heat
     """
     cut = job.cuts[index]
     tool, material = tool_of(cut, shelf), material_of(job, shelf)
-    start = starting_values(tool, material, cut.strategy, shelf, heat_share=heat_share)
+    start = starting_values(tool, material, cut.strategy, shelf, share=share, hb=hardness_of(job.workpiece))
     if start is None:
         raise InputError(f"the tables have no starting values for this tool in {material.name}; type your own")
     depth = min(start.ap, tool.usable_length, cut.stick_out_mm)
@@ -105,7 +106,7 @@ def with_new_cut(job: Job, shelf: Shelf, *, after: int) -> tuple[Job, int]:
     """
     former = job.cuts[after]
     tool, material = tool_of(former, shelf), material_of(job, shelf)
-    start = starting_values(tool, material, "light_radial", shelf)
+    start = starting_values(tool, material, "light_radial", shelf, hb=hardness_of(job.workpiece))
     values: dict[str, Any] = {
         "id": new_id(), "name": _free_name(job, "New cut"), "role": "rough", "locks": (), "removal_floor_cm3_min": None,
     }  # fmt: skip

@@ -55,7 +55,7 @@ class Tool(Record):
     notch_width_mm: float | None = number("mm", "width of a chip splitter's notches", None, gt=0, le=20)
     notch_spacing_mm: float | None = number("mm", "distance of the notches on one tooth", None, gt=0, le=100)
     runout_um: float | None = number("um", "total indicator reading at the edge", None, ge=0, le=1000)
-    core_dia_ratio: float | None = number("1", "core diameter over DC", None, gt=0, lt=1)
+    core_dia_ratio: float | None = number("1", "geometric core circle over DC", None, gt=0, lt=1)
     gullet_area_per_flute_mm2_hint: float | None = number("mm2", "cross section of one gullet", None, gt=0)
     rated_rpm: float | None = number("1/min", "highest speed the toolmaker allows", None, gt=0)
     price: float | None = number("money", "price of the tool, or of one set of edges", None, ge=0)
@@ -151,8 +151,8 @@ class Tool(Record):
 
     @property
     def core_ratio(self) -> float:
-        """Core diameter over DC, 0.8 where unknown (physics.md section 7)."""
-        return self.core_dia_ratio if self.core_dia_ratio is not None else 0.8
+        """Geometric core over DC as far as bending goes: 0.66 where unknown, which bends like 0.8 DC (physics.md section 7)."""
+        return self.core_dia_ratio if self.core_dia_ratio is not None else 0.66
 
 
 class Holder(Record):
@@ -167,6 +167,8 @@ class Holder(Record):
     runout_3xd_max_um: float | None = number("um", "largest runout at 3 x D", None, ge=0)
     radial_stiffness_rel: float = number("1", "radial stiffness against a shrink-fit holder", 1.0, gt=0)
     damping_rel: float = number("1", "damping against a plain holder", 1.0, gt=0)
+    nose_d12_mm: float = number("mm", "outer diameter at the face for a 12 mm shank", 34.0, gt=0)
+    nose_growth: float = number("1", "growth of that diameter with the shank", 1.0, ge=0)
     torque_d6_nm: float | None = number("Nm", "grip at 6 mm shank", None, gt=0)
     torque_d10_nm: float | None = number("Nm", "grip at 10 mm shank", None, gt=0)
     torque_d12_nm: float | None = number("Nm", "grip at 12 mm shank", None, gt=0)
@@ -357,6 +359,11 @@ class Machine(Record):
         return self
 
     @property
+    def is_at_nose(self) -> bool:
+        """Whether its curve tells what reaches the cutter, losses deducted, rather than what the motor gives."""
+        return self.curve is not None and "nose" in self.curve.reference
+
+    @property
     def feed_max(self) -> float | None:
         """The feed that both table axes hold [mm/min]."""
         known = [feed for feed in (self.feed_max_x_mm_min, self.feed_max_y_mm_min) if feed is not None]
@@ -387,8 +394,11 @@ class Material(Record):
     Kte_n_mm: float | None = number("N/mm", "tangential edge coefficient", None, ge=0)
     Kre_n_mm: float | None = number("N/mm", "radial edge coefficient", None, ge=0)
     Kae_n_mm: float | None = number("N/mm", "axial edge coefficient", None)
-    process_damping_wave_mm: float | None = number(
-        "mm", "chatter wavelength at which the rubbing flank adds 0.1 to the damping ratio; 0 leaves it out", None, ge=0
+    process_damping_n_m: float | None = number(
+        "N/m",
+        "damping of the rubbing flank over depth and speed (Ci), 0 for none; none with linear coefficients",
+        None,
+        ge=0,
     )
     rake_ref_deg: float = number("deg", "rake to which the coefficients belong", 6.0)
     kc_hardness_exp: float = number("1", "exponent of the hardness correction", 0.0, ge=0)

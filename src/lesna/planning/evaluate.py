@@ -9,12 +9,11 @@ import contextlib
 from collections.abc import Iterator
 from dataclasses import replace
 
-import numpy as np
-
 from lesna.model.errors import InputError
 from lesna.model.job import Job
 from lesna.model.resolve import Shelf, parts_of
-from lesna.planning.chatter.stability import over_stepover
+from lesna.planning.chatter.estimate import estimate_of
+from lesna.planning.chatter.judge import chatter_of, is_measured
 from lesna.planning.cut.economy import economy_of
 from lesna.planning.cut.features import volume
 from lesna.planning.cut.limits import limits_of
@@ -55,14 +54,6 @@ def seen_from(index: int) -> Iterator[None]:
         raise error.inside(f"cuts[{index}]") from None
 
 
-def chatter_of(setup: CutSetup) -> Chatter:
-    """Where a set-up chatters at its own speed and stepover, judged at its own depth."""
-    cut = setup.parts.cut
-    growth = over_stepover(setup, np.array([cut.ae_mm]))
-    depth = float(growth.limits_at(cut.ae_mm, np.array([cut.ap_mm]))[0])
-    return Chatter(depth, growth.frequency_at(cut.ae_mm), growth.method_at(cut.ae_mm), growth.deepest)
-
-
 def result_of(setup: CutSetup, chatter: Chatter | None = None) -> Result:
     """The Result of a set-up at the engagement of its own cut.
 
@@ -71,7 +62,7 @@ def result_of(setup: CutSetup, chatter: Chatter | None = None) -> Result:
     setup : CutSetup
         The cut.
     chatter : Chatter or None
-        Where it chatters, None while that is not known.
+        Where it chatters; without it a set-up that nobody has measured is estimated, a measured one waits for it.
 
     Raises
     ------
@@ -79,6 +70,8 @@ def result_of(setup: CutSetup, chatter: Chatter | None = None) -> Result:
         When its feature leaves nothing to cut.
     """
     cut = setup.parts.cut
+    if chatter is None and not is_measured(setup):
+        chatter = estimate_of(setup)
     solid = volume(cut.feature)
     state, turn = solve_one(setup, cut.ae_mm, cut.ap_mm)
     cut_time = None if solid is None else solid / state.q
@@ -87,7 +80,7 @@ def result_of(setup: CutSetup, chatter: Chatter | None = None) -> Result:
         state=state,
         turn=turn,
         chatter=chatter,
-        limits=limits_of(setup, state, None if chatter is None else chatter.depth),
+        limits=limits_of(setup, state, _band(chatter)),
         constant_force_depth=constant_force_depth(setup),
         corner_angle=corner_angle(setup, state),
         advance=loop_advance(setup, cut.ae_mm),
@@ -98,4 +91,8 @@ def result_of(setup: CutSetup, chatter: Chatter | None = None) -> Result:
 
 def with_chatter(result: Result, chatter: Chatter) -> Result:
     """A Result with the chatter of its cut, which is computed apart."""
-    return replace(result, chatter=chatter, limits=limits_of(result.setup, result.state, chatter.depth))
+    return replace(result, chatter=chatter, limits=limits_of(result.setup, result.state, _band(chatter)))
+
+
+def _band(chatter: Chatter | None) -> tuple[float, float, float] | None:
+    return None if chatter is None else (chatter.depth, chatter.low, chatter.high)

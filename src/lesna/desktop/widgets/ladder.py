@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.session import Session
@@ -40,7 +40,7 @@ class LoadLadder(Canvas):
     def _on_result(self) -> None:
         result = self.session.result
         present = [entry.rule.id for entry in result.limits]
-        if result.chatter is None:
+        if result.is_waiting:
             present.append(STABILITY.id)
         if not self.session.is_dragging or set(present) != set(self._order):
             self._order = present
@@ -107,6 +107,20 @@ class LoadLadder(Canvas):
         full = bar.width() * _FULL
         painter.fillRect(QRectF(bar.left(), bar.top(), min(entry.use, 1.0 / _FULL) * full, bar.height()),
                          THEME.color("alarm") if entry.is_broken else temper(min(entry.use, 1.0)))  # fmt: skip
+        if entry.high > entry.low * 1.01:
+            # how far it may be off: the end of the bar fades out over its band
+            left, right = (bar.left() + min(use, 1.0 / _FULL) * full for use in (entry.low, entry.high))
+            fade = QLinearGradient(left, 0.0, right, 0.0)
+            solid, none = THEME.color("outside"), THEME.color("outside")
+            none.setAlpha(0)
+            solid.setAlpha(225)
+            fade.setColorAt(0.0, none)
+            fade.setColorAt(1.0, solid)
+            end = bar.left() + min(entry.use, 1.0 / _FULL) * full
+            painter.fillRect(QRectF(left, bar.top(), max(end - left, 0.0), bar.height()), fade)
+            beyond = temper(min(entry.use, 1.0))
+            beyond.setAlpha(70)
+            painter.fillRect(QRectF(end, bar.top() + 2, max(right - end, 0.0), bar.height() - 4), beyond)
         painter.fillRect(QRectF(bar.left() + full - 0.7, bar.top() - 2, 1.4, bar.height() + 4), THEME.color("ink"))
         if entry.is_exceeded:
             tip = QPointF(bar.right(), bar.center().y())

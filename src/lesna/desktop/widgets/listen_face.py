@@ -165,9 +165,9 @@ class ListenFace(QWidget):
         result = self.session.result
         chatter = result.chatter
         sings = chatter is not None and chatter.depth < result.state.ap
-        microphone = SimulatedMicrophone(
-            result.state.n, result.setup.shape.z, chatter=chatter.frequency if chatter is not None and sings else 0.0
-        )
+        # an estimate knows no frequency: then the tool's own first bending rings
+        rings = 0.0 if chatter is None else chatter.frequency or result.setup.structure.modes[0].frequency
+        microphone = SimulatedMicrophone(result.state.n, result.setup.shape.z, chatter=rings if sings else 0.0)
         self.hear(lambda: microphone.record(_SECONDS))
 
     def hear(self, record: Callable[[], Any]) -> None:

@@ -53,7 +53,7 @@ class ReadoutCell(Canvas):
         self.update()
         if not self.session.is_dragging:
             result, system = self.session.result, self.session.system
-            text, unit = self.figure.text(result, system), self.figure.unit(system)
+            text, unit = self.figure.shown(result, system)
             clipped = units.said(result.clipped(self.figure.id), system)
             self.setToolTip(
                 f"{clipped[:1].upper()}{clipped[1:]}" if clipped else "Click copies it; ? tells how it came about"
@@ -80,7 +80,7 @@ class ReadoutCell(Canvas):
         painter = self.begin()
         painter.drawImage(QPointF(0, 0), self.still((), self._paint_label))
         result, system = self.session.result, self.session.system
-        text, unit = self.figure.text(result, system), self.figure.unit(system)
+        text, unit = self.figure.shown(result, system)
         clipped = result.clipped(self.figure.id)
         self._paint_number(painter, text, unit, bool(clipped))
         if clipped:

@@ -13,6 +13,7 @@ from lesna.desktop.widgets.axes import Axes, Scale, round_below
 from lesna.desktop.widgets.painting import Canvas
 from lesna.model import units
 from lesna.physics import Array
+from lesna.planning.cut.limits import spindle_demand
 
 _POINTS = 160
 
@@ -31,9 +32,10 @@ class SpindleChart(Canvas):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
-        state, drive = self.session.result.state, self.session.result.setup.drive
+        result = self.session.result
+        state, drive = result.state, result.setup.drive
         faces = (
-            (units.POWER, drive.s1.power, drive.s6.power, state.power_motor, state.power_s1),
+            (units.POWER, drive.s1.power, drive.s6.power, float(spindle_demand(result.setup, state)), state.power_s1),
             (units.TORQUE, drive.s1.torque, drive.s6.torque, state.torque, state.torque_s1),
         )
         low = max(drive.rpm_min, drive.rpm_max / 200, 1.0)

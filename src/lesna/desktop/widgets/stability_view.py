@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from contourpy import FillType, contour_generator
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QLinearGradient, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.answers import Answers
@@ -44,13 +44,66 @@ class StabilityChart(Canvas):
         left, top, right, bottom = _MARGIN
         return QRectF(left, top, self.width() - left - right, self.height() - top - bottom)
 
+    @property
+    def is_measured(self) -> bool:
+        """Whether there is a chart to speak of, or only the estimate."""
+        return bool(self.session.cut.tap_modes)
+
+    def _paint_estimate(self, painter: QPainter) -> None:
+        """The depth to reckon with as a band over the speed: it has no lobes, because nobody has measured any."""
+        result = self.session.result
+        setup, chatter, state = result.setup, result.chatter, result.state
+        plot = self.plot()
+        if chatter is None:
+            painter.setPen(THEME.color("faint"))
+            painter.setFont(self.face(12))
+            words = "The tables name no depths for this edge in this material; a tap test at the tip tells."
+            painter.drawText(plot, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            return
+        low, high = max(0.5 * state.n, setup.drive.rpm_min, 1.0), min(1.5 * state.n, setup.drive.rpm_max)
+        top = max(1.15 * setup.depth_top, 1.2 * state.ap)
+        axes = Axes(plot, Scale(low, max(high, low * 1.01)), Scale(0.0, top))
+        painter.save()
+        painter.setClipRect(plot)
+        painter.fillRect(plot, THEME.color("accent_soft"))
+        band = QLinearGradient(0.0, axes.y(chatter.low), 0.0, axes.y(chatter.high))
+        clear, full = THEME.color("outside"), THEME.color("outside")
+        clear.setAlpha(0)
+        band.setColorAt(0.0, clear)
+        band.setColorAt(1.0, full)
+        painter.fillRect(
+            QRectF(plot.left(), axes.y(chatter.high), plot.width(), axes.y(chatter.low) - axes.y(chatter.high)), band
+        )
+        painter.fillRect(
+            QRectF(plot.left(), plot.top(), plot.width(), max(axes.y(chatter.high) - plot.top(), 0.0)), full
+        )
+        ink = THEME.color("ink")
+        ink.setAlpha(60)
+        painter.fillRect(
+            QRectF(plot.left(), plot.top(), plot.width(), max(axes.y(chatter.depth) - plot.top(), 0.0)), hatch(ink)
+        )
+        painter.setPen(QPen(THEME.color("faint"), 1.4, Qt.PenStyle.DashLine))
+        painter.drawLine(axes.at(low, chatter.depth), axes.at(axes.across.high, chatter.depth))
+        painter.restore()
+        painter.setPen(QPen(THEME.color("ink"), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(plot)
+        self._paint_ticks(painter, axes)
+        face = self.face(10.5)
+        text = f"estimate {units.LENGTH.full(chatter.depth, self.session.system)}, give or take"
+        width = text_width(face, text) + 10
+        height = min(max(axes.y(chatter.depth) - 8, plot.top() + 2), plot.bottom() - 18)
+        plate = QRectF(plot.right() - width - 6, height, width, 16)
+        label_plate(painter, plate, text, face, ink=THEME.color("ink"), plate=THEME.color("panel"))
+        self._paint_ring(painter, axes.at(state.n, state.ap))
+
     def axes(self, growth: Growth) -> Axes:
         """Speed across and depth up, of the part that is looked at [1/min], [mm]."""
         top = min(1.15 * self.session.result.setup.depth_top, growth.deepest)
         return Axes(self.plot(), Scale(float(growth.places[0]), float(growth.places[-1])), Scale(0.0, top), self.view)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        if self.answer.value is not None:
+        if self.is_measured and self.answer.value is not None:
             across, up = self.axes(self.answer.value[0]).shares_at(event.position())
             self.view.zoom_at(across, up, 1.25 ** (event.angleDelta().y() / 120))
             self.update()
@@ -74,6 +127,9 @@ class StabilityChart(Canvas):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
+        if not self.is_measured:
+            self._paint_estimate(painter)
+            return
         chart = self.answer.value
         if chart is None:
             painter.setPen(THEME.color("faint"))
@@ -118,8 +174,10 @@ class StabilityChart(Canvas):
             label_plate(painter, place, text, self.face(10.5), ink=THEME.color("good"), plate=THEME.color("panel"))
 
     def _paint_axes(self, painter: QPainter, field: Growth) -> None:
+        self._paint_ticks(painter, self.axes(field))
+
+    def _paint_ticks(self, painter: QPainter, axes: Axes) -> None:
         plot, system = self.plot(), self.session.system
-        axes = self.axes(field)
         painter.setFont(self.face(11))
         painter.setPen(THEME.color("faint"))
         for n in round_values(*axes.shown_across(), 5):
@@ -149,6 +207,10 @@ class StabilityChart(Canvas):
         place = self.axes(field).at(state.n, state.ap)
         if not self.plot().adjusted(-1, -1, 1, 1).contains(place):
             return
+        self._paint_ring(painter, place)
+
+    @staticmethod
+    def _paint_ring(painter: QPainter, place: QPointF) -> None:
         for color, width in ((THEME.color("panel"), 4), (THEME.color("ink"), 2)):
             painter.setPen(QPen(color, width))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -199,17 +261,23 @@ class StabilityFace(QWidget):
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
-        self.answer.watch(self, True)
+        self._watch()
         self.refresh()
 
     def hideEvent(self, event: Any) -> None:
         super().hideEvent(event)
         self.answer.watch(self, False)
 
+    def _watch(self) -> None:
+        """An estimate is there already; only a measured set-up has a chart to compute."""
+        self.answer.watch(self, self.chart.is_measured)
+
     def refresh(self) -> None:
         """Says what the chart says."""
         if not self.isVisible():
             return
+        if self.chart.is_measured and not self.answer.is_watched_by(self):
+            self._watch()
         self.words.setText(self._verdict())
         modes = self.session.result.setup.parts.cut.tap_modes
         self.forget.setEnabled(bool(modes))
@@ -220,16 +288,25 @@ class StabilityFace(QWidget):
             self.source.setText(f"Measured at the tip: {told}")
         else:
             self.source.setText(
-                "Estimated from tool, holder and spindle nose, with the damping of the rubbing flank at this speed; a tap test "
-                "at the tip replaces it"
+                "The depth shops usually run at this engagement, scaled by stick-out, holder and machine; no lobes, because nobody "
+                "has measured them. Tap the tool or listen to the cut to know better."
             )
 
     def _verdict(self) -> str:
         result, system, chart = self.session.result, self.session.system, self.answer.value
         chatter = result.chatter
         if chatter is None:
-            return "Chatter is being computed."
+            return "Chatter is being computed." if result.is_waiting else "Nothing is known about chatter here."
         here = units.LENGTH.full(result.state.ap, system)
+        if chatter.basis == "estimate":
+            low, high = units.LENGTH.text(chatter.low, system), units.LENGTH.full(chatter.high, system)
+            word = (
+                "should stay calm" if result.state.ap <= chatter.low
+                else "may chatter" if result.state.ap <= chatter.high else "is likely to chatter"
+            )  # fmt: skip
+            return (
+                f"At {here} this cut {word}: set-ups like this one usually begin between {low} and {high}. (estimate)"
+            )
         if chatter.is_open:
             text = f"At {here} this cut is calm; no chatter down to {units.LENGTH.full(chatter.deepest, system)}."
         elif chatter.depth >= result.state.ap:
@@ -240,5 +317,5 @@ class StabilityFace(QWidget):
             text = f"At {here} this cut chatters near {chatter.frequency:.0f} Hz; it is calm up to {calm}."
         if chart is not None and chart[1] is not None:
             text += f" More room at {units.SPINDLE_SPEED.full(chart[1].n, system)}."
-        method = "sure method" if chatter.method == "sure" else "fast method"
+        method = "measured, sure method" if chatter.method == "sure" else "measured, fast method"
         return f"{text} ({method})"

@@ -37,15 +37,13 @@ from lesna.document import edits
 from lesna.model import names, units
 from lesna.model.job import Book, Cut
 from lesna.physics.speeds import surface_speed
+from lesna.planning.cut.economy import multiplier, speed_of_tables
 from lesna.planning.cut.solve import REFERENCE_ENGAGEMENT
-from lesna.planning.cut.windows import window_of
 from lesna.planning.telling.figures import FIGURES, TABLE, applies
 
 SPEED_BY = (("vc_m_min", "vc"), ("n_rpm", "n"))
 FEED_BY = (("hex_mm", "chip hex"), ("fz_mm", "fz"), ("book", "book"))
-HEAT_SHARES = (
-    ("table", "table's factor"), ("none", "no factor"), ("half", "half of Kv"), ("full", "full Kv"),
-)  # fmt: skip
+SPEED_SHARES = (("full", "whole gain"), ("half", "half of it"), ("none", "no gain"))
 SCHOOLS = (("max_chip", "hold the thickest chip"), ("mean_chip", "hold the mean chip"))
 
 
@@ -187,12 +185,12 @@ class CutWorkspace(QWidget):
             button.setToolTip(tip)
             button.clicked.connect(slot)
             row.addWidget(button)
-        self.heat_share = QComboBox()
-        self.heat_share.setAccessibleName("Factor on the starting speed")
-        self.heat_share.setToolTip("Where the factor on the starting speed of a thin engagement comes from")
-        for value, text in HEAT_SHARES:
-            self.heat_share.addItem(text, value)
-        row.addWidget(self.heat_share)
+        self.speed_share = QComboBox()
+        self.speed_share.setAccessibleName("Gain of the engagement in the starting speed")
+        self.speed_share.setToolTip("How much of what this engagement may run faster the starting speed takes")
+        for value, text in SPEED_SHARES:
+            self.speed_share.addItem(text, value)
+        row.addWidget(self.speed_share)
         row.addStretch(1)
         panel.body.addLayout(row)
         self.heat = QLabel()
@@ -218,9 +216,9 @@ class CutWorkspace(QWidget):
         start = self.session.result.setup.parts.data
         if start is None or start.vc_low_m_min is None or start.vc_high_m_min is None:
             return "no table value"
-        parts, system = self.session.result.setup.parts, self.session.system
-        window = window_of(parts.cut.strategy, parts.data, parts.tool)
-        factor = parts.material.vc_factor * (window.vc_factor if window else 1.0)
+        system = self.session.system
+        setup, state = self.session.result.setup, self.session.result.state
+        factor = (speed_of_tables(setup) or 0.0) / (start.vc_typ_m_min or 1.0) * float(multiplier(setup, state.x))
         low, high = (units.SURFACE_SPEED.text(v * factor, system) for v in (start.vc_low_m_min, start.vc_high_m_min))
         return f"table {low} to {high}"
 
@@ -259,11 +257,9 @@ class CutWorkspace(QWidget):
         self.session.edit_cut("Change the book value", book=book.with_values(**values))
 
     def _on_starting_values(self) -> None:
-        s, share = self.session, self.heat_share.currentData()
+        s, share = self.session, self.speed_share.currentData()
         s.attempt(
-            lambda: s.edit(
-                "Take starting values", edits.with_starting_values(s.job, s.index, s.library, heat_share=share)
-            )
+            lambda: s.edit("Take starting values", edits.with_starting_values(s.job, s.index, s.library, share=share))
         )
 
     # ------------------------------------------------------------ following
@@ -287,9 +283,7 @@ class CutWorkspace(QWidget):
         for key in ("ae_mm", "ap_mm"):
             self.bound.fields[key].show_lock(key in cut.locks)
         economy = self.session.result.economy
-        self.heat.setText(
-            "" if economy is None else f"Same edge heat as at half engagement: {economy.kv:.2f} × the speed (Kv)"
-        )
+        self.heat.setText("" if economy is None else f"This engagement may run {economy.m:.2f} × the table's speed")
 
 
 def _feed_key(cut: Cut) -> str:

@@ -243,7 +243,7 @@ def _pictures(places, cut, free, push, axis, late, depths, unit, steps, wide, la
                 V[k, vector + 1] = 0.0
 
 
-def run_largest_multiplier(dynamics: Dynamics, n: float, depths: Array) -> Array:
+def run_largest_multiplier(dynamics: Dynamics, n: float, depths: Array, strengths: Array) -> Array:
     """The multiplier of greatest modulus at some depths (see `lesna.physics.structure.floquet.largest`).
 
     Parameters
@@ -252,8 +252,8 @@ def run_largest_multiplier(dynamics: Dynamics, n: float, depths: Array) -> Array
         The cut.
     n : float
         Spindle speed [1/min].
-    depths : array (k,)
-        Axial depths [mm].
+    depths, strengths : array (k,)
+        Axial depths, and depths by which the cut pushes [mm].
 
     Returns
     -------
@@ -274,8 +274,8 @@ def run_largest_multiplier(dynamics: Dynamics, n: float, depths: Array) -> Array
     unit = 1000.0 * (*dynamics.x, *dynamics.y)[0].stiffness
     order = min(_KRYLOV, len(seed) - 1)
     T, beyond = np.empty((len(depths), order, order)), np.empty(len(depths), dtype=bool)
-    ap = np.ascontiguousarray(depths)
-    lags = dynamics.lead * ap
+    ap = np.ascontiguousarray(strengths)
+    lags = dynamics.lead * np.ascontiguousarray(depths)
     for first in range(0, len(ap), _TOGETHER):
         part = slice(first, first + _TOGETHER)
         _pictures(

@@ -6,7 +6,6 @@ import numpy as np
 from numba import njit
 
 from lesna.physics.compiled.edge_sums import LANES, OPTIONS, SLACK, chips_at_nodes, gauss, integral
-from lesna.physics.edge.forces import TANGENT_BELOW
 
 #: Gauss points over the window of a slice
 POINTS = 8
@@ -88,7 +87,7 @@ def foot_slice(curve, per_h, law, tangent, feed, trail, share, gap, d, edge, wid
     half_turn = nodes.shape[1] - LANES
     s_k, c_k, db, arm, z, half = edge[0, d], edge[1, d], edge[2, d], edge[3, d], edge[4, d], 0.5 * edge[8, d]
     width, low, high = wide[2 * d + 1, c], wide[2 * d, c], wide[2 * d + 2, c]
-    raised = (edge[5, d], TANGENT_BELOW, tangent[0], tangent[1])
+    raised = (edge[5, d], tangent[2], tangent[0], tangent[1])
     gauss(_GAUSS, np.pi - width if down else 0.0, width, at)
     lagged = _passing(-half, half)
     if down:

@@ -16,7 +16,7 @@ from lesna.physics.compiled.edge_sums import LANES, OPTIONS, chips_at_nodes
 from lesna.physics.compiled.map_flank import flank_sums
 from lesna.physics.compiled.map_foot import POINTS, foot_slice
 from lesna.physics.edge.cutter import Cutter, slices_of
-from lesna.physics.edge.forces import TANGENT_BELOW, ForceLaw
+from lesna.physics.edge.forces import ForceLaw
 
 _TABLE = 1024
 #: least angles a turn: for equal teeth, of which one pitch is computed; for teeth that differ; for a ball, whose
@@ -145,7 +145,7 @@ def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places,
     """Column by column.
 
     curve: h^(1-mc) over the chip; scale: nodes of it per mm, exponent of the feed, the two coefficients of the tangent,
-    and a bound of the axial force; law rows: t, r, a. trail (teeth, slices), share, gap
+    a bound of the axial force, and where the tangent begins; law rows: t, r, a. trail (teeth, slices), share, gap
     (slices, teeth, ahead), edge: slices of the foot, as in `Slices`, and one of a plain flank; edge rows and wide as
     in `map_foot.foot_slice`. places: teeth of the flank; flank: sin kappa, cos kappa, R, lead, foot height. sizes: teeth,
     angles, is_down, folds, foot_is_plain. single: the one row that each column is asked for, -1 for all; then fz and out
@@ -154,7 +154,7 @@ def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places,
     angles, down, folds, plain = sizes[1], sizes[2], sizes[3], sizes[4]
     teeth = (1 if folds > 1 else sizes[0], sizes[0] if folds > 1 else 1, plain)
     per_h = scale[0]
-    tangent = (scale[2], scale[3])
+    tangent = (scale[2], scale[3], scale[5])
     R, lead, foot = flank[2], flank[3], flank[4]
     rows, count = ap.shape[0], trail.shape[1] - plain
     results = np.zeros((2, rows, 9))
@@ -347,16 +347,16 @@ def _run(
     most = 1.001 * float(fz.max()) * cutter.teeth * float(slices.share.max())
     most += 2.5 * cutter.eccentricity + 4 * cutter.profile.depth
     h = most * np.arange(_TABLE + 2) / _TABLE
-    unit = ForceLaw(law.mc, np.array([1.0, 0.0, 0.0]))
+    unit = ForceLaw(law.mc, np.array([1.0, 0.0, 0.0]), h1=law.h1)
     kappa = cutter.shape.kappa if cutter.shape.form == "straight" else np.pi / 2
-    steep = TANGENT_BELOW ** (1 - law.mc)
+    steep = law.h1 ** (1 - law.mc)
     # every edge at once at the thickest chip: rough, but the axial force never lies beyond it
     edge_length = float(np.sum(slices.db[:count])) + max(0.0, float(ap[-1]) - low) / np.sin(kappa)
     bound = cutter.teeth * edge_length * float(np.abs(law.directions(np.array([most]))).sum())
     _sweep(
         unit.per_edge(h),
         np.array([_TABLE / most, 1.0 if law.is_linear else 1.0 - law.mc, steep * law.mc,
-                  steep * (1 - law.mc) / TANGENT_BELOW, bound]),
+                  steep * (1 - law.mc) / law.h1, bound, law.h1]),
         np.column_stack((law.kienzle, law.linear)), np.ascontiguousarray(slices.trail),
         np.ascontiguousarray(slices.share.transpose(2, 0, 1)), np.ascontiguousarray(slices.gap.transpose(2, 0, 1)),
         edge, wide, ae, ap, np.ascontiguousarray(fz, dtype=float), cutter.places,

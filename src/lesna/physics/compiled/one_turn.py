@@ -7,7 +7,7 @@ from numba import njit
 
 from lesna.physics import Array
 from lesna.physics.edge.cutter import Slices
-from lesna.physics.edge.forces import TANGENT_BELOW, ForceLaw
+from lesna.physics.edge.forces import ForceLaw
 
 _TABLE = 2048
 _CELLS = 16
@@ -167,6 +167,6 @@ def run_turn(
     out, means, chips = np.zeros((4, len(theta))), np.zeros(6), np.zeros(slices.trail.shape[0])
     _turn(
         np.ascontiguousarray(slices.trail), slices.share, slices.gap, edge, law.kienzle, law.linear,
-        np.array([feed, law.mc, TANGENT_BELOW]), window[0], window[1], theta, out, means, chips,
+        np.array([feed, law.mc, law.h1]), window[0], window[1], theta, out, means, chips,
     )  # fmt: skip
     return out, means, chips

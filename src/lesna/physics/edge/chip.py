@@ -68,6 +68,28 @@ def _thin_limit(x: Num, D: Num) -> Num:
     return np.where(x < 0.5, VERY_THIN * np.sqrt(x) * D, np.inf)
 
 
+#: feeds over the limit up to which the exact formula comes in
+_BLEND = 1.5
+#: halvings with which a feed is found where both formulas are mixed
+_HALVINGS = 40
+
+
+def _thin_share(fz: Num, x: Num, D: Num) -> Num:
+    """How much of the exact formula counts at a feed: none up to the limit of thin steps, all from 1.5 times it on [-]."""
+    return np.clip((fz / _thin_limit(x, D) - 1.0) / (_BLEND - 1.0), 0.0, 1.0)
+
+
+def _between(h: Num, x: Num, D: Num, low: Num, high: Num) -> Num:
+    """Feed between two at which the chip has a thickness, where plain and exact formula are mixed [mm]."""
+    if not np.any(high > low):
+        return low
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        over = greatest_thickness(middle, x, D, 1.0) > h
+        low, high = np.where(over, low, middle), np.where(over, middle, high)
+    return (low + high) / 2
+
+
 def _sine(x: Num) -> Num:
     """sin(min(phi_s, 90 deg)) [-]."""
     return np.where(x < 0.5, 2 * np.sqrt(np.maximum(x * (1 - x), 0.0)), 1.0)
@@ -103,7 +125,7 @@ def greatest_thickness(fz: Num, x: Num, D: Num, s_k: Num) -> Num:
     R, s = D / 2, _sine(x)
     f = np.minimum(fz, R * s)
     exact = R - np.sqrt(np.maximum(R**2 - 2 * R * f * s + f**2, 0.0))
-    return s_k * np.where(fz > _thin_limit(x, D), exact, fz * s)
+    return s_k * (fz * s + _thin_share(fz, x, D) * (exact - fz * s))
 
 
 def mean_thickness(fz: Num, x: Num, s_k: Num) -> Num:
@@ -154,7 +176,9 @@ def feed_for_greatest(h_ex: Num, x: Num, D: Num, s_k: Num) -> tuple[Num, Num]:
     thin = plain > _thin_limit(x, D)
     unreachable = thin & (h > x * D)
     exact = R * s - np.sqrt(np.maximum((R * s) ** 2 - h * (2 * R - h), 0.0))
-    return np.where(unreachable, R * s, np.where(thin, exact, plain)), ~unreachable
+    found = np.where(unreachable, R * s, np.where(thin, exact, plain))
+    between = thin & ~unreachable & (plain < _BLEND * _thin_limit(x, D))
+    return np.where(between, _between(h, x, D, plain, exact), found), ~unreachable
 
 
 def feed_for_mean(hm: Num, x: Num, D: Num, s_k: Num) -> tuple[Num, Num]:

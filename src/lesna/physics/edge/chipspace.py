@@ -10,15 +10,43 @@ from lesna.physics import Num
 SWELL = {"long": 5.0, "segmented": 4.0, "short": 3.0, "powder": 3.0}
 
 
+#: geometric core circle over DC where the toolmaker names none, by the number of flutes; beyond the last the last
+_CORE = {1: 0.50, 2: 0.50, 3: 0.55, 4: 0.60, 5: 0.65, 6: 0.70}
+#: share of the annulus between DC and core circle that is gullet
+_GULLET_SHARE = 0.6
+#: a serrated or split edge breaks the chip into pieces that lie closer
+BROKEN = 0.6
+#: a short chip spreads along the gullet over at least this length, over DC
+_SPREAD = 0.5
+
+
+def core_of(z: int, core_ratio: float | None = None) -> float:
+    """Core circle over DC: as given, else the usual one of a solid cutter with so many flutes.
+
+    Parameters
+    ----------
+    z : int
+        Flutes [-].
+    core_ratio : float or None
+        Of the tool's own data [-].
+
+    Returns
+    -------
+    float
+        Ratio [-].
+    """
+    return core_ratio if core_ratio is not None else _CORE[min(z, max(_CORE))]
+
+
 def gullet_area(DC: float, core_ratio: float, z: int) -> float:
-    """Cross section of one gullet where the toolmaker gives none: a quarter of the annulus over the flutes.
+    """Cross section of one gullet where the toolmaker gives none: 0.6 of the annulus over the flutes.
 
     Parameters
     ----------
     DC : float
         Cutting diameter [mm].
     core_ratio : float
-        Core diameter over DC [-].
+        Core circle over DC [-].
     z : int
         Flutes [-].
 
@@ -26,13 +54,38 @@ def gullet_area(DC: float, core_ratio: float, z: int) -> float:
     -------
     float
         Area [mm2].
+
+    Examples
+    --------
+    >>> round(gullet_area(10.0, 0.6, 4), 2)
+    7.54
     """
     annulus = np.pi / 4 * DC**2 * (1 - core_ratio**2)
-    return float(0.25 * annulus / z)
+    return float(_GULLET_SHARE * annulus / z)
 
 
-def space_needed(ae: Num, fz: Num, swell: Num, closed_factor: Num) -> Num:
-    """Gullet cross section that the chip of one tooth needs: ``ae fz`` times the swell.
+def room_of(gullet: float, ap: Num, DC: float) -> Num:
+    """Volume that one gullet holds: its cross section over the depth, at least over half a diameter.
+
+    Parameters
+    ----------
+    gullet : float
+        Cross section [mm2].
+    ap : float or array
+        Axial depth [mm].
+    DC : float
+        Cutting diameter [mm].
+
+    Returns
+    -------
+    float or array
+        Volume [mm3].
+    """
+    return gullet * np.maximum(ap, _SPREAD * DC)
+
+
+def space_needed(ae: Num, fz: Num, ap: Num, swell: Num, closed_factor: Num) -> Num:
+    """Volume that the loose chip of one tooth takes: ``ae fz ap`` times the swell.
 
     Parameters
     ----------
@@ -40,6 +93,8 @@ def space_needed(ae: Num, fz: Num, swell: Num, closed_factor: Num) -> Num:
         Radial engagement [mm].
     fz : float or array
         Feed per tooth [mm].
+    ap : float or array
+        Axial depth [mm].
     swell : float or array
         Loose over solid volume [-].
     closed_factor : float or array
@@ -48,9 +103,9 @@ def space_needed(ae: Num, fz: Num, swell: Num, closed_factor: Num) -> Num:
     Returns
     -------
     float or array
-        Area [mm2].
+        Volume [mm3].
     """
-    return ae * fz * swell * closed_factor
+    return ae * fz * ap * swell * closed_factor
 
 
 def closed_factor(*, slot: Num, pocket: bool, depth_over_d: Num, blown: bool) -> Num:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -41,6 +41,11 @@ class Envelope:
     tilt: float
     z: int
     z_centre: int
+
+    @property
+    def upright(self) -> Envelope:
+        """The same cutter without its tilt."""
+        return replace(self, tilt=0.0) if self.tilt else self
 
     @property
     def is_ball(self) -> bool:
@@ -175,8 +180,14 @@ def sin_kappa_mean(shape: Envelope, ap: Num) -> Num:
     return edge + weight * (flank - edge)
 
 
+#: contact diameters over DC between which the flutes that do not reach the middle of a ball come in
+_COMING_IN = (0.15, 0.25)
+
+
 def flutes_in_cut(shape: Envelope, d_eff: Num) -> Num:
-    """Flutes that reach the material: on a ball whose contact is below 0.2 DC only those cut to the centre.
+    """Flutes that reach the material: on a ball whose contact is well below 0.2 DC only those cut to the centre.
+
+    Between 0.15 and 0.25 DC the others come in one after the other, so that feed and power have no step.
 
     Parameters
     ----------
@@ -192,4 +203,6 @@ def flutes_in_cut(shape: Envelope, d_eff: Num) -> Num:
     """
     if not shape.is_ball:
         return shape.z + 0.0 * d_eff
-    return np.where(d_eff >= 0.2 * shape.DC, shape.z, min(shape.z, shape.z_centre)).astype(float)
+    centre = min(shape.z, shape.z_centre)
+    low, high = (share * shape.DC for share in _COMING_IN)
+    return centre + (shape.z - centre) * np.clip((d_eff - low) / (high - low), 0.0, 1.0)

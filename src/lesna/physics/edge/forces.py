@@ -11,8 +11,58 @@ import numpy as np
 
 from lesna.physics import Array, Num
 
-#: the Kienzle curve is followed down to this chip thickness, its tangent below [mm]
+#: edge radii down to which the Kienzle curve is followed, its tangent below: a sharper edge ploughs less
+_EDGE_RADII = 2.0
+#: the same for an edge of 10 um [mm]
 TANGENT_BELOW = 0.02
+
+
+def tangent_below(edge_radius_um: float) -> float:
+    """Chip thickness below which an edge ploughs: twice its radius.
+
+    Parameters
+    ----------
+    edge_radius_um : float
+        Radius of the edge [um].
+
+    Returns
+    -------
+    float
+        Chip thickness [mm].
+
+    Examples
+    --------
+    >>> tangent_below(10.0)
+    0.02
+    """
+    return max(_EDGE_RADII * edge_radius_um, 1.0) / 1000.0
+
+
+#: speed at which the coefficients hold, and the power laws below and above it
+_SPEED_BELOW, _SPEED_ABOVE, _SPEED_REF = (2.023, -0.153), (1.380, -0.07), 100.0
+
+
+def speed_factor(vc: Num) -> Num:
+    """Correction of the force for the surface speed: ``2.023 vc^-0.153`` below 100 m/min, ``1.380 vc^-0.07`` above.
+
+    Parameters
+    ----------
+    vc : float or array
+        Surface speed [m/min].
+
+    Returns
+    -------
+    float or array
+        Factor, 1 at 100 m/min [-].
+
+    Examples
+    --------
+    >>> [round(float(speed_factor(v)), 3) for v in (30.0, 100.0, 300.0)]
+    [1.202, 1.0, 0.926]
+    """
+    vc = np.maximum(vc, 1.0)
+    below, above = (scale * vc**power for scale, power in (_SPEED_BELOW, _SPEED_ABOVE))
+    return np.where(vc < _SPEED_REF, below, above)
 
 
 def _zeros() -> Array:
@@ -23,7 +73,7 @@ def _zeros() -> Array:
 class ForceLaw:
     """Force per millimetre of edge over the chip thickness: tangential, radial, axial.
 
-    ``F_i(h) = kienzle_i K(h) + linear_i0 h + linear_i1`` with K(h) = h^(1-mc), below 0.02 mm its tangent; one of
+    ``F_i(h) = kienzle_i K(h) + linear_i0 h + linear_i1`` with K(h) = h^(1-mc), below h1 its tangent; one of
     the two laws, never a mixture.
 
     Parameters
@@ -34,11 +84,14 @@ class ForceLaw:
         kc11 of each direction, corrections included [N/mm2].
     linear : array (3, 2)
         Cutting [N/mm2] and edge [N/mm] coefficient of each direction, corrections included.
+    h1 : float
+        Chip thickness below which the tangent is followed [mm].
     """
 
     mc: float
     kienzle: Array
     linear: Array = field(default_factory=_zeros)
+    h1: float = TANGENT_BELOW
 
     @property
     def is_linear(self) -> bool:
@@ -63,7 +116,7 @@ class ForceLaw:
         straight = self.linear[(slice(None), 0, *tail)] * h + self.linear[(slice(None), 1, *tail)]
         if self.is_linear:
             return straight
-        h1 = TANGENT_BELOW
+        h1 = self.h1
         curve = np.maximum(h, h1) ** (1 - self.mc)
         tangent = h1 ** (1 - self.mc) * (self.mc + (1 - self.mc) * h / h1)
         return self.kienzle[(slice(None), *tail)] * np.where(h >= h1, curve, tangent) + straight
@@ -111,7 +164,7 @@ class ForceLaw:
         array (3, ...)
             dF/dh of each direction [N/mm2].
         """
-        h = np.maximum(np.asarray(h, dtype=float), TANGENT_BELOW)
+        h = np.maximum(np.asarray(h, dtype=float), self.h1)
         tail = (np.newaxis,) * h.ndim
         bent = self.kienzle[(slice(None), *tail)] * (1 - self.mc) * h ** (-self.mc)
         return bent + self.linear[(slice(None), 0, *tail)] * np.ones_like(h)

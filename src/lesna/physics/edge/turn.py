@@ -6,7 +6,7 @@ code; `turn_of` takes whichever is ready, and a test holds the two together.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -51,6 +51,11 @@ class Turn:
     means: Array
     height: float
     chips: Array
+
+    def scaled(self, factor: float) -> Turn:
+        """The same turn with every force so many times as large [-]."""
+        return replace(self, fx=factor * self.fx, fy=factor * self.fy, fz=factor * self.fz, torque=factor * self.torque,
+                       means=factor * self.means)  # fmt: skip
 
     @property
     def fxy(self) -> Array:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from lesna.physics import Num
@@ -10,53 +12,104 @@ from lesna.physics import Num
 WEIBULL_SHAPE = 3.5
 
 
-def edge_life(
-    vc: Num,
-    h_ex: Num,
-    *,
-    kv: Num,
-    vc_ref: float,
-    hex_ref: float,
-    life_ref: float,
-    n: float,
-    a: float,
-    coolant: float = 1.0,
-) -> Num:
-    """Median minutes in the cut to the end of life.
+#: abrasion and chance end an edge after so many times the reference life, however slowly it runs
+_ENDLESS = 20.0
+#: a chip thinner than this share of the typical one takes no more load off the edge
+_LEAST_RELIEF = 0.5
 
-    ``T = Tref (vc / (Kv vref))^(-1/n) (hex/hex_ref)^(-a/n) c``, to VB = 0.3 mm uniform or 0.5 mm local
-    (ISO 8688-2).
+
+@dataclass(frozen=True)
+class LifeLaw:
+    """What the tables know of the life of an edge in a material.
+
+    ``Tt = Tref (vc / (m vref))^(-1/n) (max(hex, hex_ref/2)/hex_ref)^(-a/n) c`` and ``1/T = 1/Tt + 1/(20 Tref)``, below the
+    least chip times ``(hex / hex_min)^2``; to VB = 0.3 mm uniform or 0.5 mm local (ISO 8688-2).
 
     Parameters
     ----------
-    vc : float or array
-        Surface speed [m/min].
-    h_ex : float or array
-        Maximum chip thickness [mm].
-    kv : float or array
-        Equal-temperature factor of the engagement [-].
     vc_ref : float
-        Reference speed at half engagement [m/min].
+        Reference speed at the row's own engagement and at the hardness of this workpiece [m/min].
     hex_ref : float
         Reference chip thickness [mm].
+    hex_min : float
+        Chip thickness below which the edge rubs [mm].
     life_ref : float
         Life at the references [min].
     n, a : float
         Taylor exponents of speed and chip thickness [-].
     coolant : float
         Factor of the cooling medium [-].
-
-    Returns
-    -------
-    float or array
-        Life [min].
-
-    Examples
-    --------
-    >>> float(edge_life(100.0, 0.05, kv=1.0, vc_ref=100.0, hex_ref=0.05, life_ref=45.0, n=0.25, a=0.28))
-    45.0
     """
-    return life_ref * (vc / (kv * vc_ref)) ** (-1.0 / n) * (h_ex / hex_ref) ** (-a / n) * coolant
+
+    vc_ref: float
+    hex_ref: float
+    hex_min: float
+    life_ref: float
+    n: float
+    a: float
+    coolant: float = 1.0
+
+    def by_heat(self, vc: Num, h_ex: Num, m: Num) -> Num:
+        """Median minutes that speed and chip alone would leave.
+
+        Parameters
+        ----------
+        vc : float or array
+            Surface speed [m/min].
+        h_ex : float or array
+            Maximum chip thickness [mm].
+        m : float or array
+            How much faster this engagement may run than that of the references [-].
+
+        Returns
+        -------
+        float or array
+            Life [min].
+
+        Examples
+        --------
+        >>> float(LifeLaw(100.0, 0.05, 0.01, 45.0, 0.25, 0.28).by_heat(100.0, 0.05, 1.0))
+        45.0
+        """
+        chip = np.maximum(h_ex, _LEAST_RELIEF * self.hex_ref) / self.hex_ref
+        return self.life_ref * (vc / (m * self.vc_ref)) ** (-1.0 / self.n) * chip ** (-self.a / self.n) * self.coolant
+
+    def median(self, vc: Num, h_ex: Num, m: Num) -> Num:
+        """Median minutes in the cut to the end of life.
+
+        Parameters
+        ----------
+        vc : float or array
+            Surface speed [m/min].
+        h_ex : float or array
+            Maximum chip thickness [mm].
+        m : float or array
+            How much faster this engagement may run than that of the references [-].
+
+        Returns
+        -------
+        float or array
+            Life [min].
+        """
+        whole = 1.0 / (1.0 / self.by_heat(vc, h_ex, m) + 1.0 / (_ENDLESS * self.life_ref))
+        rubbing = np.minimum(h_ex / self.hex_min, 1.0) ** 2 if self.hex_min > 0 else 1.0
+        return whole * rubbing
+
+    def slope(self, vc: float, h_ex: float, m: float) -> float:
+        """Exponent n of ``vc T^n = const`` that holds at a speed, which abrasion makes greater than the table's.
+
+        Parameters
+        ----------
+        vc, h_ex, m : float
+            As in `median` [m/min], [mm], [-].
+
+        Returns
+        -------
+        float
+            Exponent [-].
+        """
+        heat = float(self.by_heat(vc, h_ex, m))
+        return self.n * (1.0 + heat / (_ENDLESS * self.life_ref))
 
 
 def safe_life(median: Num, survivors: float = 0.95, shape: float = WEIBULL_SHAPE) -> Num:

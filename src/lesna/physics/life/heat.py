@@ -62,3 +62,40 @@ def equal_temperature_factor(x: Num, mc: float) -> Num:
         return mean_over_greatest(at) ** (1.0 / 3.0 - mc) * heating_share(at)
 
     return (rise(_REFERENCE) / rise(x)) ** 3
+
+
+#: engagement at which the tables state what a light cut gains, least engagement of which anything is known
+_LIGHT, _LEAST = 0.10, 0.03
+
+
+def speed_multiplier(x: Num, mc: float, light: float, slot: float) -> Num:
+    """How much faster than half engagement a cut may run, by practice where it is known and by heat between.
+
+    ``m = 1 + (light - 1)(Kv(x) - 1)/(Kv(0.10) - 1)`` up to half engagement, not below x = 0.03; from 1 there straight to
+    `slot` at full width.
+
+    Parameters
+    ----------
+    x : float or array
+        Radial engagement over diameter, above 0 [-].
+    mc : float
+        Exponent of the chip thickness in kc [-].
+    light, slot : float
+        Multipliers at a tenth of the diameter and in a slot [-].
+
+    Returns
+    -------
+    float or array
+        Multiplier, 1 at half engagement [-].
+
+    Examples
+    --------
+    >>> [round(float(speed_multiplier(x, 0.25, 1.55, 0.85)), 3) for x in (1.0, 0.5, 0.1, 0.03)]
+    [0.85, 1.0, 1.55, 2.22]
+    """
+    x = np.asarray(x, dtype=float)
+    thin = np.clip(x, _LEAST, _REFERENCE)
+    known = equal_temperature_factor(_LIGHT, mc) - 1.0
+    gain = 1.0 + (light - 1.0) * (equal_temperature_factor(thin, mc) - 1.0) / known
+    wide = 1.0 + (slot - 1.0) * (np.clip(x, _REFERENCE, 1.0) - _REFERENCE) / (1.0 - _REFERENCE)
+    return np.where(x <= _REFERENCE, gain, wide)

@@ -1,11 +1,11 @@
-"""The tool as a stepped Timoshenko cantilever on the springs of holder and spindle (physics.md section 7).
+"""The tool as a stepped Timoshenko cantilever on the springs of seat and spindle nose (physics.md section 7).
 
-Heights are measured from the tool tip. The root is the holder's face.
+Heights are measured from the tool tip. The holder's face stands at the stick-out, the root at the spindle nose.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -17,26 +17,30 @@ CARBIDE = (580e3, 240e3, 14.5e-6)
 STEEL = (210e3, 81e3, 7.85e-6)
 #: elements of the longest piece when vibration modes are sought
 _ELEMENTS = 24
+#: heights at which a mode's shape is summed
+_ALONG = 41
 
 
 @dataclass(frozen=True)
 class Beam:
-    """Pieces from the tip to the holder face, and what the root stands on.
+    """Pieces of tool and holder from the tip to the spindle nose, the seat between them, and what the root stands on.
 
     Parameters
     ----------
     ends : array (k,)
-        Upper heights of the pieces, rising to the stick-out [mm].
+        Upper heights of the pieces, rising from the tip to the nose [mm].
     diameters : array (k,)
         Equivalent diameters of the pieces [mm].
     E, G, density : array (k,)
-        Moduli [N/mm2] and density of each piece (steel body, carbide) [kg/mm3].
+        Moduli [N/mm2] and density of each piece (carbide, steel) [kg/mm3].
+    face : float
+        Height of the holder's face, one of the ends: the stick-out [mm].
+    seat : float
+        Angular compliance of the shank in its seat, at the face [1/(N mm)].
     radial : float
-        Compliance of the root against a side force [mm/N].
-    angular : float
-        Compliance of the root against a moment [1/(N mm)].
+        Compliance of the spindle nose against a side force [mm/N].
     root_mass : float
-        Mass that moves with the root: holder and spindle nose [kg].
+        Mass that moves with the nose [kg].
     """
 
     ends: Array
@@ -44,30 +48,37 @@ class Beam:
     E: Array
     G: Array
     density: Array
+    face: float
+    seat: float
     radial: float
-    angular: float
     root_mass: float
 
     @property
     def length(self) -> float:
         """Stick-out [mm]."""
-        return float(self.ends[-1])
+        return self.face
 
     def diameter_at(self, height: float) -> float:
         """Equivalent diameter just below a height [mm]."""
         place = int(np.searchsorted(self.ends, height - 1e-9))
         return float(self.diameters[min(place, len(self.diameters) - 1)])
 
-    def compliance(self, at: Num, load: Num) -> Num:
-        """Deflection at one height for a unit side force at another.
+    def longer(self, by: float) -> Beam:
+        """The same tool standing out of its holder by so much more [mm]."""
+        return replace(
+            self, ends=np.where(self.ends >= self.face - 1e-9, self.ends + by, self.ends), face=self.face + by
+        )
 
-        ``integral of (s - at)(s - load)/(E I) + 1/(k G A)`` from the higher of the two to the root, and the root's
-        springs.
+    def compliance(self, at: Num, load: Num) -> Num:
+        """Deflection at one height of the tool for a unit side force at another.
+
+        ``integral of (s - at)(s - load)/(E I) + 1/(k G A)`` from the higher of the two to the root, the seat's spring
+        at the face, and the nose.
 
         Parameters
         ----------
         at, load : float or array
-            Heights where the deflection is read and the force acts [mm].
+            Heights where the deflection is read and the force acts, at most the face [mm].
 
         Returns
         -------
@@ -76,7 +87,7 @@ class Beam:
         """
         at, load = np.broadcast_arrays(np.asarray(at, dtype=float), np.asarray(load, dtype=float))
         start = np.maximum(at, load)
-        total = self.radial + self.angular * (self.length - at) * (self.length - load)
+        total = self.radial + self.seat * (self.face - at) * (self.face - load)
         low = 0.0
         for end, d, E, G in zip(self.ends, self.diameters, self.E, self.G, strict=True):
             a, b = np.clip(start, low, end), end
@@ -85,6 +96,27 @@ class Beam:
             total = total + bending / (E * inertia) + (b - a) / (SHEAR_COEFFICIENT * G * area)
             low = end
         return total
+
+    def along(self, depth: Num) -> Num:
+        """Mean over an edge of the square of how far it moves with the tip: what a deep cut feels of a tip mode.
+
+        The shape is that of a side force at the tip.
+
+        Parameters
+        ----------
+        depth : float or array
+            Length of the edge from the tip [mm].
+
+        Returns
+        -------
+        float or array
+            1 for a shallow cut, less for a deep one [-].
+        """
+        z = np.linspace(0.0, self.face, _ALONG)
+        shape = (self.compliance(z, 0.0) / self.compliance(0.0, 0.0)) ** 2
+        summed = np.concatenate(([0.0], np.cumsum((shape[1:] + shape[:-1]) / 2 * np.diff(z))))
+        inside = np.clip(depth, z[1], self.face)
+        return np.interp(inside, z, summed) / inside
 
 
 def fluted_diameter(DC: float, core: float) -> float:
@@ -175,17 +207,38 @@ class Mode:
     zeta: float
 
 
-def bending_modes(beam: Beam, zeta: float, count: int = 2) -> tuple[Mode, ...]:
-    """The first bending modes of tool, holder springs and spindle nose, seen from the tip.
+@dataclass(frozen=True)
+class JointDamping:
+    """Damping ratios of what a mode's energy may lie in.
 
-    Consistent Timoshenko elements; the root's springs close the chain.
+    Parameters
+    ----------
+    body : float
+        Tool and holder themselves [-].
+    seat : float
+        The shank in its seat [-].
+    nose : float
+        Taper and bearings [-].
+    """
+
+    body: float
+    seat: float
+    nose: float
+
+
+def bending_modes(beam: Beam, damping: JointDamping, count: int = 2) -> tuple[Mode, ...]:
+    """The first bending modes of tool, seat, holder and spindle nose, seen from the tip.
+
+    Consistent Timoshenko elements; the tool's rotation at the holder's face is free of the holder's but for the seat's
+    spring, and the holder's rotation is held at the nose. A mode is damped by each joint in proportion to the energy that
+    the joint holds.
 
     Parameters
     ----------
     beam : Beam
-        The tool.
-    zeta : float
-        Damping ratio given to every mode [-].
+        Tool and holder.
+    damping : JointDamping
+        Of its joints.
     count : int
         How many modes [-].
 
@@ -195,33 +248,52 @@ def bending_modes(beam: Beam, zeta: float, count: int = 2) -> tuple[Mode, ...]:
         Rising in frequency.
     """
     edges = _element_edges(beam)
+    face = int(np.argmin(np.abs(edges - beam.face)))
+    # displacement and rotation of every node; one more rotation for the holder's side of the face; none at the nose
     size = 2 * len(edges)
     K, M = np.zeros((size, size)), np.zeros((size, size))
+    held, nose = size - 1, 2 * (len(edges) - 1)
     for place, (low, high) in enumerate(zip(edges[:-1], edges[1:], strict=True)):
-        piece = int(np.searchsorted(beam.ends, (low + high) / 2))
+        piece = min(int(np.searchsorted(beam.ends, (low + high) / 2)), len(beam.ends) - 1)
         k, m = _element(high - low, beam.diameters[piece], beam.E[piece], beam.G[piece], beam.density[piece])
-        here = slice(2 * place, 2 * place + 4)
-        K[here, here] += k
-        M[here, here] += m
-    K[-2, -2] += 1.0 / beam.radial
-    K[-1, -1] += 1.0 / beam.angular
-    M[-2, -2] += beam.root_mass / 1000.0
-    chol = np.linalg.cholesky(M)
-    inverse = np.linalg.inv(chol)
-    values, vectors = np.linalg.eigh(inverse @ K @ inverse.T)
-    shapes = inverse.T @ vectors
-    return tuple(
+        here = np.arange(2 * place, 2 * place + 4)
+        if place == face:
+            here[1] = held  # the rotation of the nose is held, so its number serves the holder's side of the face
+        if place == len(edges) - 2:
+            here[3] = -1
+        keep = here >= 0
+        K[np.ix_(here[keep], here[keep])] += k[np.ix_(keep, keep)]
+        M[np.ix_(here[keep], here[keep])] += m[np.ix_(keep, keep)]
+    seat = np.zeros((size, size))
+    sides = [2 * face + 1, held]
+    seat[np.ix_(sides, sides)] = np.array([[1.0, -1.0], [-1.0, 1.0]]) / max(beam.seat, 1e-15)
+    spring = np.zeros((size, size))
+    spring[nose, nose] = 1.0 / beam.radial
+    M[nose, nose] += beam.root_mass / 1000.0
+    values, shapes = _lowest(K + seat + spring, M, count)
+    modes = []
+    for value, shape in zip(values, shapes.T, strict=True):
+        shares = [float(shape @ part @ shape) / float(value) for part in (seat, spring)]
+        zeta = damping.seat * shares[0] + damping.nose * shares[1] + damping.body * max(0.0, 1.0 - sum(shares))
         # N/mm of the tip coordinate per unit of modal mass, then to N/um
-        Mode(float(np.sqrt(value) / (2 * np.pi)), float(value / max(shape[0] ** 2, 1e-30) / 1000.0), zeta)
-        for value, shape in zip(values[:count], shapes.T[:count], strict=True)
-    )
+        stiffness = float(value / max(shape[0] ** 2, 1e-30) / 1000.0)
+        modes.append(Mode(float(np.sqrt(value) / (2 * np.pi)), stiffness, zeta))
+    return tuple(modes)
+
+
+def _lowest(K: Array, M: Array, count: int) -> tuple[Array, Array]:
+    """The lowest eigenvalues of ``K v = w^2 M v`` and their vectors, of unit modal mass."""
+    from scipy.linalg import eigh
+
+    values, vectors = eigh(K, M, subset_by_index=(0, count - 1))
+    return values, vectors
 
 
 def _element_edges(beam: Beam) -> Array:
     """Nodes from the tip, no element crossing a step of the beam."""
     edges, low = [0.0], 0.0
     for end in beam.ends:
-        count = max(1, int(np.ceil(_ELEMENTS * (end - low) / beam.length)))
+        count = max(1, int(np.ceil(_ELEMENTS * (end - low) / beam.ends[-1])))
         edges.extend(np.linspace(low, float(end), count + 1)[1:])
         low = float(end)
     return np.array(edges)

@@ -16,7 +16,7 @@ from lesna.physics.structure.beam import Mode
 from lesna.physics.structure.stability import Dynamics, Edge
 
 #: steps for one swing of the fastest mode, least and most steps between two teeth
-_PER_SWING, _LEAST, _MOST = 12, 36, 600
+_PER_SWING, _LEAST, _MOST = 24, 36, 600
 #: a mode damped beyond this no longer swings but creeps, and asks for fewer steps by this share
 _HELD, _CREEPING = 0.4, 0.25
 #: vectors carried along to catch the largest multiplier, and periods they are carried over
@@ -27,7 +27,7 @@ _DEPTHS = (8, 5)
 _SHALLOWEST = 1.0 / 400
 
 
-def largest(dynamics: Dynamics, n: float, depths: Array) -> Array:
+def largest(dynamics: Dynamics, n: float, depths: Array, strengths: Array | None = None) -> Array:
     """The multiplier of greatest modulus at some depths; below 1 the cut is stable.
 
     Parameters
@@ -38,6 +38,8 @@ def largest(dynamics: Dynamics, n: float, depths: Array) -> Array:
         Spindle speed [1/min].
     depths : array (k,)
         Axial depths [mm].
+    strengths : array (k,) or None
+        Depths by which the cut pushes, where they are less than the depths because the tool moves less there [mm].
 
     Returns
     -------
@@ -50,7 +52,8 @@ def largest(dynamics: Dynamics, n: float, depths: Array) -> Array:
     with discrete delay, Int. J. Numer. Methods Eng. 61.
     """
     run = engine.kernel_if_loaded("largest_multiplier") or largest_plain
-    return np.asarray(run(dynamics, n, np.asarray(depths, dtype=float)))
+    depths = np.asarray(depths, dtype=float)
+    return np.asarray(run(dynamics, n, depths, depths if strengths is None else np.asarray(strengths, dtype=float)))
 
 
 def period_of(dynamics: Dynamics, n: float) -> float:
@@ -87,8 +90,7 @@ def steps_of(dynamics: Dynamics, n: float) -> int:
         Number of steps [-].
     """
     tooth = 60.0 / n / dynamics.teeth
-    damped = dynamics.damped(n)
-    fastest = max(m.frequency * (1.0 if m.zeta < _HELD else _CREEPING) for m in (*damped.x, *damped.y))
+    fastest = max(m.frequency * (1.0 if m.zeta < _HELD else _CREEPING) for m in (*dynamics.x, *dynamics.y))
     for_one = int(min(max(_PER_SWING * fastest * tooth, _LEAST), _MOST))
     return for_one if dynamics.is_even else for_one * dynamics.teeth
 
@@ -119,8 +121,7 @@ def propagators(dynamics: Dynamics, n: float, steps: int) -> tuple[Array, Array,
     step = period_of(dynamics, n) / steps
     axis = np.array([0] * len(dynamics.x) + [1] * len(dynamics.y))
     free, push = (np.empty((len(axis), 2, 2)) for _ in range(2))
-    damped = dynamics.damped(n)
-    for place, mode in enumerate((*damped.x, *damped.y)):
+    for place, mode in enumerate((*dynamics.x, *dynamics.y)):
         free[place], push[place] = _swing(mode, step)
     return free, push, axis
 
@@ -214,7 +215,7 @@ def delays(dynamics: Dynamics, steps: int) -> Array:
     return np.array([float(steps)]) if dynamics.is_even else dynamics.shares * steps
 
 
-def largest_plain(dynamics: Dynamics, n: float, depths: Array) -> Array:
+def largest_plain(dynamics: Dynamics, n: float, depths: Array, strengths: Array) -> Array:
     """The same in plain NumPy: a block of vectors carried over some periods, then its Ritz values.
 
     Parameters
@@ -223,8 +224,8 @@ def largest_plain(dynamics: Dynamics, n: float, depths: Array) -> Array:
         The cut.
     n : float
         Spindle speed [1/min].
-    depths : array (k,)
-        Axial depths [mm].
+    depths, strengths : array (k,)
+        Axial depths, and depths by which the cut pushes [mm].
 
     Returns
     -------
@@ -242,7 +243,7 @@ def largest_plain(dynamics: Dynamics, n: float, depths: Array) -> Array:
     moved = block
     for _ in range(_PERIODS):
         block = np.linalg.qr(moved)[0]
-        moved = one_period(dynamics, n, depths, H, block)
+        moved = one_period(dynamics, n, strengths, H, block)
     small = np.swapaxes(block, 1, 2) @ moved
     small = np.where(np.isfinite(small), small, 1e12)  # grew past all numbers within a period
     values = np.linalg.eigvals(small)
@@ -263,7 +264,7 @@ def one_period(dynamics: Dynamics, n: float, depths: Array, H: Array, block: Arr
     n : float
         Spindle speed [1/min].
     depths : array (k,)
-        Axial depths [mm].
+        Depths by which the cut pushes [mm].
     H : array (k, steps, delays, 4)
         Directional coefficients [N/mm2].
     block : array (k, size, b)

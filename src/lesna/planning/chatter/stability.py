@@ -13,6 +13,7 @@ import numpy as np
 
 from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array
+from lesna.physics.edge import forces
 from lesna.physics.edge.engagement import entry_exit
 from lesna.physics.structure import floquet, stability
 from lesna.physics.structure.beam import Mode
@@ -124,11 +125,27 @@ def modes_of(setup: CutSetup) -> tuple[tuple[Mode, ...], tuple[Mode, ...]]:
     return setup.structure.modes, setup.structure.modes
 
 
-def dynamics_of(setup: CutSetup, ae: float) -> tuple[stability.Dynamics, float]:
-    """The vibrating cut at a stepover, and its speed [1/min]; the force law is linearised at the mean chip."""
+def dynamics_of(
+    setup: CutSetup, ae: float, ap: float | None = None, *, flank: float = 1.0
+) -> tuple[stability.Dynamics, float]:
+    """The vibrating cut at a stepover, and its speed [1/min]; the force law is linearised at the mean chip of a depth.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    ae : float
+        Stepover [mm].
+    ap : float or None
+        Depth; the cut's own where left out [mm].
+    flank : float
+        Share of the flank's damping that is counted [-].
+    """
     cut = setup.parts.cut
-    now = motion_of(setup, np.asarray(ae, dtype=float), np.asarray(cut.ap_mm, dtype=float))
-    slope = setup.law.slopes(float(now.hm))
+    deep = cut.ap_mm if ap is None else ap
+    now = motion_of(setup, np.asarray(ae, dtype=float), np.asarray(deep, dtype=float))
+    factor = 1.0 if setup.law.is_linear else float(forces.speed_factor(now.vc))
+    slope = factor * setup.law.slopes(float(now.hm))
     s_k = min(float(now.s_mean), 1.0) if setup.shape.form != "straight" else math.sin(setup.shape.kappa)
     start, end = entry_exit(float(now.phi_s), cut.direction)
     teeth = setup.cutter
@@ -136,24 +153,28 @@ def dynamics_of(setup: CutSetup, ae: float) -> tuple[stability.Dynamics, float]:
     x, y = modes_of(setup)
     return stability.Dynamics(
         x, y, Kt=float(slope[0]), Kr=float(slope[1]) * s_k + float(slope[2]) * math.sqrt(1 - s_k**2), shares=shares,
-        window=(float(start), float(end)), lead=float(teeth.leads.mean()), process=_process_damping(setup),
+        window=(float(start), float(end)), lead=float(teeth.leads.mean()), process=flank * process_damping(setup),
     ), float(now.n)  # fmt: skip
 
 
-#: wavelength on the cut surface at which the flank adds this much to a mode's damping ratio
-_DAMPING_WAVE, _DAMPING_THERE = 1.2, 0.1
+#: flank wear at which the flank damps as tabled, and the share that a new sharp edge has of it [mm], [-]
+_WORN, _SHARP = 0.1, 0.5
 
 
-def _process_damping(setup: CutSetup) -> float:
-    """Damping by the flank over (f/n)^2; none where the material's linear coefficients leave it to be measured."""
+def process_damping(setup: CutSetup) -> float:
+    """Damping of the flank over depth and speed, ``60 Ci / (pi DC)``; none where linear coefficients leave it to be given.
+
+    Half of Ci for a new edge, the whole from a wear land of 0.1 mm on.
+    """
     material = setup.parts.material
-    wave = material.process_damping_wave_mm
-    if wave is None:
-        wave = 0.0 if setup.law.is_linear else _DAMPING_WAVE
-    return _DAMPING_THERE * (60.0 * wave / (math.pi * setup.shape.DC)) ** 2
+    Ci = material.process_damping_n_m
+    if not Ci or (setup.law.is_linear and "process_damping_n_m" not in material.model_fields_set):
+        return 0.0
+    wear = min(setup.parts.cut.wear_vb_mm / _WORN, 1.0)
+    return Ci * (_SHARP + (1 - _SHARP) * wear) * 60.0 / (math.pi * setup.shape.DC)
 
 
-def chosen(dynamics: stability.Dynamics, ae_over_dc: float, method: Method) -> Literal["fast", "sure"]:
+def choose_method(dynamics: stability.Dynamics, ae_over_dc: float, method: Method) -> Literal["fast", "sure"]:
     """The method for an engagement; unequal pitch always asks for the sure one."""
     if method != "auto":
         return method
@@ -172,16 +193,11 @@ def depths_of(setup: CutSetup) -> Array:
     return np.geomspace(deepest / 200, deepest, _DEPTHS)
 
 
-def depths_about(setup: CutSetup, ap: float) -> Array:
-    """The sampled depths next to one, enough to judge it as the whole field would (m,) [mm]."""
-    found = depths_of(setup)
-    at = int(np.searchsorted(found, ap))
-    return found[max(0, at - 2) : at + 3]
-
-
 #: what was sampled lately: schools that are compared on one tool meet at the same points
 _SAMPLED: dict[object, tuple[Array, float]] = {}
 _SAMPLED_MOST = 4000
+#: depths that share one damping of the flank in the sure method, that of their middle
+_SHARING = 4
 
 
 def forget() -> None:
@@ -189,13 +205,27 @@ def forget() -> None:
     _SAMPLED.clear()
 
 
-def _sampled(dynamics: stability.Dynamics, n: float, ap: Array, method: str) -> tuple[Array, float]:
+def _sampled(setup: CutSetup, dynamics: stability.Dynamics, n: float, ap: Array, method: str) -> tuple[Array, float]:
     """Growth over the depths, and the frequency at the least boundary."""
     d = dynamics
-    key = (d.x, d.y, d.Kt, d.Kr, d.shares.tobytes(), d.window, d.lead, d.process, n, ap.tobytes(), method)
+    along = setup.structure.beam.along(ap)
+    key = (
+        d.x,
+        d.y,
+        d.Kt,
+        d.Kr,
+        d.shares.tobytes(),
+        d.window,
+        d.lead,
+        d.process,
+        n,
+        ap.tobytes(),
+        along.tobytes(),
+        method,
+    )
     found = _SAMPLED.get(key)
     if found is None:
-        found = _sample(dynamics, n, ap, method)
+        found = (_fast if method == "fast" else _sure)(dynamics, n, ap, along)
         # another thread may clear it at any moment, so nothing is read back
         if len(_SAMPLED) >= _SAMPLED_MOST:
             _SAMPLED.clear()
@@ -203,14 +233,28 @@ def _sampled(dynamics: stability.Dynamics, n: float, ap: Array, method: str) -> 
     return found
 
 
-def _sample(dynamics: stability.Dynamics, n: float, ap: Array, method: str) -> tuple[Array, float]:
-    if method == "fast":
-        edge = stability.fast(dynamics, np.array([n]))
-        return np.clip(np.log(ap / float(edge.ap[0])), -9.0, 9.0), float(edge.frequency[0])
-    found = floquet.largest(dynamics, n, ap)
-    growth = np.log(np.maximum(np.abs(found), 1e-4))
-    over = np.flatnonzero(growth >= 0)
-    return growth, floquet.chatter_frequency(dynamics, n, complex(found[over[0]])) if len(over) else 0.0
+def _fast(dynamics: stability.Dynamics, n: float, ap: Array, along: Array) -> tuple[Array, float]:
+    growth, frequency = np.empty(len(ap)), 0.0
+    for place, depth in enumerate(ap):
+        edge = stability.zero_order(dynamics.damped(n, float(depth)), np.array([n]))
+        growth[place] = np.clip(np.log(depth * along[place] / float(edge.ap[0])), -9.0, 9.0)
+        if growth[place] >= 0 and not frequency:
+            frequency = float(edge.frequency[0])
+    return growth, frequency or (float(edge.frequency[0]) if np.isfinite(edge.ap[0]) else 0.0)
+
+
+def _sure(dynamics: stability.Dynamics, n: float, ap: Array, along: Array) -> tuple[Array, float]:
+    growth, frequency = np.empty(len(ap)), 0.0
+    for first in range(0, len(ap), _SHARING):
+        part = slice(first, first + _SHARING)
+        middle = float(np.sqrt(ap[part][0] * ap[part][-1]))
+        damped = dynamics.damped(n, middle)
+        found = floquet.largest(damped, n, ap[part], ap[part] * along[part])
+        growth[part] = np.log(np.maximum(np.abs(found), 1e-4))
+        over = np.flatnonzero(growth[part] >= 0)
+        if len(over) and not frequency:
+            frequency = floquet.chatter_frequency(damped, n, complex(found[over[0]]))
+    return growth, frequency
 
 
 def growth_of(setup: CutSetup, ae: float, ap: Array, *, method: Method = "auto") -> Array:
@@ -227,13 +271,13 @@ def growth_of(setup: CutSetup, ae: float, ap: Array, *, method: Method = "auto")
     method : {'auto', 'fast', 'sure'}
         How it is found.
     """
-    dynamics, n = dynamics_of(setup, ae)
-    return _sampled(dynamics, n, ap, chosen(dynamics, ae / setup.shape.DC, method))[0]
+    dynamics, n = dynamics_of(setup, ae, float(ap[0]))
+    return _sampled(setup, dynamics, n, ap, choose_method(dynamics, ae / setup.shape.DC, method))[0]
 
 
 def over_stepover(
     setup: CutSetup, ae: Array | None = None, *, ap: Array | None = None, method: Method = "auto",
-    pulse: Pulse = STEADY,
+    flank: float = 1.0, pulse: Pulse = STEADY,
 ) -> Growth:  # fmt: skip
     """Growth over depth and stepover at the cut's speed.
 
@@ -247,6 +291,8 @@ def over_stepover(
         Depths, rising; None for those of the map [mm].
     method : {'auto', 'fast', 'sure'}
         How it is found.
+    flank : float
+        Share of the flank's damping that is counted [-].
     pulse : Pulse
         Told how far it is; may stop it.
     """
@@ -254,14 +300,16 @@ def over_stepover(
     places = np.geomspace(0.01 * DC, DC, _NODES) if ae is None else np.asarray(ae, dtype=float)
     growth, frequency, methods = np.empty((len(ap), len(places))), np.zeros(len(places)), []
     for k, place in enumerate(places):
-        dynamics, n = dynamics_of(setup, float(place))
-        methods.append(chosen(dynamics, float(place) / DC, method))
-        growth[:, k], frequency[k] = _sampled(dynamics, n, ap, methods[-1])
+        dynamics, n = dynamics_of(setup, float(place), flank=flank)
+        methods.append(choose_method(dynamics, float(place) / DC, method))
+        growth[:, k], frequency[k] = _sampled(setup, dynamics, n, ap, methods[-1])
         pulse.tell(k + 1, len(places))
     return Growth(places, ap, growth, frequency, tuple(methods))
 
 
-def over_speed(setup: CutSetup, n: Array | None = None, *, method: Method = "auto", pulse: Pulse = STEADY) -> Growth:
+def over_speed(
+    setup: CutSetup, n: Array | None = None, *, method: Method = "auto", flank: float = 1.0, pulse: Pulse = STEADY
+) -> Growth:
     """Growth over depth and speed at the cut's own stepover, the chip unchanged.
 
     Parameters
@@ -272,22 +320,19 @@ def over_speed(setup: CutSetup, n: Array | None = None, *, method: Method = "aut
         Speeds; None for half to one and a half of the cut's, within the machine's [1/min].
     method : {'auto', 'fast', 'sure'}
         How it is found.
+    flank : float
+        Share of the flank's damping that is counted [-].
     pulse : Pulse
         Told how far it is; may stop it.
     """
     ae, ap = setup.parts.cut.ae_mm, depths_of(setup)
-    dynamics, own = dynamics_of(setup, ae)
+    dynamics, own = dynamics_of(setup, ae, flank=flank)
     speeds = speeds_around(setup, own) if n is None else np.asarray(n, dtype=float)
-    how = chosen(dynamics, ae / setup.shape.DC, method)
+    how = choose_method(dynamics, ae / setup.shape.DC, method)
     growth, frequency = np.empty((len(ap), len(speeds))), np.zeros(len(speeds))
-    if how == "fast":
-        edge = stability.fast(dynamics, speeds)
-        growth[:] = np.clip(np.log(ap[:, None] / edge.ap[None, :]), -9.0, 9.0)
-        frequency[:] = edge.frequency
-    else:
-        for k, speed in enumerate(speeds):
-            growth[:, k], frequency[k] = _sampled(dynamics, float(speed), ap, how)
-            pulse.tell(k + 1, len(speeds))
+    for k, speed in enumerate(speeds):
+        growth[:, k], frequency[k] = _sampled(setup, dynamics, float(speed), ap, how)
+        pulse.tell(k + 1, len(speeds))
     return Growth(speeds, ap, growth, frequency, (how,) * len(speeds))
 
 

@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+import numpy as np
 
 from lesna.model import names
+from lesna.model.library_records import CuttingData, Material, Tool
 from lesna.model.resolve import CutParts
 from lesna.physics import Array, Num
-from lesna.physics.life import edge_life as life
-from lesna.physics.life import heat
+from lesna.physics.life import edge_life, heat
+from lesna.physics.life.edge_life import LifeLaw
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
 
-#: factor on life by the place of the medium in the table's ranking, beyond it, and where it is to be avoided
-_BY_RANK = (1.0, 0.95, 0.9, 0.85, 0.8)
+#: factor on life by the place of the medium in the table's ranking, beyond it, and where it is to be avoided; the lives
+#: of the tables were timed with a usual medium, so the second keeps them too
+_BY_RANK = (1.0, 1.0, 0.95, 0.9, 0.85)
 _UNRANKED, _AVOIDED = 0.7, 0.5
 #: minutes to change an edge where the batch names none
 CHANGE_ASSUMED = 1.0
@@ -27,14 +31,12 @@ class Economy:
     Lives in minutes in the cut, money in the currency of the prices.
     """
 
-    kv: float
-    coolant_factor: float
-    vc_ref: float
-    hex_ref: float
-    taylor_n: float
+    m: float
+    law: LifeLaw
     life: float
     safe_life: float
     is_valid: bool
+    is_over: bool
     volume_per_edge: float
     change_time: float
     edge_cost: float | None
@@ -85,45 +87,68 @@ def change_of(parts: CutParts) -> float:
     return CHANGE_ASSUMED if change is None else change
 
 
-@dataclass(frozen=True)
-class Taylor:
-    """What the tables know of edge life for a pair of tool and material."""
-
-    vc_ref: float
-    hex_ref: float
-    life_ref: float
-    n: float
-    a: float
-    coolant: float
-
-    def life(self, setup: CutSetup, state: State) -> Num:
-        """Median life at one or many engagements [min]."""
-        return life.edge_life(
-            state.vc, state.hex, kv=equal_temperature(setup, state.x), vc_ref=self.vc_ref, hex_ref=self.hex_ref,
-            life_ref=self.life_ref, n=self.n, a=self.a, coolant=self.coolant,
-        )  # fmt: skip
+#: high feed: its chip is thin all along a flat edge, so the thickest may be so many times that of an end mill
+_HIGH_FEED_CHIP = 1.5
+#: a life beyond so many times the reference is told as "over", never to the minute
+_TOLD = 4.0
 
 
-def taylor_of(setup: CutSetup) -> Taylor | None:
-    """The life law of a set-up, None where the tables have none."""
-    data, typical = setup.parts.data, setup.chip.typical
-    if (
-        data is None
-        or data.vc_typ_m_min is None
-        or data.taylor_n is None
-        or data.ref_life_min is None
-        or typical is None
-    ):
+def multiplier_of(data: CuttingData, tool: Tool, material: Material, x: Num) -> Num:
+    """How much faster an engagement may run than the row's own: by practice and heat, one factor for speed and life alike [-].
+
+    Parameters
+    ----------
+    data : CuttingData
+        Row of the cutting data.
+    tool : Tool
+        The cutter; a lead-angle one has a multiplier of its own.
+    material : Material
+        What is cut.
+    x : float or array
+        Radial engagement over diameter [-].
+    """
+    if tool.kind == "high_feed":
+        return (data.vc_mult_highfeed or 1.0) + 0.0 * np.asarray(x)
+    mc = material.mc or 0.0
+    light, slot = data.vc_mult_light or 1.0, data.vc_mult_slot or 1.0
+    at, own = (heat.speed_multiplier(value, mc, light, slot) for value in (x, data.ref_ae_over_d))
+    return at / own
+
+
+def multiplier(setup: CutSetup, x: Num) -> Num:
+    """The same for a set-up, 1 where the tables have no row [-]."""
+    parts = setup.parts
+    if parts.data is None:
+        return 1.0 + 0.0 * np.asarray(x)
+    return multiplier_of(parts.data, parts.tool, parts.material, x)
+
+
+def hardness_speed(hb: float | None, material: Material) -> float:
+    """Factor on the tables' speeds for work harder or softer than the row's: ``(HB / HB_row)^-1`` [-]."""
+    return 1.0 if hb is None or material.hb_mid is None else material.hb_mid / hb
+
+
+def speed_of_tables(setup: CutSetup) -> float | None:
+    """Typical surface speed of the row at its own engagement, for the hardness of this workpiece [m/min]; None without a row."""
+    data, material = setup.parts.data, setup.parts.material
+    if data is None or data.vc_typ_m_min is None:
         return None
-    vc_ref = data.vc_typ_m_min * setup.parts.material.vc_factor
-    return Taylor(
-        vc_ref, typical, data.ref_life_min, data.taylor_n, data.taylor_feed_exp or 0.0, coolant_factor(setup.parts)
-    )
+    return data.vc_typ_m_min * material.vc_factor * hardness_speed(setup.hb, material)
 
 
-def equal_temperature(setup: CutSetup, x: Num) -> Num:
-    """Kv of an engagement in this material."""
-    return heat.equal_temperature_factor(x, 0.0 if setup.law.is_linear else setup.law.mc)
+def law_of(setup: CutSetup) -> LifeLaw | None:
+    """The life law of a set-up, None where the tables have none."""
+    data, typical, speed = setup.parts.data, setup.chip.typical, speed_of_tables(setup)
+    if data is None or speed is None or data.taylor_n is None or data.ref_life_min is None or typical is None:
+        return None
+    chip = typical * (_HIGH_FEED_CHIP if setup.parts.tool.kind == "high_feed" else 1.0)
+    return LifeLaw(speed, chip, setup.chip.least or 0.0, data.ref_life_min, data.taylor_n, data.taylor_feed_exp or 0.0,
+                   coolant_factor(setup.parts))  # fmt: skip
+
+
+def life_at(law: LifeLaw, setup: CutSetup, state: State) -> Num:
+    """Median life at one or many engagements [min]."""
+    return law.median(state.vc, state.hex, multiplier(setup, state.x))
 
 
 def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy | None:
@@ -138,13 +163,12 @@ def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy
     cut_time : float or None
         Minutes in the cut for a part.
     """
-    parts, taylor = setup.parts, taylor_of(setup)
-    if taylor is None:
+    parts, law = setup.parts, law_of(setup)
+    if law is None:
         return None
-    kv, factor = float(equal_temperature(setup, state.x)), taylor.coolant
-    vc_ref, hex_ref, n = taylor.vc_ref, taylor.hex_ref, taylor.n
-    median = float(taylor.life(setup, state))
-    safe = float(life.safe_life(median, parts.batch.survivors))
+    m = float(multiplier(setup, state.x))
+    median = float(law.median(state.vc, state.hex, m))
+    safe = float(edge_life.safe_life(median, parts.batch.survivors))
     change = change_of(parts)
     edge_cost, rate = edge_cost_of(parts), rate_of(parts)
     edges = None if cut_time is None else cut_time / median
@@ -152,18 +176,36 @@ def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy
     cost = (
         None if time is None or edges is None or rate is None or edge_cost is None else time * rate + edges * edge_cost
     )
-    cheapest = None
-    if rate and edge_cost is not None:
-        cheapest = life.speed_for_life(state.vc, median, life.cheapest_life(n, change, edge_cost, rate), n)
-    return Economy(
-        kv=kv, coolant_factor=factor, vc_ref=vc_ref, hex_ref=hex_ref, taylor_n=n, life=median, safe_life=safe,
-        is_valid=(setup.chip.least or 0.0) <= state.hex <= (setup.chip.most or math.inf),
-        volume_per_edge=state.q * median, change_time=change, edge_cost=edge_cost, rate=rate, time_per_part=time,
-        edges_per_part=edges, cost_per_part=cost,
-        change_after=None if cut_time is None else math.floor(safe / cut_time),
-        vc_cheapest=None if cheapest is None else float(cheapest),
-        vc_quickest=float(life.speed_for_life(state.vc, median, life.quickest_life(n, change), n)) if change > 0 else None,
+    in_range = (setup.chip.least or 0.0) <= state.hex <= (setup.chip.most or math.inf)
+    economy = Economy(
+        m=m, law=law, life=median, safe_life=safe, is_valid=in_range,
+        is_over=median > _TOLD * law.life_ref, volume_per_edge=state.q * median, change_time=change, edge_cost=edge_cost,
+        rate=rate, time_per_part=time, edges_per_part=edges, cost_per_part=cost,
+        change_after=None if cut_time is None else math.floor(safe / cut_time), vc_cheapest=None, vc_quickest=None,
     )  # fmt: skip
+    cheapest, quickest = _best_speeds(economy, state)
+    return replace(economy, vc_cheapest=cheapest, vc_quickest=quickest)
+
+
+#: speeds over the cut's own at which the least is looked for, and how many
+_SPAN, _TRIED = (0.1, 8.0), 241
+
+
+def _best_speeds(economy: Economy, state: State) -> tuple[float | None, float | None]:
+    """The speeds at which a part is cheapest and quickest, the chip unchanged."""
+    vc = state.vc * np.geomspace(*_SPAN, _TRIED)
+    curve = over_speed(economy, state, 1.0, vc)
+    cheapest = _least(vc, curve.cost) if curve.cost is not None and economy.rate else None
+    return cheapest, _least(vc, curve.time) if economy.change_time > 0 else None
+
+
+def _least(vc: Array, values: Array) -> float:
+    """Where a curve is least, between its points by a parabola in logarithms."""
+    place = int(np.clip(np.argmin(values), 1, len(vc) - 2))
+    before, here, after = values[place - 1 : place + 2]
+    bend = before - 2 * here + after
+    shift = 0.5 * (before - after) / bend if bend > 0 else 0.0
+    return float(vc[place] * (vc[1] / vc[0]) ** float(np.clip(shift, -1.0, 1.0)))
 
 
 @dataclass(frozen=True)
@@ -176,7 +218,7 @@ class SpeedCurve:
 
 
 def over_speed(economy: Economy, state: State, cut_time: float, vc: Array) -> SpeedCurve:
-    """Time and cost at other speeds: feed follows the speed, life follows Taylor.
+    """Time and cost at other speeds: feed follows the speed, life follows its law.
 
     Parameters
     ----------
@@ -189,7 +231,7 @@ def over_speed(economy: Economy, state: State, cut_time: float, vc: Array) -> Sp
     vc : array (n,)
         Speeds [m/min].
     """
-    lives = economy.life * (vc / state.vc) ** (-1.0 / economy.taylor_n)
+    lives = economy.law.median(vc, state.hex, economy.m)
     cutting = cut_time * state.vc / vc
     edges = cutting / lives
     time = cutting + edges * economy.change_time

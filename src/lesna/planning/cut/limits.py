@@ -4,19 +4,51 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
 from lesna.model import units
 from lesna.physics import Num
+from lesna.physics.edge import chipspace
 from lesna.physics.structure import grip
 from lesna.planning.cut.setup import CutSetup
-from lesna.planning.cut.solve import State
+from lesna.planning.cut.solve import State, is_finishing
 
 #: share of a limit from which the state reads "at the limit"
 NEAR = 0.97
 #: rounding that is not an excess
 _TOLERANCE = 1e-9
+
+
+Confidence = Literal["A", "B", "C"]
+#: how far a limit may be off, either way, by how well it is known; an estimate of chatter has a band of its own
+SPREAD: dict[Confidence, float] = {"A": 0.0, "B": 0.15, "C": 0.30}
+
+
+def confidence_of(setup: CutSetup) -> Confidence:
+    """How well the force of a material is known."""
+    letter = setup.parts.material.confidence[:1].upper()
+    return next((known for known in SPREAD if known == letter), "C")
+
+
+def _by_tables(setup: CutSetup) -> Confidence:
+    """A limit of the cutting data."""
+    data = setup.parts.data
+    return "C" if data is None or data.confidence[:1].upper() == "C" else "B"
+
+
+def _by_force(setup: CutSetup) -> Confidence:
+    """A limit that the machine or a maker states, reached by a computed force."""
+    return "C" if confidence_of(setup) == "C" else "B"
+
+
+def _by_taper(setup: CutSetup) -> Confidence:
+    return "B" if setup.parts.machine.taper_moment_nm is not None else "C"
+
+
+def _by_chatter(setup: CutSetup) -> Confidence:
+    return "B" if setup.parts.cut.tap_modes else "C"
 
 
 @dataclass(frozen=True)
@@ -59,6 +91,8 @@ class Rule:
         Of (setup, state); the limit may be None where nothing is known.
     words : Words
         How it is spoken of and explained.
+    known : callable
+        How well it is known for a set-up: A measured or given by a maker, B tables, C an estimate.
     is_floor : bool
         True when the value must stay above the limit.
     is_capped : bool
@@ -72,6 +106,7 @@ class Rule:
     value: Callable[[CutSetup, State], Num]
     limit: Callable[[CutSetup, State], Num | None]
     words: Words
+    known: Callable[[CutSetup], Confidence] = lambda setup: "A"
     is_floor: bool = False
     is_capped: bool = False
 
@@ -96,14 +131,35 @@ _CORNER_FEED_SHARE = 0.35
 _CORNER_THAT_COUNTS = 0.4
 
 
+#: the top of a table's range is a caution; an edge breaks out some way above it
+OVER_TABLE = 1.5
+
+
 def _thickest(setup: CutSetup, state: State) -> Num | None:
     """Thickest chip [mm]: of the table, or where the feed reaches 0.35 RE, whichever is less."""
-    most = setup.chip.most
+    most = None if setup.chip.most is None else OVER_TABLE * setup.chip.most
     tool = setup.parts.tool
     if tool.kind in ("corner_radius", "face") and tool.RE >= _CORNER_THAT_COUNTS:
         by_corner = _CORNER_FEED_SHARE * tool.RE * state.hex / state.fz
         return by_corner if most is None else np.minimum(most, by_corner)
     return most
+
+
+def spindle_demand(setup: CutSetup, state: State) -> Num:
+    """Power that is compared with the machine's curve: at the cutter where the curve tells what arrives there, else the motor's [kW]."""
+    return state.power_cut if setup.drive.is_at_nose else state.power_motor
+
+
+def _deflection(setup: CutSetup, state: State) -> Num:
+    return np.abs(state.wall_error) if is_finishing(setup) else state.deflection
+
+
+def _chip_room(setup: CutSetup, state: State) -> Num | None:
+    return None if setup.gullet is None else chipspace.room_of(setup.gullet, state.ap, setup.shape.DC)
+
+
+#: a seat begins to open at the tabled moment; stiffness has gone at this many times it
+SEAT_GONE = 1.6
 
 
 def _peak_rules(state: State) -> Num:
@@ -117,6 +173,11 @@ def _torque(setup: CutSetup, state: State) -> Num:
 
 def _torque_limit(setup: CutSetup, state: State) -> Num:
     return np.where(_peak_rules(state), state.torque_s6, state.torque_s1)
+
+
+def taper_load(setup: CutSetup, state: State) -> Num:
+    """Bending moment at the seat of the taper [Nm]."""
+    return state.fxy_peak * setup.structure.lever / 1000.0
 
 
 def _grip_demand(setup: CutSetup, state: State) -> Num:
@@ -138,6 +199,7 @@ STABILITY = Rule(
     "stability", "Chatter margin", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: None,
     Words("ap / depth of chatter that this depth is judged by", "holders",
           "A tap test at the tip (tap_modes), a recording of the cut, and the first parts.", "chatter"),
+    _by_chatter,
 )  # fmt: skip
 
 RULES: tuple[Rule, ...] = (
@@ -148,12 +210,14 @@ RULES: tuple[Rule, ...] = (
         is_capped=True,
     ),
     Rule(
-        "spindle_power", "Spindle power", units.POWER, "kW", lambda s, c: c.power_motor, lambda s, c: c.power_s1,
-        Words("motor power / S1 power at this speed", "machines", _CURVE),
+        "spindle_power", "Spindle power", units.POWER, "kW", spindle_demand, lambda s, c: c.power_s1,
+        Words("power at the cutter or the motor, whichever the curve states / S1 power at this speed", "machines", _CURVE),
+        _by_force,
     ),
     Rule(
         "spindle_torque", "Spindle torque", units.TORQUE, "Nm", _torque, _torque_limit,
         Words("the greater of mean torque / S1 torque and peak torque / S6-40 % torque at this speed", "machines", _CURVE),
+        _by_force,
     ),
     Rule(
         "machine_feed", "Machine feed", units.FEED, "mm/min",
@@ -167,50 +231,61 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "chip_thickness_max", "Thickest chip", units.CHIP, "mm", lambda s, c: c.hex, _thickest,
-        Words("hex / thickest chip of the starting data at this diameter, or at 0.35 RE", "cutting_data", _TOOLMAKER),
+        Words("hex / 1.5 times the thickest chip of the starting data at this diameter, or that at 0.35 RE", "cutting_data",
+              _TOOLMAKER),
+        _by_tables,
     ),
     Rule(
         "chip_thickness_min", "Thinnest chip", units.CHIP, "mm", lambda s, c: c.hex, lambda s, c: s.chip.least,
         Words("least chip this edge radius and material need / hex", "cutting_data", _TOOLMAKER),
+        _by_tables,
         is_floor=True,
     ),
     Rule(
         "deflection", "Deflection", units.SMALL, "um",
-        lambda s, c: c.deflection, lambda s, c: s.structure.deflection_limit,
-        Words("tip deflection at the peak force / what this cut allows", "tools", "The limit typed in this cut."),
+        _deflection, lambda s, c: s.structure.deflection_limit,
+        Words("tip deflection of roughing, error of the wall in finishing / what this cut allows", "tools",
+              "The limit typed in this cut."),
+        _by_force,
     ),
     Rule(
         "tool_stress", "Tool stress", units.STRESS, "MPa",
         lambda s, c: c.stress, lambda s, c: s.structure.allowed_stress,
         Words("equivalent stress at the flutes' end or holder face / allowed stress of the substrate", "tools", _TOOLMAKER),
+        _by_force,
     ),
     Rule(
         "tool_torsion", "Tool torsion", units.STRESS, "MPa",
         lambda s, c: c.shear, lambda s, c: s.structure.allowed_stress / np.sqrt(3),
         Words("shear stress of the peak torque / allowed stress / √3", "tools", _TOOLMAKER),
+        _by_force,
     ),
     Rule(
         "grip", "Holder grip", units.TORQUE, "Nm", _grip_demand, lambda s, c: s.structure.grip,
         Words("√(Tpeak² + (Fpull d/2)²) / grip torque; a form lock carries the pull-out", "holders",
               "The holder maker's torque for this shank."),
+        _by_force,
     ),
     Rule(
         "taper_bending", "Taper bending", units.TORQUE, "Nm",
-        lambda s, c: c.fxy_peak * s.structure.lever / 1000.0, lambda s, c: s.structure.taper_moment,
-        Words("peak side force × (stick-out + projection of the holder) / moment of the taper", "machines",
-              "The machine builder's moment (taper_moment_nm)."),
+        taper_load, lambda s, c: None if s.structure.taper_moment is None else SEAT_GONE * s.structure.taper_moment,
+        Words("peak side force × (stick-out + projection of the holder) / 1.6 times the moment at which the seat opens",
+              "machines", "The machine builder's moment (taper_moment_nm)."),
+        _by_taper,
     ),
     Rule(
         "part_clamping", "Part clamping", units.FORCE, "N", _clamping_demand,
         lambda s, c: s.structure.friction_force or None,
         Words("greater of peak side force and mass × acceleration of a rapid / friction of the clamping at 0.2", "machines",
               "Stops or a form lock of the part."),
+        _by_force,
     ),
     STABILITY,
     Rule(
-        "chip_space", "Chip space", units.AREA, "mm2", lambda s, c: c.chip_space, lambda s, c: s.gullet,
-        Words("ae fz times the swell of the chip / cross section of one gullet", "tools", "The toolmaker's gullet area.",
-              "room for the chips"),
+        "chip_space", "Chip space", units.VOLUME, "mm3", lambda s, c: c.chip_space, _chip_room,
+        Words("ae fz ap times the swell of the chip / gullet over the depth, at least over half a diameter", "tools",
+              "The toolmaker's gullet area.", "room for the chips"),
+        lambda s: "A" if s.parts.tool.gullet_area_per_flute_mm2_hint is not None else "C",
     ),
     Rule(
         "depth_available", "Flute length", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: s.parts.tool.APMX,
@@ -218,6 +293,10 @@ RULES: tuple[Rule, ...] = (
     ),
 )  # fmt: skip
 
+#: limits whose use is a computed force, power or torque
+BY_FORCE = frozenset({
+    "spindle_power", "spindle_torque", "deflection", "tool_stress", "tool_torsion", "grip", "taper_bending", "part_clamping",
+})  # fmt: skip
 #: limits that belong to the edge itself, not to what carries it
 OF_THE_EDGE = frozenset({"chip_thickness_max", "depth_available"})
 
@@ -232,6 +311,10 @@ class LimitUse:
     use: float
     value: float
     limit: float
+    confidence: Confidence = "A"
+    #: least and greatest use that the limit's own uncertainty leaves
+    low: float = 0.0
+    high: float = 0.0
 
     @property
     def is_exceeded(self) -> bool:
@@ -244,7 +327,7 @@ class LimitUse:
         return self.is_exceeded and not self.rule.is_capped
 
 
-def limits_of(setup: CutSetup, state: State, chatter_depth: float | None = None) -> tuple[LimitUse, ...]:
+def limits_of(setup: CutSetup, state: State, chatter: tuple[float, float, float] | None = None) -> tuple[LimitUse, ...]:
     """Every limit that applies to one cut, the most used first.
 
     Parameters
@@ -253,17 +336,24 @@ def limits_of(setup: CutSetup, state: State, chatter_depth: float | None = None)
         The cut.
     state : State
         What it does (scalars).
-    chatter_depth : float or None
-        Depth at which it begins to chatter [mm], None while that is not known.
+    chatter : tuple of float or None
+        Depth at which it begins to chatter and the band it lies in [mm], None while that is not known.
     """
     found = []
-    if chatter_depth is not None:
-        found.append(LimitUse(STABILITY, state.ap / chatter_depth, state.ap, chatter_depth))
+    if chatter is not None:
+        depth, low, high = chatter
+        found.append(
+            LimitUse(
+                STABILITY, state.ap / depth, state.ap, depth, STABILITY.known(setup), state.ap / high, state.ap / low
+            )
+        )
     for rule in RULES:
         use = rule.use(setup, state)
         if use is not None:
-            limit = rule.limit(setup, state)
-            found.append(LimitUse(rule, float(use), float(rule.value(setup, state)), float(limit)))  # type: ignore[arg-type]
+            share, known = float(use), rule.known(setup)
+            limit, value = float(rule.limit(setup, state)), float(rule.value(setup, state))  # type: ignore[arg-type]
+            off = 1.0 + SPREAD[known]
+            found.append(LimitUse(rule, share, value, limit, known, share / off, share * off))
     return tuple(sorted(found, key=lambda entry: -entry.use))
 
 

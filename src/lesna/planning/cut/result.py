@@ -6,26 +6,42 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-import numpy as np
-
 from lesna.model import units
 from lesna.physics.edge.turn import Turn
 from lesna.planning.cut.economy import Economy
-from lesna.planning.cut.limits import NEAR, LimitUse
+from lesna.planning.cut.limits import NEAR, LimitUse, confidence_of
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
 
 Standing = Literal["fits", "at the limit", "over"]
+#: share of the greatest use from which a better known limit is named instead
+_NEARLY = 0.9
+#: bands of forces by the confidence of the material, and what thin chips add below a mean chip [mm]
+_BANDS, _THIN_BAND, _THIN_CHIP = {"A": 0.15, "B": 0.25, "C": 0.40}, 0.10, 0.05
 
 
 @dataclass(frozen=True)
 class Chatter:
-    """The depth of chatter that a cut is judged by, at its own speed and stepover (see `stability.Growth`).
+    """The depth of chatter that a cut is judged by, at its own speed and stepover.
 
-    Depths in mm, frequency in Hz (0 where none was found); ``method`` is fast or sure.
+    Attributes
+    ----------
+    basis : str
+        ``estimate`` where nobody has measured, else ``measured``.
+    depth, low, high : float
+        That depth, and the band it lies in [mm].
+    frequency : float
+        Frequency it would have [Hz], 0 where none is known.
+    method : str
+        ``anchored``, ``fast`` or ``sure``.
+    deepest : float
+        Deepest depth looked at [mm].
     """
 
+    basis: Literal["estimate", "measured"]
     depth: float
+    low: float
+    high: float
     frequency: float
     method: str
     deepest: float
@@ -58,8 +74,24 @@ class Result:
 
     @property
     def limited_by(self) -> LimitUse | None:
-        """The limit that is used most."""
-        return self.limits[0] if self.limits else None
+        """The limit that holds the cut back: the most used, or one that is better known and used nearly as much."""
+        if not self.limits:
+            return None
+        broken = [limit for limit in self.limits if limit.is_broken]
+        top = max(limit.use for limit in broken or self.limits)
+        near = [limit for limit in broken or self.limits if limit.use >= _NEARLY * top]
+        return min(near, key=lambda limit: (limit.confidence, -limit.use))
+
+    @property
+    def is_waiting(self) -> bool:
+        """Whether its chatter follows from measured modes and is still being computed."""
+        return self.chatter is None and bool(self.setup.parts.cut.tap_modes)
+
+    @property
+    def force_band(self) -> float:
+        """How far force, power and torque may be off, either way [-]: wider for tables less known and for thin chips."""
+        band = _BANDS[confidence_of(self.setup)]
+        return band + (_THIN_BAND if self.state.hm < _THIN_CHIP else 0.0)
 
     @property
     def fxy_mean(self) -> float:
@@ -73,23 +105,6 @@ class Result:
         return float((fxy.max() - fxy.min()) / fxy.mean())
 
     @property
-    def wall_error(self) -> float:
-        """Deflection normal to the wall when the tooth that makes the wall passes it, at its worst height [um].
-
-        Positive leaves material, negative cuts into the wall.
-        """
-        bar, state, cut = self.setup.structure.beam, self.state, self.setup.parts.cut
-        at_wall = math.pi if cut.direction == "down" else 0.0
-        toward = 1.0 if cut.direction == "down" else -1.0
-        z = np.linspace(0.0, state.ap, 25)
-        theta = (at_wall + float(self.setup.cutter.leads[0]) * z) % (2 * math.pi)
-        order = np.argsort(self.turn.theta % (2 * math.pi))
-        grid = (self.turn.theta % (2 * math.pi))[order]
-        fy = np.interp(theta, grid, self.turn.fy[order], period=2 * math.pi)
-        error = 1000.0 * toward * fy * bar.compliance(np.minimum(z, bar.length), min(state.height, bar.length))
-        return float(error[int(np.argmax(np.abs(error)))])
-
-    @property
     def load_deflection(self) -> float:
         """Deflection where the force acts [um]."""
         bar, at = self.setup.structure.beam, min(self.state.height, self.setup.structure.beam.length)
@@ -100,9 +115,7 @@ class Result:
         """Share of the tip's compliance that goes for each millimetre of shorter stick-out [1/mm]."""
         bar = self.setup.structure.beam
         whole = float(bar.compliance(0.0, 0.0))
-        arm = bar.length * bar.angular * 2
-        d, E = float(bar.diameters[-1]), float(bar.E[-1])
-        return float((bar.length**2 / (E * math.pi * d**4 / 64) + arm) / whole)
+        return float(bar.longer(1.0).compliance(0.0, 0.0)) / whole - 1.0
 
     @property
     def overload(self) -> float:

@@ -9,7 +9,8 @@ from functools import cached_property
 import numpy as np
 
 from lesna.model import names
-from lesna.model.library_records import Curve, Machine, Tool
+from lesna.model.job import Workpiece
+from lesna.model.library_records import Curve, Machine, Material, Tool
 from lesna.model.resolve import CutParts
 from lesna.physics import Array, Num
 from lesna.physics.edge import chipspace, forces
@@ -18,7 +19,7 @@ from lesna.physics.edge.envelope import Envelope
 from lesna.physics.life.hardness import brinell_from_rockwell
 from lesna.physics.spindle import SpindleCurve, simple_curve
 from lesna.physics.structure import beam
-from lesna.physics.structure.beam import Mode, bending_modes
+from lesna.physics.structure.beam import JointDamping, Mode, bending_modes
 from lesna.physics.structure.grip import CLAMPING_FRICTION
 
 
@@ -36,9 +37,10 @@ class Drive:
     idle_speeds: Array
     idle_powers: Array
     efficiency: float
+    is_at_nose: bool
 
     def idle(self, n: Num) -> Num:
-        """Idle power at a speed [kW]."""
+        """Idle power at a speed, from none at rest [kW]."""
         return np.interp(n, self.idle_speeds, self.idle_powers)
 
 
@@ -70,12 +72,12 @@ class Structure:
     friction_force: float | None
     mass: float
     acceleration: float
-    zeta: float
+    damping: JointDamping
 
     @cached_property
     def modes(self) -> tuple[Mode, ...]:
         """Bending modes at the tip, the same in both directions."""
-        return bending_modes(self.beam, self.zeta)
+        return bending_modes(self.beam, self.damping)
 
 
 @dataclass(frozen=True)
@@ -90,7 +92,7 @@ class CutSetup:
     law: forces.ForceLaw
     drive: Drive
     chip: ChipLimits
-    gullet: float
+    gullet: float | None
     swell: float
     blown: bool
     hb: float | None
@@ -117,7 +119,7 @@ def setup_of(parts: CutParts) -> CutSetup:
     """
     tool, material = parts.tool, parts.material
     helix = math.radians(tool.FHA)
-    hb = measured_hardness(parts)
+    hb = hardness_of(parts.workpiece)
     shape = _envelope(parts)
     return CutSetup(
         parts=parts,
@@ -129,15 +131,14 @@ def setup_of(parts: CutParts) -> CutSetup:
         drive=_drive(parts.machine),
         chip=_chip_limits(parts),
         gullet=_gullet(tool),
-        swell=chipspace.SWELL[material.chip_form],
+        swell=chipspace.SWELL[material.chip_form] * (chipspace.BROKEN if tool.kind in _BREAKS_CHIPS else 1.0),
         blown=parts.cut.coolant in names.BLOWN,
         hb=hb,
     )
 
 
-def measured_hardness(parts: CutParts) -> float | None:
-    """Hardness of this workpiece [HB], None where the document names none."""
-    piece = parts.workpiece
+def hardness_of(piece: Workpiece) -> float | None:
+    """Measured hardness of a workpiece [HB], None where the document names none."""
     if piece.hardness_hb is not None:
         return piece.hardness_hb
     return None if piece.hardness_hrc is None else float(brinell_from_rockwell(piece.hardness_hrc))
@@ -196,11 +197,13 @@ def _profile(tool: Tool) -> Profile:
 
 def _law(parts: CutParts, helix: float, hb: float | None) -> forces.ForceLaw:
     m, tool = parts.material, parts.tool
-    factor = forces.hardness_factor(hb, m.hb_mid, m.kc_hardness_exp) * forces.rake_factor(tool.GAMF, m.rake_ref_deg)
+    rake = tool.GAMF if tool.GAMF is not None else _RAKE.get(_rake_group(m), _RAKE_PLAIN)
+    factor = forces.hardness_factor(hb, m.hb_mid, m.kc_hardness_exp) * forces.rake_factor(rake, m.rake_ref_deg)
     grown = factor * forces.wear_factors(parts.cut.wear_vb_mm)
     shares = np.array([1.0, m.kr_ratio, float(forces.axial_ratio(m.ka_ratio, helix))])
     if not m.Ktc_n_mm2:
-        return forces.ForceLaw(mc=m.mc or 0.0, kienzle=(m.kc11_n_mm2 or 0.0) * shares * grown)
+        kienzle = (m.kc11_n_mm2 or 0.0) * shares * grown
+        return forces.ForceLaw(mc=m.mc or 0.0, kienzle=kienzle, h1=forces.tangent_below(tool.edge_radius_um))
     cutting = m.Ktc_n_mm2 * shares
     edge = (m.Kte_n_mm or 0.0) * shares
     for place, (K, Ke) in enumerate(((m.Krc_n_mm2, m.Kre_n_mm), (m.Kac_n_mm2, m.Kae_n_mm)), start=1):
@@ -209,17 +212,50 @@ def _law(parts: CutParts, helix: float, hb: float | None) -> forces.ForceLaw:
     return forces.ForceLaw(mc=0.0, kienzle=np.zeros(3), linear=np.column_stack((cutting * grown, edge * grown)))
 
 
+#: rake of tools that name none, by what they are made for [deg]
+_RAKE, _RAKE_PLAIN = {"N": 16.0, "M": 10.0, "titanium": 10.0, "H": 6.0}, 8.0
+
+
+def _rake_group(material: Material) -> str:
+    return "titanium" if material.data_group.startswith("s-ti") else material.iso_group
+
+
 #: allowed stress of the tool's substrate [MPa]: transverse rupture over a factor near 3
 _ALLOWED_STRESS = {"carbide": 1200.0, "hss": 700.0, "hss_co": 700.0, "indexable": 700.0}
-#: tip deflection that a role allows where the cut names none [um], scaled down below DC 6
-_DEFLECTION = {"rough": 50.0, "rest": 50.0, "semi": 25.0, "finish": 10.0}
+#: tip deflection of roughing over DC, where neither the cut names a limit nor much stock is left
+_BENT_OVER_DC = 0.02
+#: error of the wall that finer roles allow where the cut names none [um], scaled down below DC 6
+_WALL_ERROR = {"semi": 25.0, "finish": 10.0}
 _SMALL_TOOL = 6.0
-#: what a shrink-fit holder of a 12 mm shank gives way by [mm/N]; the shank's own seat gives as if it were longer
-_HOLDER_COMPLIANCE, _SEAT_LENGTH = 1.0 / 100e3, 0.5
-#: damping of a plain holder, and the span in which holders lie [-]
-_ZETA, _ZETA_SPAN = 0.02, (0.015, 0.035)
-#: spindle nose stiffness where the machine names none [N/um]
-_NOSE_STIFFNESS = 150.0
+#: what a seat gives as if the shank were so many diameters longer, over the holder's relative stiffness
+_SEAT_LENGTH = 0.5
+#: damping ratios: of tool and holder themselves, of a plain seat, of taper and bearings
+_ZETA_BODY, _ZETA_SEAT, _ZETA_NOSE = 0.015, 0.05, 0.05
+#: spindle nose stiffness where the machine names none [N/um]: the generic machine with a 40 taper
+NOSE_STIFFNESS = 150.0
+#: holder's widest diameter over that of the taper's gauge line, and pieces of its cone
+_BODY_OVER_GAUGE, _CONE_PIECES = 0.9, 5
+#: gauge diameter and projection where the taper is not known [mm]
+_GAUGE, _PROJECTION, _NOSE_MASS = 44.45, 80.0, 3.0
+
+
+def deflection_limit(parts: CutParts) -> float:
+    """Tip deflection that roughing, or wall error that finishing may have [um].
+
+    Roughing: 2 % of DC or half of the stock it leaves, whichever is more.
+
+    Parameters
+    ----------
+    parts : CutParts
+        The cut with its whole records.
+    """
+    cut, tool = parts.cut, parts.tool
+    if cut.deflection_limit_um is not None:
+        return cut.deflection_limit_um
+    if cut.role in _WALL_ERROR:
+        return _WALL_ERROR[cut.role] * min(tool.DC / _SMALL_TOOL, 1.0)
+    left = cut.feature.stock_wall_mm if cut.feature is not None else 0.0
+    return 1000.0 * max(_BENT_OVER_DC * tool.DC, left / 2)
 
 
 def structure_of(parts: CutParts) -> Structure:
@@ -232,16 +268,14 @@ def structure_of(parts: CutParts) -> Structure:
     """
     cut, tool, holder, machine, taper = parts.cut, parts.tool, parts.holder, parts.machine, parts.taper
     piece = parts.workpiece
-    limit = _DEFLECTION[cut.role] * min(tool.DC / _SMALL_TOOL, 1.0)
     moment = machine.taper_moment_nm
     if moment is None and taper is not None and machine.drawbar_force_kn is not None:
         moment = taper.moment_per_kn_mm * machine.drawbar_force_kn
-    low, high = _ZETA_SPAN
     return Structure(
-        beam=_beam(parts),
+        beam=beam_of(parts),
         flute_end=min(tool.APMX, cut.stick_out_mm),
         allowed_stress=_ALLOWED_STRESS[tool.substrate],
-        deflection_limit=cut.deflection_limit_um if cut.deflection_limit_um is not None else limit,
+        deflection_limit=deflection_limit(parts),
         grip=_grip(parts),
         shank=tool.DMM if tool.DMM is not None else tool.DC,
         is_locked="form" in holder.axial_security,
@@ -250,35 +284,57 @@ def structure_of(parts: CutParts) -> Structure:
         friction_force=None if piece.clamp_force_n is None else CLAMPING_FRICTION * piece.clamp_force_n,
         mass=piece.mass_kg or 0.0,
         acceleration=max(machine.accel_x_m_s2 or 0.0, machine.accel_y_m_s2 or 0.0),
-        zeta=min(max(_ZETA * holder.damping_rel, low), high),
+        damping=JointDamping(_ZETA_BODY, _ZETA_SEAT * holder.damping_rel, _ZETA_NOSE),
     )
 
 
-def _beam(parts: CutParts) -> beam.Beam:
-    """Fluted part, neck and shank out of the holder, on the springs of seat, holder and spindle nose."""
+def beam_of(parts: CutParts) -> beam.Beam:
+    """Fluted part, neck and shank, the holder as a tapered steel beam, on the springs of seat and spindle nose.
+
+    Parameters
+    ----------
+    parts : CutParts
+        The cut with its whole records.
+    """
     cut, tool, holder = parts.cut, parts.tool, parts.holder
     length = cut.stick_out_mm
     solid = beam.CARBIDE if tool.substrate == "carbide" else beam.STEEL
-    shank = (
-        tool.DMM if tool.DMM is not None and tool.kind != "face" else 0.7 * tool.DC if tool.kind == "face" else tool.DC
-    )
-    fluted = beam.fluted_diameter(tool.DC, tool.core_ratio)
+    shank = _shank_of(tool)
     neck = tool.DN if tool.DN is not None else min(tool.DC, shank)
     reach = max(tool.usable_length, tool.APMX)
-    ends, diameters = [min(tool.APMX, length)], [fluted]
+    pieces = [(min(tool.APMX, length), beam.fluted_diameter(tool.DC, tool.core_ratio), solid)]
     for end, diameter in ((min(reach, length), neck), (length, shank)):
-        if end > ends[-1] + 1e-9:
-            ends.append(end)
-            diameters.append(diameter)
+        if end > pieces[-1][0] + 1e-9:
+            pieces.append((end, diameter, solid))
+    pieces += [(length + height, diameter, beam.STEEL) for height, diameter in _holder_cone(parts, shank)]
     inertia = math.pi * shank**4 / 64
-    nose = 1.0 / (1000.0 * (parts.machine.spindle_radial_stiffness_n_um or _NOSE_STIFFNESS))
-    count = len(ends)
     return beam.Beam(
-        ends=np.array(ends), diameters=np.array(diameters), E=np.full(count, solid[0]), G=np.full(count, solid[1]),
-        density=np.full(count, solid[2]), radial=nose + _HOLDER_COMPLIANCE * 12.0 / shank / holder.radial_stiffness_rel,
-        angular=_SEAT_LENGTH * shank / (solid[0] * inertia) / holder.radial_stiffness_rel,
-        root_mass=parts.taper.nose_mass_kg if parts.taper is not None else 3.0,
+        ends=np.array([end for end, _, _ in pieces]), diameters=np.array([d for _, d, _ in pieces]),
+        E=np.array([kind[0] for _, _, kind in pieces]), G=np.array([kind[1] for _, _, kind in pieces]),
+        density=np.array([kind[2] for _, _, kind in pieces]), face=length,
+        seat=_SEAT_LENGTH * shank / (solid[0] * inertia) / holder.radial_stiffness_rel,
+        radial=1.0 / (1000.0 * (parts.machine.spindle_radial_stiffness_n_um or NOSE_STIFFNESS)),
+        root_mass=parts.taper.nose_mass_kg if parts.taper is not None else _NOSE_MASS,
     )  # fmt: skip
+
+
+def _shank_of(tool: Tool) -> float:
+    if tool.kind == "face":
+        return 0.7 * tool.DC
+    return tool.DMM if tool.DMM is not None else tool.DC
+
+
+def _holder_cone(parts: CutParts, shank: float) -> list[tuple[float, float]]:
+    """Ends above the face and diameters of pieces of the holder, widening to the gauge line [mm]."""
+    taper, holder = parts.taper, parts.holder
+    projection = taper.projection_mm if taper is not None else _PROJECTION
+    widest = _BODY_OVER_GAUGE * (taper.gauge_diameter_mm if taper is not None else _GAUGE)
+    narrow = max(holder.nose_d12_mm + holder.nose_growth * (shank - 12.0), 1.2 * shank)
+    heights = projection * (np.arange(_CONE_PIECES) + 1) / _CONE_PIECES
+    shares = (np.arange(_CONE_PIECES) + 0.5) / _CONE_PIECES
+    return [
+        (float(h), narrow + float(share) * max(widest - narrow, 0.0)) for h, share in zip(heights, shares, strict=True)
+    ]
 
 
 def _grip(parts: CutParts) -> float | None:
@@ -307,10 +363,17 @@ def _chip_limits(parts: CutParts) -> ChipLimits:
     return ChipLimits(least or None, typical, most)
 
 
-def _gullet(tool: Tool) -> float:
+#: edges that cut a chip into pieces
+_BREAKS_CHIPS = frozenset({"serrated", "chip_splitter"})
+
+
+def _gullet(tool: Tool) -> float | None:
+    """Cross section of one gullet [mm2]; None for inserts of which the maker says nothing."""
     if tool.gullet_area_per_flute_mm2_hint is not None:
         return tool.gullet_area_per_flute_mm2_hint
-    return chipspace.gullet_area(tool.DC, tool.core_ratio, tool.ZEFP)
+    if tool.substrate == "indexable" or tool.kind == "face":
+        return None
+    return chipspace.gullet_area(tool.DC, chipspace.core_of(tool.ZEFP, tool.core_dia_ratio), tool.ZEFP)
 
 
 def _drive(machine: Machine) -> Drive:
@@ -319,8 +382,10 @@ def _drive(machine: Machine) -> Drive:
     assert s1 is not None  # resolve refuses a machine with neither curve nor power
     s6 = _duty(curve, "S6-40", machine, machine.power_s6_40_kw) or s1
     idle = curve.idle.points if curve and curve.idle and curve.idle.points else ()
-    speeds = [p.speed_rpm for p in idle] or [machine.rpm_max / 2]
-    powers = [p.power for p in idle] or [machine.idle_power_at_half_rpm_kw]
+    known = [p for p in idle if p.speed_rpm > 0]
+    speeds = [p.speed_rpm for p in known] or [machine.rpm_max / 2, machine.rpm_max]
+    half = machine.idle_power_at_half_rpm_kw
+    powers = [p.power for p in known] or [half, 2 * half]
     return Drive(
         rpm_min=machine.rpm_min,
         rpm_max=machine.rpm_max,
@@ -329,10 +394,11 @@ def _drive(machine: Machine) -> Drive:
         feed_steps=machine.feed_steps_mm_min,
         s1=s1,
         s6=s6,
-        idle_speeds=np.array(speeds),
-        idle_powers=np.array(powers),
+        idle_speeds=np.array([0.0, *speeds]),
+        idle_powers=np.array([0.0, *powers]),
         # a curve that names the loss it was taken with knows better than the row it is used in
         efficiency=(curve.drive_efficiency if curve else None) or machine.drive_efficiency,
+        is_at_nose=machine.is_at_nose,
     )
 
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from lesna.physics import Num, speeds, spindle
-from lesna.physics.edge import chip, chipspace, engagement, envelope
+from lesna.physics.edge import chip, chipspace, engagement, envelope, forces
 from lesna.physics.edge.cutter import Cutter
 from lesna.physics.edge.sweep import Sweep, sweep, sweep_points
 from lesna.physics.edge.turn import Turn, turn_of
@@ -71,6 +72,7 @@ class State(Motion):
     fz_min: Num
     height: Num
     deflection: Num
+    wall_error: Num
     stress: Num
     shear: Num
 
@@ -105,7 +107,7 @@ def solve(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_: Nu
     ae, ap = np.asarray(ae, dtype=float), np.asarray(ap, dtype=float)
     motion = motion_of(setup, *np.broadcast_arrays(ae[None, :], ap[:, None]), vc=vc, chip_=chip_)
     loads = sweep(setup.cutter, setup.law, _shared_feed(setup, motion), ae, ap, direction=setup.parts.cut.direction)
-    return _state(setup, motion, loads)
+    return _state(setup, motion, loads, lambda bent: bent * wall_share(setup, ae, ap))
 
 
 def solve_points(setup: CutSetup, ae: Num, ap: Num) -> State:
@@ -126,7 +128,8 @@ def solve_points(setup: CutSetup, ae: Num, ap: Num) -> State:
     ae, ap = np.asarray(ae, dtype=float), np.asarray(ap, dtype=float)
     motion = motion_of(setup, ae, ap)
     feed, direction = _shared_feed(setup, motion), setup.parts.cut.direction
-    return _state(setup, motion, sweep_points(setup.cutter, setup.law, feed, ae, ap, direction=direction))
+    loads = sweep_points(setup.cutter, setup.law, feed, ae, ap, direction=direction)
+    return _state(setup, motion, loads, lambda bent: np.full_like(bent, np.nan))
 
 
 def _shared_feed(setup: CutSetup, motion: Motion) -> Num:
@@ -152,14 +155,17 @@ def solve_one(setup: CutSetup, ae: float, ap: float) -> tuple[State, Turn]:
         Forces and torque over the angle.
     """
     motion = motion_of(setup, np.asarray(ae, dtype=float), np.asarray(ap, dtype=float))
-    turn = turn_of(_cutter_at(setup, int(motion.z)), setup.law, float(motion.fz), ae, ap,
+    teeth = max(1, round(float(motion.z)))
+    # where the flutes of a ball come in one after the other, those that cut share the feed of a turn
+    turn = turn_of(_cutter_at(setup, teeth), setup.law, float(motion.fz) * float(motion.z) / teeth, ae, ap,
                    direction=setup.parts.cut.direction)  # fmt: skip
     fx, fy, fz, torque = turn.means
     loads = Sweep(
         fxy_peak=turn.fxy.max(), fx_mean=fx, fy_mean=fy, fz_mean=fz, fz_max=turn.fz.max(), fz_min=turn.fz.min(),
         torque_mean=torque, torque_peak=turn.torque.max(), height=turn.height,
     )  # fmt: skip
-    return _state(setup, motion, loads).scalar(), turn
+    turn = turn.scaled(float(_speed_factor(setup, motion)))
+    return _state(setup, motion, loads, lambda bent: wall_error_of(setup, turn, ap, float(loads.height))).scalar(), turn
 
 
 def _cutter_at(setup: CutSetup, teeth: int) -> Cutter:
@@ -180,13 +186,15 @@ def motion_of(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_
     """
     shape, drive = setup.shape, setup.drive
     d_eff = envelope.effective_diameter(shape, ap)
-    x = np.minimum(ae / d_eff, 1.0)
+    # a tilted ball turns with a larger diameter, but cuts the lens of an upright one
+    d_cut = envelope.effective_diameter(shape.upright, ap)
+    x = np.minimum(ae / d_cut, 1.0)
     s_top, s_mean = envelope.sin_kappa_top(shape, ap), envelope.sin_kappa_mean(shape, ap)
     phi_s = engagement.engagement_angle(x)
-    z = envelope.flutes_in_cut(shape, d_eff)
+    z = envelope.flutes_in_cut(shape, d_cut)
     n_asked = _speed_asked(setup, d_eff) if vc is None else speeds.spindle_speed(vc, d_eff)
     n = speeds.step_at_most(np.clip(n_asked, drive.rpm_min, drive.rpm_max), drive.rpm_steps)
-    fz_asked, reached = _feed_asked(setup, x, d_eff, s_top, chip_)
+    fz_asked, reached = _feed_asked(setup, x, d_cut, s_top, chip_)
     vf_asked = speeds.feed_speed(n, z, fz_asked)
     vf = speeds.step_at_most(np.minimum(vf_asked, drive.feed_max), drive.feed_steps)
     fz = vf / (n * z)
@@ -194,20 +202,29 @@ def motion_of(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_
     return Motion(
         ae=ae, ap=ap, d_eff=d_eff, x=x, phi_s=phi_s, s_top=s_top, s_mean=s_mean, z=z, n_asked=n_asked, n=n,
         vc=speeds.surface_speed(n, d_eff), fz_asked=fz_asked, chip_reached=reached, vf_asked=vf_asked, vf=vf, fz=fz,
-        hex=chip.greatest_thickness(fz, x, d_eff, s_top), hex_asked=chip.greatest_thickness(fz_asked, x, d_eff, s_top),
+        hex=chip.greatest_thickness(fz, x, d_cut, s_top), hex_asked=chip.greatest_thickness(fz_asked, x, d_cut, s_top),
         hm=hm, q=speeds.removal_rate(ae, ap, vf), contacts=engagement.contacts(z, phi_s, ap, setup.helix, shape.DC),
         kc=setup.law.specific(hm), chip_space=_space(setup, ae, ap, x, fz),
     )  # fmt: skip
 
 
-def _state(setup: CutSetup, motion: Motion, loads: Sweep) -> State:
-    """Power, bending and stress that follow from the loads."""
+def _speed_factor(setup: CutSetup, motion: Motion) -> Num:
+    """What the surface speed does to the force; measured linear coefficients hold at their own."""
+    return np.ones(np.shape(motion.vc)) if setup.law.is_linear else forces.speed_factor(motion.vc)
+
+
+def _state(setup: CutSetup, motion: Motion, loads: Sweep, wall: Callable[[Num], Num]) -> State:
+    """Power, bending and stress that follow from the loads, which grow with the factor of the speed."""
     drive, structure, n = setup.drive, setup.structure, motion.n
+    factor = _speed_factor(setup, motion)
+    loads = Sweep(**{name: value if name == "height" else factor * value for name, value in vars(loads).items()})
     power = 2 * np.pi * n / 60000.0 * loads.torque_mean
     bar = structure.beam
     root = np.minimum(loads.height, bar.length)
     sections = ((bar.diameter_at(structure.flute_end), structure.flute_end), (bar.diameter_at(bar.length), bar.length))
     stress = np.maximum(*(beam.von_mises(loads.fxy_peak, at - root, loads.torque_peak, d) for d, at in sections))
+    bent = 1000.0 * loads.fxy_peak * bar.compliance(0.0, root)
+    motion = replace(motion, kc=motion.kc * factor)
     return State(
         **vars(motion),
         power_cut=power,
@@ -225,7 +242,8 @@ def _state(setup: CutSetup, motion: Motion, loads: Sweep) -> State:
         fz_max=loads.fz_max,
         fz_min=loads.fz_min,
         height=loads.height,
-        deflection=1000.0 * loads.fxy_peak * bar.compliance(0.0, root),
+        deflection=bent,
+        wall_error=wall(bent),
         stress=stress,
         shear=beam.shear_stress(loads.torque_peak, min(d for d, _ in sections)),
     )
@@ -269,7 +287,25 @@ def _feed_asked(setup: CutSetup, x: Num, d_eff: Num, s_top: Num, wanted: Num | N
     # a book value was given for this very edge, its lead angle is already in it
     s_k = np.ones_like(x) if cut.book is not None and wanted is None else s_top
     school = chip.feed_for_mean if is_mean else chip.feed_for_greatest
-    return school(target, x, d_eff, s_k)
+    fz, reached = school(target, x, d_eff, s_k)
+    return np.minimum(fz, _most_compensated(target, is_mean, s_k)), reached
+
+
+#: compensation never multiplies the feed by more than this: beyond, runout and edge radius decide, not geometry
+MOST_COMPENSATION = 4.0
+
+
+def _most_compensated(target: Num, is_mean: bool, s_k: Num) -> Num:
+    """Feed of half engagement times the most that compensation may make of it [mm]."""
+    plain = target / chip.mean_over_greatest(REFERENCE_ENGAGEMENT) if is_mean else target
+    return MOST_COMPENSATION * plain / s_k
+
+
+def is_compensation_capped(setup: CutSetup, state: State) -> bool:
+    """Whether the cap of compensation holds the feed back."""
+    target, is_mean = chip_target(setup)
+    s_k = 1.0 if setup.parts.cut.book is not None else state.s_mean if is_mean else state.s_top
+    return bool(state.fz_asked >= float(_most_compensated(target, is_mean, s_k)) * (1 - 1e-9))
 
 
 def _space(setup: CutSetup, ae: Num, ap: Num, x: Num, fz: Num) -> Num:
@@ -280,7 +316,81 @@ def _space(setup: CutSetup, ae: Num, ap: Num, x: Num, fz: Num) -> Num:
     factor = chipspace.closed_factor(
         slot=(x >= 1.0) | is_slot_feature, pocket=is_pocket, depth_over_d=depth / setup.shape.DC, blown=setup.blown
     )
-    return chipspace.space_needed(ae, fz, setup.swell, factor)
+    return chipspace.space_needed(ae, fz, ap, setup.swell, factor)
+
+
+#: heights of an edge at which the error of the wall is read, and steps of the grid on which its share is read between
+_WALL_HEIGHTS, _WALL_GRID = 25, 7
+
+
+def wall_error_of(setup: CutSetup, turn: Turn, ap: float, height: float) -> float:
+    """Deflection normal to the finished surface when the edge that makes it passes, at its worst height [um].
+
+    Positive leaves material, negative cuts into the part. On a slope the component along the surface's normal counts.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    turn : Turn
+        Its forces.
+    ap : float
+        Axial depth [mm].
+    height : float
+        Height at which the force acts [mm].
+    """
+    bar, cut = setup.structure.beam, setup.parts.cut
+    at_wall, toward = (math.pi, 1.0) if cut.direction == "down" else (0.0, -1.0)
+    z = np.linspace(0.0, ap, _WALL_HEIGHTS)
+    theta = (at_wall + float(setup.cutter.leads[0]) * z) % (2 * math.pi)
+    grid = turn.theta % (2 * math.pi)
+    order = np.argsort(grid)
+    fy = np.interp(theta, grid[order], turn.fy[order], period=2 * math.pi)
+    error = 1000.0 * toward * fy * bar.compliance(np.minimum(z, bar.length), min(height, bar.length)) * _normal(setup)
+    return float(error[int(np.argmax(np.abs(error)))])
+
+
+def _normal(setup: CutSetup) -> float:
+    """Share of a sideways deflection along the normal of the finished surface: all of it on a wall."""
+    feature = setup.parts.cut.feature
+    if feature is None or feature.kind not in ("surface", "face"):
+        return 1.0
+    return math.sin(math.radians(feature.slope_deg or 0.0)) if feature.kind == "surface" else 0.0
+
+
+def is_finishing(setup: CutSetup) -> bool:
+    """Whether the wall it leaves is what counts, not how far the tip bends."""
+    return setup.parts.cut.role in ("semi", "finish")
+
+
+def wall_share(setup: CutSetup, ae: Num, ap: Num) -> Num:
+    """Error of the wall over the tip's deflection (rows, columns); read between a few turns, since feed hardly changes it.
+
+    Not a number where nobody asks for it, in roughing.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut but for its engagement.
+    ae, ap : array (columns,), (rows,)
+        Radial engagements and axial depths [mm].
+    """
+    shape = (len(ap), len(ae))
+    if not is_finishing(setup):
+        return np.full(shape, np.nan)
+    wide, deep = (_nodes(values) for values in (ae, ap))
+    share = np.empty((len(deep), len(wide)))
+    for row, depth in enumerate(deep):
+        for column, width in enumerate(wide):
+            state, _ = solve_one(setup, float(width), float(depth))
+            share[row, column] = abs(state.wall_error) / max(state.deflection, 1e-12)
+    by_row = np.stack([np.interp(np.log(ae), np.log(wide), line) for line in share])
+    return np.stack([np.interp(np.log(ap), np.log(deep), column) for column in by_row.T], axis=1)
+
+
+def _nodes(values: Num) -> Num:
+    low, high = float(np.min(values)), float(np.max(values))
+    return np.array([low]) if high <= low * (1 + 1e-9) else np.geomspace(low, high, _WALL_GRID)
 
 
 def constant_force_depth(setup: CutSetup) -> float | None:

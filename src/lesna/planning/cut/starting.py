@@ -8,11 +8,12 @@ from typing import Literal
 from lesna.model import names
 from lesna.model.library_records import Material, Tool
 from lesna.model.resolve import Shelf
-from lesna.physics.life.heat import equal_temperature_factor
+from lesna.planning.cut.economy import hardness_speed, multiplier_of
 from lesna.planning.cut.windows import window_of
 
-#: where the factor on the starting speed comes from
-HeatShare = Literal["table", "none", "half", "full"]
+#: how much of the engagement's multiplier the starting speed takes
+SpeedShare = Literal["none", "half", "full"]
+_SHARES: dict[SpeedShare, float] = {"none": 0.0, "half": 0.5, "full": 1.0}
 
 
 @dataclass(frozen=True)
@@ -27,13 +28,13 @@ class StartingValues:
 
 
 def starting_values(
-    tool: Tool, material: Material, strategy: str, shelf: Shelf, *, heat_share: HeatShare = "table"
+    tool: Tool, material: Material, strategy: str, shelf: Shelf, *, share: SpeedShare = "full", hb: float | None = None
 ) -> StartingValues | None:
     """The tables' proposal, None where they have none for this pair.
 
-    ``vc = vc_typ vc_factor f`` with f the table's multiplier of the school, or 1, half or all of the
-    equal-temperature factor: one of them, never two, because they stand for the same effect. hex is the typical
-    chip at this diameter; the engagement lies at the middle of the school's stepovers, at most the flute length deep.
+    ``vc = vc_typ vc_factor (HB/HB_row)^-1 (1 + share (m(x) - 1))`` with m the multiplier of the engagement, the same that the
+    edge life is computed with. hex is the typical chip at this diameter; the engagement lies at the middle of the school's
+    stepovers, at most the flute length deep.
 
     Parameters
     ----------
@@ -45,8 +46,10 @@ def starting_values(
         School of roughing.
     shelf : Shelf
         Library with the cutting data.
-    heat_share : {'table', 'none', 'half', 'full'}
-        Where the factor on the speed comes from.
+    share : {'none', 'half', 'full'}
+        How much of the multiplier the speed takes.
+    hb : float or None
+        Measured hardness [HB].
     """
     key = (material.data_group, names.data_substrate(tool.substrate, tool.coating))
     data = shelf.cutting_data.get(key)
@@ -56,13 +59,10 @@ def starting_values(
     window = window_of(strategy, data, tool)
     ae = (window.ae_min + window.ae_max) / 2 if window else data.ref_ae_over_d * tool.DC
     ap = window.ap_max if window else min(data.ref_ap_over_d * tool.DC, tool.APMX)
-    if heat_share == "table":
-        factor = window.vc_factor if window else 1.0
-    else:
-        kv = float(equal_temperature_factor(min(ae / tool.DC, 1.0), material.mc or 0.0))
-        factor = 1.0 + {"none": 0.0, "half": 0.5, "full": 1.0}[heat_share] * (kv - 1.0)
+    gain = float(multiplier_of(data, tool, material, min(ae / tool.DC, 1.0)))
+    base = data.vc_typ_m_min * material.vc_factor * hardness_speed(hb, material)
     return StartingValues(
-        vc=data.vc_typ_m_min * material.vc_factor * factor,
+        vc=base * (1.0 + _SHARES[share] * (gain - 1.0)),
         hex=h_ex,
         ae=ae,
         ap=ap,

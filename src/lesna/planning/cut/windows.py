@@ -1,4 +1,4 @@
-"""The schools of roughing as engagement windows and speed multipliers of the tables."""
+"""The schools of roughing as engagement windows of the tables."""
 
 from __future__ import annotations
 
@@ -9,21 +9,20 @@ from lesna.model.library_records import CuttingData, Tool
 
 @dataclass(frozen=True)
 class Window:
-    """Where a school of cutting lives, in millimetres, and its factor on the surface speed."""
+    """Where a school of cutting lives, in millimetres."""
 
     ae_min: float
     ae_max: float
     ap_max: float
-    vc_factor: float
 
 
-#: strategy -> columns of least ae, most ae, most ap (each over DC) and of the speed multiplier
+#: strategy -> columns of least ae, most ae and most ap, each over DC
 _COLUMNS = {
-    "full_slot": (None, None, "slot_ap_max_over_d", "vc_mult_slot"),
-    "heavy_radial": ("heavy_ae_min_over_d", "heavy_ae_max_over_d", "heavy_ap_max_over_d", "vc_mult_heavy"),
-    "light_radial": ("light_ae_min_over_d", "light_ae_max_over_d", "light_ap_max_over_d", "vc_mult_light"),
-    "trochoidal": ("troch_ae_min_over_d", "troch_ae_max_over_d", "troch_ap_max_over_d", "vc_mult_troch"),
-    "high_feed": (None, None, "highfeed_ap_max_over_dc", "vc_mult_highfeed"),
+    "full_slot": (None, None, "slot_ap_max_over_d"),
+    "heavy_radial": ("heavy_ae_min_over_d", "heavy_ae_max_over_d", "heavy_ap_max_over_d"),
+    "light_radial": ("light_ae_min_over_d", "light_ae_max_over_d", "light_ap_max_over_d"),
+    "trochoidal": ("troch_ae_min_over_d", "troch_ae_max_over_d", "troch_ap_max_over_d"),
+    "high_feed": (None, None, "highfeed_ap_max_over_dc"),
 }
 #: stepovers that are general practice where the table has no column: slots, and lead-angle cutters
 _FIXED_AE = {"full_slot": (1.0, 1.0), "high_feed": (0.5, 0.8)}
@@ -43,12 +42,11 @@ def window_of(strategy: str, data: CuttingData | None, tool: Tool) -> Window | N
     """
     if data is None or strategy not in _COLUMNS:
         return None
-    low, high, deep, speed = _COLUMNS[strategy]
+    low, high, deep = _COLUMNS[strategy]
     fixed = _FIXED_AE.get(strategy)
     ae_min = fixed[0] if fixed else getattr(data, low or "")
     ae_max = fixed[1] if fixed else getattr(data, high or "")
     ap_max = getattr(data, deep)
     if ae_min is None or ae_max is None or ap_max is None:
         return None
-    factor = getattr(data, speed)
-    return Window(ae_min * tool.DC, ae_max * tool.DC, min(ap_max * tool.DC, tool.APMX), factor or 1.0)
+    return Window(ae_min * tool.DC, ae_max * tool.DC, min(ap_max * tool.DC, tool.APMX))

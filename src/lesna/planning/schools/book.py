@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from lesna.model import units
 from lesna.physics.edge import chip
+from lesna.planning.cut.economy import multiplier, speed_of_tables
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.solve import REFERENCE_ENGAGEMENT
-from lesna.planning.cut.windows import window_of
 
 #: a difference above this wants an explanation
 _EXPLAIN = 0.25
@@ -81,16 +81,13 @@ def against_book(result: Result) -> AgainstBook | None:
         return None
     x_ref = book.ae_over_dc or REFERENCE_ENGAGEMENT
     groups = parts.tool.intended_iso_groups.split()
-    window = window_of(parts.cut.strategy, parts.data, parts.tool)
-    typical = parts.data.vc_typ_m_min if parts.data else None
+    typical = speed_of_tables(setup)
     return AgainstBook(
         ae_over_dc=x_ref,
         thinning=state.fz_asked / book.fz_mm,
         chip_book=float(chip.greatest_thickness(book.fz_mm, x_ref, setup.shape.DC, 1.0)),
         chip_model=setup.chip.typical,
         vc_book=book.vc_m_min,
-        vc_model=None
-        if typical is None
-        else typical * parts.material.vc_factor * (window.vc_factor if window else 1.0),
+        vc_model=None if typical is None else typical * float(multiplier(setup, state.x)),
         derating=_DERATED if groups and parts.material.iso_group not in groups else 1.0,
     )

@@ -9,7 +9,7 @@ import numpy as np
 
 from lesna.physics import Num
 from lesna.physics.life import edge_life as life
-from lesna.planning.cut.economy import change_of, edge_cost_of, rate_of, taylor_of
+from lesna.planning.cut.economy import change_of, edge_cost_of, law_of, life_at, rate_of
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
 
@@ -73,8 +73,8 @@ def worth_of(setup: CutSetup, state: State, volume: float, minutes: tuple[Num, N
         In the cut, and between cuts, for a part.
     """
     cutting, linking = minutes
-    law = taylor_of(setup)
-    median = np.inf + 0.0 * cutting if law is None else law.life(setup, state)
+    law = law_of(setup)
+    median = np.inf + 0.0 * cutting if law is None else life_at(law, setup, state)
     edges = cutting / median
     changing = edges * change_of(setup.parts)
     rate, edge = rate_of(setup.parts), edge_cost_of(setup.parts)

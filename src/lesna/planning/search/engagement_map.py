@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from lesna.physics import Array
+from lesna.planning.chatter.judge import depths_over
 from lesna.planning.chatter.stability import Growth
 from lesna.planning.cut import limits
 from lesna.planning.cut.setup import CutSetup
@@ -74,7 +75,7 @@ def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Growth 
     columns, rows : int
         Grid size over ae and ap [-].
     field : Growth or None
-        Where it chatters over the stepover; None leaves that limit out.
+        Where a measured set-up chatters over the stepover; others are estimated.
 
     Returns
     -------
@@ -175,8 +176,9 @@ def _kept(setup: CutSetup, point: BestPoint, grid: tuple[Array, Array], field: G
     wide, deep = len(grid[0]) > 1, len(grid[1]) > 1
     for _ in range(_DRAWN_BACK):
         state, _turn = solve_one(setup, ae, ap)
-        depth = None if field is None else float(field.limits_at(ae, np.array([ap]))[0])
-        if not any(entry.is_broken for entry in limits.limits_of(setup, state, depth)):
+        depth = depths_over(setup, np.array([ae]), np.array([ap]), field)
+        chatter = None if depth is None else (float(depth[0, 0]),) * 3
+        if not any(entry.is_broken for entry in limits.limits_of(setup, state, chatter)):
             return BestPoint(ae, ap, state.q)
         # in stepover where that is free: near a constant-force depth a shallower cut has the higher peak
         if wide:
@@ -219,7 +221,4 @@ def _around(centre: float, half: float, ends: tuple[float, float]) -> tuple[floa
 
 def _judged(setup: CutSetup, ae: Array, ap: Array, field: Growth | None) -> tuple[State, dict[str, Array]]:
     state = solve(setup, ae, ap)
-    if field is None:
-        return state, limits.uses_over(setup, state)
-    chatter = np.column_stack([field.limits_at(float(place), ap) for place in ae])
-    return state, limits.uses_over(setup, state, chatter)
+    return state, limits.uses_over(setup, state, depths_over(setup, ae, ap, field))

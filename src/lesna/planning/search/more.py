@@ -18,6 +18,7 @@ from lesna.model.errors import InputError
 from lesna.model.job import Cut, Job
 from lesna.model.resolve import CutParts, Shelf, parts_with
 from lesna.model.work import STEADY, Pulse
+from lesna.planning.chatter.judge import is_measured
 from lesna.planning.chatter.stability import advice_of, over_stepover
 from lesna.planning.cut.economy import economy_of
 from lesna.planning.cut.setup import CutSetup, setup_of
@@ -153,7 +154,8 @@ def yield_of(setup: CutSetup, gain: Gain, needed: float) -> Yield | None:
     needed : float
         Removal of the cut as it stands, before anything was changed [cm3/min].
     """
-    field = over_stepover(setup, np.geomspace(0.02 * setup.shape.DC, setup.shape.DC, _NODES))
+    nodes = np.geomspace(0.02 * setup.shape.DC, setup.shape.DC, _NODES)
+    field = over_stepover(setup, nodes) if is_measured(setup) else None
     best = best_in_school(setup, field)
     if best is None:
         return None
@@ -167,7 +169,7 @@ def yield_of(setup: CutSetup, gain: Gain, needed: float) -> Yield | None:
         rate, edge = economy.rate or 0.0, economy.edge_cost or 0.0
         minute = rate + (edge + economy.change_time * rate) / economy.life
         return Yield(best, best.q / minute) if minute > 0 else None
-    life = economy.life * (best.q / needed) ** (1.0 / economy.taylor_n)
+    life = float(economy.law.median(state.vc * needed / best.q, state.hex, economy.m))
     return Yield(best, life if gain == "life" else life * economy.safe_life / economy.life)
 
 
@@ -271,7 +273,7 @@ def _unequal_pitch(setup: CutSetup, shelf: Shelf) -> Variation | None:
 
 @_proposal
 def _next_stable_speed(setup: CutSetup, shelf: Shelf) -> Variation | None:
-    advice = advice_of(setup)
+    advice = advice_of(setup) if is_measured(setup) else None  # an estimate knows no pockets
     if advice is None:
         return None
     n = round(advice.n)

@@ -15,8 +15,11 @@ import numpy as np
 
 from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array, Num
-from lesna.planning.chatter.stability import depths_about, growth_of, over_stepover
+from lesna.planning.chatter.estimate import estimated_depth
+from lesna.planning.chatter.judge import chatter_of, is_measured
+from lesna.planning.chatter.stability import growth_of
 from lesna.planning.cut import limits
+from lesna.planning.cut.economy import multiplier
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State, motion_of, solve, solve_one
 from lesna.planning.search.aims import Aim, Worth, score, worth_of
@@ -76,13 +79,14 @@ class Task:
     depths : array
         Depths to choose from, rising [mm].
     speeds, chips : tuple of float
-        Ends of the surface speed [m/min] and of the thickest chip [mm].
+        Ends of the surface speed at the tables' own engagement [m/min], which each stepover multiplies, and of the thickest
+        chip [mm].
     minutes : callable
         Minutes in the cut and between cuts, over the points of a state.
     depth : float
         Depth of its material [mm].
-    holds_feed : bool
-        Whether the cut's own feed is locked and stays.
+    holds_feed, holds_speed : bool
+        Whether the cut's own feed, or its own speed, is locked and stays.
     """
 
     label: str
@@ -96,6 +100,13 @@ class Task:
     minutes: Minutes
     depth: float
     holds_feed: bool = False
+    holds_speed: bool = False
+
+    def gain(self, ae: Num) -> Num:
+        """How many times the tables' speeds a stepover may run [-]."""
+        if self.holds_speed:
+            return 1.0 + 0.0 * np.asarray(ae)
+        return multiplier(self.setup, np.minimum(np.asarray(ae) / self.setup.shape.DC, 1.0))
 
     def at(self, point: Point) -> CutSetup:
         """The set-up at a point."""
@@ -157,14 +168,14 @@ def judged(task: Task, point: Point, scatter: Array | None = None, *, chatter: b
     scatter : array (n, 2) or None
         To be kept with it.
     chatter : bool
-        Whether chatter is judged too, where no other limit is broken already.
+        Whether chatter is judged too; where it follows from measured modes, only if no other limit is broken already.
     """
     setup = task.at(point)
     state, _ = solve_one(setup, point.ae, point.ap)
     found = limits.limits_of(setup, state)
-    if chatter and not any(entry.is_broken for entry in found):
-        field = over_stepover(setup, np.array([point.ae]), ap=depths_about(setup, point.ap))
-        found = limits.limits_of(setup, state, float(field.limits_at(point.ae, np.array([point.ap]))[0]))
+    if chatter and not (is_measured(setup) and any(entry.is_broken for entry in found)):
+        known = chatter_of(setup)
+        found = limits.limits_of(setup, state, None if known is None else (known.depth, known.low, known.high))
     worth = worth_of(setup, state, task.volume, task.minutes(state))
     return Optimum(task, point, setup, state, worth, found, np.empty((0, 2)) if scatter is None else scatter)
 
@@ -249,7 +260,8 @@ class _Grid:
         speeds, chips = choices
         if floor > 0 and task.speeds[1] > task.speeds[0]:
             speeds = np.append(speeds, np.nan)
-        vc, chip, wide = (part.ravel() for part in np.meshgrid(speeds, chips, ae, indexing="ij"))
+        base, chip, wide = (part.ravel() for part in np.meshgrid(speeds, chips, ae, indexing="ij"))
+        vc = base * task.gain(wide)
         slow, every = np.isnan(vc), np.tile(vc, (len(ap), 1))
         if slow.any():
             every[:, slow] = _just_reaching(task, floor, wide[slow], chip[slow], ap)
@@ -262,9 +274,9 @@ class _Grid:
 
 def _just_reaching(task: Task, floor: float, ae: Array, chip: Array, ap: Array) -> Array:
     """Speeds at which a removal is just reached (depths, columns): with less, edges live longer but the part is late."""
-    low, high = task.speeds
+    low, high = (end * task.gain(ae)[None, :] for end in task.speeds)
     wide, deep = np.broadcast_arrays(ae[None, :], ap[:, None])
-    vc = np.full(wide.shape, high)
+    vc = np.broadcast_to(high, wide.shape).copy()
     for _ in range(_STEPS_TO_FLOOR):
         motion = motion_of(task.setup, wide, deep, vc=vc, chip_=None if task.holds_feed else chip)
         cutting, linking = task.minutes(cast(State, motion))
@@ -280,7 +292,9 @@ def _between(ends: tuple[float, float], count: int) -> Array:
 def _scores(task: Task, aim: Aim, floor: float, grid: _Grid) -> tuple[Array, Array]:
     """Scores (depths, columns), minus infinity where a limit breaks; removal and life of some admissible points."""
     state = solve(task.setup, grid.ae, grid.ap, vc=grid.vc, chip_=None if task.holds_feed else grid.chip)
-    allowed = limits.admissible(limits.uses_over(task.setup, state))
+    estimated = None if is_measured(task.setup) else estimated_depth(task.setup, grid.ae)
+    depth = None if estimated is None else np.broadcast_to(estimated, np.shape(state.ap))
+    allowed = limits.admissible(limits.uses_over(task.setup, state, depth))
     worth = worth_of(task.setup, state, task.volume, task.minutes(state))
     points = np.stack((np.broadcast_to(worth.q, allowed.shape)[allowed], worth.life[allowed]), axis=1)
     thinned = points[:: max(1, len(points) // _SCATTER)]
@@ -299,7 +313,7 @@ def _starts(task: Task, grid: _Grid, values: Array, chatter: bool, pulse: Pulse)
         # the best of one speed that chatters everywhere says nothing of the next speed, so some more are looked at
         if here.max() <= incumbent or here.max() == -np.inf or looked == _LOOKED_AT:
             break
-        allowed = _calm(task, grid, int(combo), here, incumbent) if chatter else here
+        allowed = _calm(task, grid, int(combo), here, incumbent) if chatter and is_measured(task.setup) else here
         for row in np.argsort(-allowed.max(axis=1), kind="stable")[:_STARTS]:
             column = int(np.argmax(allowed[row]))
             value, depth = float(allowed[row, column]), float(task.depths[row])
@@ -344,7 +358,8 @@ def _refined(
             if task.is_even
             else _around(point.ae, span[2], wide, _FINE_STEPOVERS)
         )
-        speeds, chips = _around(point.vc, span[0], task.speeds, _FINE), _around(point.chip, span[1], task.chips, _FINE)
+        base = point.vc / float(task.gain(point.ae))
+        speeds, chips = _around(base, span[0], task.speeds, _FINE), _around(point.chip, span[1], task.chips, _FINE)
         grid = _Grid.of(task, ae, depths, (speeds, chips), floor)
         values, _ = _scores(task, aim, floor, grid)
         former = value
@@ -353,7 +368,10 @@ def _refined(
             if values[row, column] <= value:
                 break
             there = grid.point(row, column)
-            if not chatter or growth_of(task.at(there), there.ae, np.array([there.ap]))[0] < 0:
+            if (
+                not (chatter and is_measured(task.setup))
+                or growth_of(task.at(there), there.ae, np.array([there.ap]))[0] < 0
+            ):
                 value, point = float(values[row, column]), there
                 break
         # along a limit the way may be long: the grid shrinks only where it holds nothing better
@@ -388,7 +406,7 @@ def _kept(task: Task, point: Point, floor: float, scatter: Array | None, chatter
             point = replace(point, ae=point.ae * _BACK)
         elif point.chip * _BACK >= task.chips[0]:
             point = replace(point, chip=point.chip * _BACK)
-        elif point.vc * _BACK >= task.speeds[0]:
+        elif point.vc * _BACK >= task.speeds[0] * float(task.gain(point.ae)):
             point = replace(point, vc=point.vc * _BACK)
         else:
             return None

@@ -11,11 +11,18 @@ from dataclasses import dataclass
 from typing import Literal
 
 from lesna.model import names, units
-from lesna.physics.edge import chip, engagement, envelope
+from lesna.physics.edge import chip, chipspace, engagement, envelope
 from lesna.physics.structure.grip import CLAMPING_FRICTION, safe_acceleration
+from lesna.planning.cut.limits import taper_load
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import CutSetup
-from lesna.planning.cut.solve import REFERENCE_ENGAGEMENT, State, corner_angle
+from lesna.planning.cut.solve import (
+    MOST_COMPENSATION,
+    REFERENCE_ENGAGEMENT,
+    State,
+    corner_angle,
+    is_compensation_capped,
+)
 
 Severity = Literal["note", "caution", "danger"]
 Said = Callable[[CutSetup, State], str | None]
@@ -168,6 +175,16 @@ def _thinning(setup: CutSetup, state: State) -> str | None:
     )
 
 
+@_caution("compensation_capped", "note")
+def _compensation(setup: CutSetup, state: State) -> str | None:
+    if setup.parts.cut.fz_mm is not None or not is_compensation_capped(setup, state):
+        return None
+    return (
+        f"The step is so thin that its chip asks for more than {MOST_COMPENSATION:g} times the plain feed; it stays at "
+        f"{MOST_COMPENSATION:g} times, and the chip thins to {units.CHIP.mark(state.hex_asked)}."
+    )
+
+
 @_caution("book_reference", "note")
 def _book(setup: CutSetup, state: State) -> str | None:
     book = setup.parts.cut.book
@@ -229,13 +246,18 @@ def _plunge(setup: CutSetup, state: State) -> str | None:
     return "The tool does not cut to its centre and the feature is closed: enter by ramp, helix or a drilled hole, never straight down."
 
 
+def _room_for_chips(setup: CutSetup, state: State) -> float | None:
+    return None if setup.gullet is None else float(chipspace.room_of(setup.gullet, state.ap, setup.shape.DC))
+
+
 @_caution("chip_room", "caution")
 def _room(setup: CutSetup, state: State) -> str | None:
-    if state.chip_space <= setup.gullet:
+    room = _room_for_chips(setup, state)
+    if room is None or state.chip_space <= room:
         return None
     return (
-        f"One chip needs {units.AREA.mark(state.chip_space)} of gullet and finds "
-        f"{units.AREA.mark(setup.gullet)}: chips pack and the tool "
+        f"One chip takes {units.VOLUME.mark(state.chip_space)} and finds a gullet of "
+        f"{units.VOLUME.mark(room)}: chips pack and the tool "
         "breaks. Fewer flutes, less feed or less stepover."
     )
 
@@ -346,6 +368,17 @@ def _light_taper(setup: CutSetup, state: State) -> str | None:
     )
 
 
+@_caution("taper_opens", "caution")
+def _taper_opens(setup: CutSetup, state: State) -> str | None:
+    moment = setup.structure.taper_moment
+    if moment is None or taper_load(setup, state) <= moment:
+        return None
+    return (
+        f"{units.TORQUE.mark(float(taper_load(setup, state)))} of bending begin to open the seat of the taper, which holds "
+        f"{units.TORQUE.mark(moment)}: stiffness falls and the seat frets. A shorter tool, a lighter cut, or a taper with face contact."
+    )
+
+
 @_caution("flutes_in_holder", "caution")
 def _flutes_held(setup: CutSetup, state: State) -> str | None:
     cut, tool = setup.parts.cut, setup.parts.tool
@@ -437,12 +470,13 @@ def _general(setup: CutSetup, state: State) -> str | None:
 @_caution("more_flutes", "note")
 def _more_flutes(setup: CutSetup, state: State) -> str | None:
     tool = setup.parts.tool
-    if setup.parts.cut.strategy != "light_radial" or state.chip_space > 0.25 * setup.gullet or tool.ZEFP >= 7:
+    room = _room_for_chips(setup, state)
+    if setup.parts.cut.strategy != "light_radial" or room is None or state.chip_space > 0.25 * room or tool.ZEFP >= 7:
         return None
     if setup.parts.material.iso_group == "N":
         return None
     return (
-        f"A chip fills {state.chip_space / setup.gullet:.0%} of a gullet: one flute more at the same chip load raises the feed by "
+        f"A chip fills {state.chip_space / room:.0%} of a gullet: one flute more at the same chip load raises the feed by "
         f"{1 / tool.ZEFP:.0%}; an odd count or unequal pitch is calmer."
     )
 

@@ -12,10 +12,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from lesna.model import units
+from lesna.planning.cut.limits import BY_FORCE, LimitUse, spindle_demand
 from lesna.planning.cut.result import Result
 from lesna.planning.telling.cautions import cautions_of
 
 Value = Callable[[Result], float | None]
+#: lives from here on are rounded to hours [min]
+_HOURS_FROM = 120.0
 
 
 @dataclass(frozen=True)
@@ -38,6 +41,8 @@ class Figure:
         Whether minutes are shown as min:s.
     unit_word : str
         Shown in place of the quantity's unit.
+    is_life : bool
+        Whether it is the life of an edge, which is rounded where it is long.
     """
 
     id: str
@@ -47,19 +52,27 @@ class Figure:
     key: str = ""
     is_clock: bool = False
     unit_word: str = ""
+    is_life: bool = False
+
+    def shown(self, result: Result, system: units.System) -> tuple[str, str]:
+        """The number, and what stands behind it; a life far beyond what was timed is told in whole hours."""
+        value = self.value(result)
+        if self.is_life and value is not None and result.economy is not None and result.economy.is_over:
+            return (
+                (f"over {value / 60:.0f}", "h")
+                if value >= _HOURS_FROM
+                else (f"over {10 * round(value / 10):.0f}", "min")
+            )
+        text = units.clock(value) if self.is_clock else self.quantity.text(value, system)
+        return text, self.unit_word or self.quantity.unit(system)
 
     def text(self, result: Result, system: units.System) -> str:
         """The number alone."""
-        value = self.value(result)
-        return units.clock(value) if self.is_clock else self.quantity.text(value, system)
-
-    def unit(self, system: units.System) -> str:
-        """What stands behind the number."""
-        return self.unit_word or self.quantity.unit(system)
+        return self.shown(result, system)[0]
 
     def full(self, result: Result, system: units.System) -> str:
         """Number and unit."""
-        return f"{self.text(result, system)} {self.unit(system)}".rstrip()
+        return " ".join(self.shown(result, system)).rstrip()
 
     def json(self, result: Result) -> Any:
         """The number as JSON can hold it: None where it is unknown or without end."""
@@ -112,16 +125,16 @@ _ROWS = (
     Figure("torque_peak", "Peak torque", units.TORQUE, _state("torque_peak"), "torque_peak_nm"),
     Figure("power_cut", "Power at the edge", units.POWER, _state("power_cut"), "power_cut_kw"),
     Figure("power_motor", "Motor", units.POWER, _state("power_motor"), "power_motor_kw"),
-    Figure("power_s1", "Spindle load S1", units.SHARE, lambda r: r.state.power_motor / r.state.power_s1,
+    Figure("power_s1", "Spindle load S1", units.SHARE, lambda r: float(spindle_demand(r.setup, r.state) / r.state.power_s1),
            "power_s1_use"),
-    Figure("power_s6", "Spindle load S6", units.SHARE, lambda r: r.state.power_motor / r.state.power_s6,
+    Figure("power_s6", "Spindle load S6", units.SHARE, lambda r: float(spindle_demand(r.setup, r.state) / r.state.power_s6),
            "power_s6_use"),
     Figure("torque_s1", "Torque of S1", units.SHARE, lambda r: r.state.torque / r.state.torque_s1, "torque_s1_use"),
     Figure("torque_s6", "Torque of S6", units.SHARE, lambda r: r.state.torque / r.state.torque_s6, "torque_s6_use"),
     Figure("kc", "Specific force", units.STRESS, _state("kc"), "kc_n_mm2"),
     Figure("deflection_tip", "Tip deflection", units.SMALL, _state("deflection"), "deflection_tip_um"),
     Figure("deflection_load", "Where the force acts", units.SMALL, lambda r: r.load_deflection, "deflection_load_um"),
-    Figure("wall_error", "Wall error", units.SMALL, lambda r: r.wall_error, "wall_error_um"),
+    Figure("wall_error", "Wall error", units.SMALL, _state("wall_error"), "wall_error_um"),
     Figure("stress", "Tool stress", units.STRESS, _state("stress"), "stress_mpa"),
     Figure("torsion", "Tool torsion", units.STRESS, _state("shear"), "torsion_mpa"),
     Figure("overload", "Worst tooth", units.SHARE, lambda r: r.overload),
@@ -135,8 +148,8 @@ _ROWS = (
     Figure("hex_asked", "Chip asked for", units.CHIP, _state("hex_asked"), "hex_asked_mm"),
     Figure("time", "In the cut", units.MINUTES, lambda r: r.cut_time, "time_in_cut_min", is_clock=True,
            unit_word="min:s"),
-    Figure("life", "Edge life", units.LONG_MINUTES, _economy("life"), "life_min"),
-    Figure("safe_life", "Safe alone", units.LONG_MINUTES, _economy("safe_life"), "life_p95_min"),
+    Figure("life", "Edge life", units.LONG_MINUTES, _economy("life"), "life_min", is_life=True),
+    Figure("safe_life", "Safe alone", units.LONG_MINUTES, _economy("safe_life"), "life_p95_min", is_life=True),
     Figure("part_time", "Part", units.MINUTES, _economy("time_per_part"), "time_per_part_min", is_clock=True,
            unit_word="min:s"),
     Figure("cost", "Cost", units.MONEY, _economy("cost_per_part"), "cost_per_part", unit_word="a part"),
@@ -147,7 +160,7 @@ _ROWS = (
     Figure("volume_per_money", "Material for its money, cm³", units.PLAIN, _economy("volume_per_money"),
            "cm3_per_money"),
     Figure("is_valid", "Life formula holds", units.COUNT, _economy("is_valid"), "life_in_valid_range"),
-    Figure("kv", "Equal-temperature factor", units.RATIO, _economy("kv"), "speed_factor_equal_temperature"),
+    Figure("m", "Engagement speed", units.RATIO, _economy("m"), "speed_multiplier"),
     Figure("vc_cheapest", "Cheapest speed", units.SURFACE_SPEED, _economy("vc_cheapest"), "vc_cheapest_m_min"),
     Figure("vc_quickest", "Quickest speed", units.SURFACE_SPEED, _economy("vc_quickest"), "vc_quickest_m_min"),
 )  # fmt: skip
@@ -175,6 +188,11 @@ def applies(id: str, result: Result) -> bool:
     return FIGURES[id].value(result) is not None
 
 
+def _width(result: Result, entry: LimitUse) -> float:
+    """How far a use may be off: by the force it comes from, else by the limit itself."""
+    return result.force_band if entry.rule.id in BY_FORCE else entry.high / entry.use - 1.0 if entry.use > 0 else 0.0
+
+
 def result_data(result: Result, system: units.System = "metric") -> dict[str, Any]:
     """A Result as the object of the contract.
 
@@ -194,11 +212,14 @@ def result_data(result: Result, system: units.System = "metric") -> dict[str, An
             {
                 "id": entry.rule.id, "use": entry.use, "value": entry.value, "limit": entry.limit,
                 "unit": entry.rule.unit, "capped": entry.rule.is_capped and entry.is_exceeded,
+                "confidence": entry.confidence, "band_pct": 100.0 * _width(result, entry),
+                **({"basis": result.chatter.basis} if entry.rule.id == "stability" and result.chatter else {}),
             }
             for entry in result.limits
         ],
         "limited_by": limited.rule.id if limited else None,
         "standing": result.standing,
+        "force_band_pct": 100.0 * result.force_band,
         "cautions": [
             {"id": c.id, "severity": c.severity, "text": units.said(c.text, system)} for c in cautions_of(result)
         ],

@@ -8,7 +8,7 @@ from typing import Literal
 
 from lesna.model import names, units
 from lesna.physics.structure.grip import CLAMPING_FRICTION
-from lesna.planning.cut.limits import LimitUse
+from lesna.planning.cut.limits import LimitUse, spindle_demand
 from lesna.planning.cut.result import Result
 from lesna.planning.telling.cautions import cautions_of
 
@@ -184,7 +184,15 @@ def _chatter(result: Result, system: units.System) -> Check:
     )
     advice = "; unequal pitch would disturb it" if even and result.setup.shape.z > 2 else ""
     if chatter is None:
-        return Check("Chatter", "look", "being computed")
+        return Check(
+            "Chatter", "look", "being computed" if result.is_waiting else "not known for this edge in this material"
+        )
+    if chatter.basis == "estimate":
+        span = f"{units.LENGTH.text(chatter.low, system)} to {units.LENGTH.full(chatter.high, system)}"
+        grade: Grade = "stop" if result.state.ap > chatter.high else "look" if result.state.ap > chatter.low else "good"
+        return Check(
+            "Chatter", grade, f"an estimate: to be reckoned with from ap {span}; tap or listen to know better{advice}"
+        )
     if chatter.is_open:
         return Check("Chatter", "good", "no chatter found within the tool's reach")
     pitch = f" near {chatter.frequency:.0f} Hz" if chatter.frequency else ""
@@ -199,7 +207,7 @@ def _spindle(result: Result, system: units.System) -> Check:
     return Check(
         "Spindle",
         _grade(power, torque, _limit(result, "tool_rated_speed")),
-        f"{units.POWER.full(s.power_motor, system)} of {units.POWER.full(s.power_s1, system)} S1, "
+        f"{units.POWER.full(float(spindle_demand(result.setup, s)), system)} of {units.POWER.full(s.power_s1, system)} S1, "
         f"{units.TORQUE.full(s.torque, system)} of {units.TORQUE.full(s.torque_s1, system)} at "
         f"{units.SPINDLE_SPEED.full(s.n, system)}",
     )

@@ -6,14 +6,13 @@ import math
 from typing import Any
 
 from lesna.model import units
+from lesna.planning.cut.economy import rate_of
 from lesna.planning.cut.limits import NEAR, OF_THE_EDGE
 from lesna.planning.schools.compare import Comparison, Lane, saving
 from lesna.planning.search.aims import AIMS, Aim
 
 #: what is not told apart
 _CLOSE = 0.03
-#: an advantage worth naming
-_TELLING = 1.15
 
 
 def verdict(comparison: Comparison, lane: Lane) -> str:
@@ -28,11 +27,26 @@ def verdict(comparison: Comparison, lane: Lane) -> str:
     """
     if not lane.is_there:
         return f"Not here: {lane.why_not}."
+    return f"{_verdict(comparison, lane)}{_beyond(comparison, lane)}"
+
+
+def _beyond(comparison: Comparison, lane: Lane) -> str:
+    """What a lane of several steps does that others leave undone, so that like is compared with like."""
+    finishing = [found for stage, found in lane.stages if stage.role == "finish"]
+    if not finishing or all(
+        any(stage.role == "finish" for stage, _ in other.stages) for other in comparison.lanes if other.is_there
+    ):
+        return ""
+    minutes = sum(float(found.worth.minutes) for found in finishing)
+    return f" It finishes the walls as well, in {units.clock(minutes)}, which the others leave to another cut."
+
+
+def _verdict(comparison: Comparison, lane: Lane) -> str:
     there = [other for other in comparison.lanes if other.is_there]
     if lane is comparison.winner:
         if len(there) == 1:
             return f"The only one that holds every limit; {_stop(lane)}."
-        return f"Wins {_gap(comparison.aim, lane, there[1])} {there[1].strategy.short}: {_strength(lane, there[1])}."
+        return f"Wins {_gap(comparison.aim, lane, there[1])} {there[1].strategy.short}: {_strength(comparison.aim, lane, there[1])}."
     best = comparison.winner
     assert best is not None  # this lane is there
     behind = best.score(comparison.aim) / lane.score(comparison.aim) - 1.0
@@ -58,20 +72,30 @@ def _measure(aim: Aim, behind: float) -> str:
     return f"{share:.0%} less edge life" if aim == "life" else f"{share:.0%} fewer minutes alone"
 
 
-def _strength(lane: Lane, second: Lane) -> str:
-    """The strongest advantage over another lane."""
+def _strength(aim: Aim, lane: Lane, second: Lane) -> str:
+    """What puts a lane ahead of another most: of the minutes and the money, the largest share of the difference."""
     in_cut, other_cut = (sum(f.task.volume for _, f in one.stages) / one.cutting for one in (lane, second))
-    advantages = [
-        (in_cut / other_cut,
-         f"it cuts {units.REMOVAL.mark(in_cut)} against {units.REMOVAL.mark(other_cut)}"),
-        (second.linking / max(lane.linking, 1e-9), "it spends the least time moving without cutting"),
-        (lane.life / second.life if math.isfinite(lane.life + second.life) else 1.0,
-         f"its edges last {lane.life / second.life:.1f} times as long"),
-        (second.side / lane.side, f"its side force stays at {units.FORCE.mark(lane.side)}"),
-    ]  # fmt: skip
-    telling = [entry for entry in advantages if entry[0] > _TELLING]
-    best = max(telling or advantages, key=lambda entry: entry[0])
-    return f"{best[1]}; {_stop(lane)}"
+    cutting = f"it cuts {units.REMOVAL.mark(in_cut)} against {units.REMOVAL.mark(other_cut)}"
+    lasting = (
+        f"its edges last {lane.life / second.life:.1f} times as long"
+        if math.isfinite(lane.life + second.life) and lane.life > second.life
+        else f"it uses {lane.edges:.2f} edges a part against {second.edges:.2f}"
+    )
+    if aim in ("life", "unattended"):
+        return f"{lasting}; {_stop(lane)}"
+    saved = [
+        (second.cutting - lane.cutting, cutting),
+        (
+            second.linking - lane.linking,
+            f"{units.clock(second.linking - lane.linking)} less go on moves that cut nothing",
+        ),
+        (second.changing - lane.changing, f"worn edges cost {units.clock(second.changing - lane.changing)} less"),
+    ]
+    if aim == "cost" and lane.cost is not None and second.cost is not None:
+        edges = (second.cost - lane.cost) - (second.minutes - lane.minutes) * (rate_of(lane.main.setup.parts) or 0.0)
+        rate = rate_of(lane.main.setup.parts) or 1.0
+        saved.append((edges / rate, lasting))
+    return f"{max(saved, key=lambda entry: entry[0])[1]}; {_stop(lane)}"
 
 
 def _weakness(aim: Aim, lane: Lane, best: Lane) -> str:

@@ -13,6 +13,7 @@ from lesna.model.job import Feature
 from lesna.model.resolve import CutParts, Shelf
 from lesna.physics import Array, Num
 from lesna.physics.edge import engagement
+from lesna.planning.cut.economy import speed_of_tables
 from lesna.planning.cut.features import Solid
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State, chip_target
@@ -29,6 +30,8 @@ _HELIX_ROOM, _HELIX_ROOM_NO_CENTRE = 1.15, 1.5
 _LINK_FEED, _ACCELERATION = 8000.0, 2.0
 #: depths are looked for from the deepest down to this share of it, and so many at most
 _SHALLOWEST, _DEPTHS = 0.15, 18
+#: why other schools do not suit a lead-angle tool
+LEAD_ANGLE = "a lead-angle tool is made for shallow passes over most of its width"
 #: speeds and chips around the tables' typical ones where a table names no ends
 _SPEED_SPAN = (0.75, 1.3)
 
@@ -225,18 +228,22 @@ def corner_share(case: Case, setup: CutSetup, ae: Num) -> Num:
     return 1.0 + 4 * (math.pi / 2 * rho + R) / case.solid.wall * (grown - 1.0)
 
 
-def speeds_of(setup: CutSetup, factor: float) -> tuple[float, float]:
-    """Ends of the surface speed: those of the table times the school's factor; the cut's own where there are none."""
-    data, cut = setup.parts.data, setup.parts.cut
-    if {"vc_m_min", "n_rpm"} & set(cut.locks) or data is None or data.vc_typ_m_min is None:
-        own = cut.vc_wanted if cut.vc_wanted is not None else math.pi * setup.shape.DC * (cut.n_rpm or 0.0) / 1000.0
-        return own, own
-    typical = data.vc_typ_m_min * setup.parts.material.vc_factor * factor
+def speeds_of(setup: CutSetup) -> tuple[float, float] | None:
+    """Ends of the surface speed at the tables' own engagement; None where the cut's own holds, being locked or the only one known."""
+    data, cut, typical = setup.parts.data, setup.parts.cut, speed_of_tables(setup)
+    if {"vc_m_min", "n_rpm"} & set(cut.locks) or data is None or typical is None or data.vc_typ_m_min is None:
+        return None
     low, high = data.vc_low_m_min, data.vc_high_m_min
     return (
         typical * (low / data.vc_typ_m_min if low else _SPEED_SPAN[0]),
         typical * (high / data.vc_typ_m_min if high else _SPEED_SPAN[1]),
     )
+
+
+def own_speed(setup: CutSetup) -> float:
+    """The cut's own surface speed [m/min]."""
+    cut = setup.parts.cut
+    return cut.vc_wanted if cut.vc_wanted is not None else math.pi * setup.shape.DC * (cut.n_rpm or 0.0) / 1000.0
 
 
 def holds_feed(setup: CutSetup) -> bool:
@@ -284,12 +291,13 @@ def task_of(
     cut = setup.parts.cut
     if "ae_mm" in cut.locks:
         wide, stepovers = (cut.ae_mm, cut.ae_mm), None
+    speeds = speeds_of(setup)
     depths = np.array([cut.ap_mm]) if "ap_mm" in cut.locks else depths_of(case.solid.depth, most)
     return Task(
         label=label, setup=setup, volume=case.solid.volume if volume is None else volume,
         stepovers=np.array(wide) if stepovers is None else stepovers,
         is_even=stepovers is not None or wide[0] >= wide[1], depths=depths,
-        speeds=speeds_of(setup, window.vc_factor if window else 1.0), chips=chips_of(setup), minutes=minutes,
+        speeds=speeds or (own_speed(setup),) * 2, holds_speed=speeds is None, chips=chips_of(setup), minutes=minutes,
         depth=case.solid.depth,
         holds_feed=holds_feed(setup),
     )  # fmt: skip

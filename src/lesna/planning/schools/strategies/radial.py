@@ -10,6 +10,7 @@ from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
 from lesna.planning.cut.windows import window_of
 from lesna.planning.schools.strategies.base import (
+    LEAD_ANGLE,
     Case,
     Stage,
     Strategy,
@@ -39,7 +40,7 @@ def side_suits(case: Case) -> str:
     if case.solid.kind == "surface":
         return "a surface is cut line beside line"
     if case.parts.tool.kind == "high_feed":
-        return "a lead-angle tool is made for shallow passes over most of its width"
+        return LEAD_ANGLE
     if case.solid.largest_cutter < _ROOM * case.D:
         return f"between walls {units.LENGTH.mark(case.solid.largest_cutter)} apart the tool has no side free"
     return entry_problem(case, case.setup) or reach_problem(case, case.setup)

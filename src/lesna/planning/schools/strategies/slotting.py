@@ -9,6 +9,7 @@ from lesna.model.job import Feature
 from lesna.physics import Num
 from lesna.planning.cut.solve import State
 from lesna.planning.schools.strategies.base import (
+    LEAD_ANGLE,
     Case,
     Stage,
     Strategy,
@@ -30,6 +31,8 @@ _WORTH_SWEEPING = 0.6
 def _slot_suits(case: Case) -> str:
     if case.solid.kind in ("shelf", "face", "surface"):
         return "the side is open: nothing asks for the full width"
+    if case.parts.tool.kind == "high_feed":
+        return LEAD_ANGLE
     if case.solid.largest_cutter < case.D:
         return f"the tool is wider than the {units.LENGTH.mark(case.solid.largest_cutter)} between the walls"
     return entry_problem(case, case.setup) or reach_problem(case, case.setup)

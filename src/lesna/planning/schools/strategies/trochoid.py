@@ -11,6 +11,7 @@ from lesna.physics import Num
 from lesna.physics.edge.engagement import trochoid_advance
 from lesna.planning.cut.solve import State
 from lesna.planning.schools.strategies.base import (
+    LEAD_ANGLE,
     Case,
     Stage,
     Strategy,
@@ -45,6 +46,8 @@ def _fastest(case: Case, r: float) -> float:
 def _suits(case: Case) -> str:
     if case.solid.kind in ("shelf", "face", "surface"):
         return "the side is open: straight passes need no loops"
+    if case.parts.tool.kind == "high_feed":
+        return LEAD_ANGLE
     width, _ = _width(case)
     if width < _NARROWEST * case.D:
         return f"a slot of {units.LENGTH.mark(width)} leaves the tool no loop"

@@ -20,6 +20,7 @@ from lesna.planning.schools.strategies.base import (
     Strategy,
     depths_of,
     levels_of,
+    own_speed,
     register,
     speeds_of,
     task_of,
@@ -102,7 +103,8 @@ def _drilling(case: Case) -> tuple[float, str]:
     """Minutes to drill the corners, by a rule for solid drills."""
     r, setup = case.solid.smallest_radius, case.setup
     d = 2 * r
-    n = 1000.0 * _DRILL_SPEED * speeds_of(setup, 1.0)[0] / (math.pi * d)
+    slow = (speeds_of(setup) or (own_speed(setup),))[0]
+    n = 1000.0 * _DRILL_SPEED * slow / (math.pi * d)
     each = (case.solid.depth + 0.3 * d) / (_DRILL_FEED * d * n) + _APPROACH
     return 4 * each + change_of(setup.parts), f"drilling four corners of {units.LENGTH.mark(d)}"
 

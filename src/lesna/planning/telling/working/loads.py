@@ -34,6 +34,7 @@ def _motor(result: Result, where: Where) -> Explanation:
             Input("Pc", "power at the edge", s.power_cut, units.POWER, "2π n T / 60000"),
             Input("η", "drive efficiency", drive.efficiency, units.RATIO, origin),
             Input("idle", "idle power at n", float(drive.idle(s.n)), units.POWER, origin),
+            band_in(result),
         ),
         "docs/physics.md section 6",
         "The load meter of the machine.",
@@ -81,7 +82,15 @@ def law_inputs(result: Result, where: Where) -> tuple[Input, ...]:
         Input("e", "eccentricity, half the runout", 1000.0 * cutter.eccentricity, units.SMALL, tool_row(result, where)),
         engagement_in(result),
         ap_in(result),
+        band_in(result),
     )
+
+
+def band_in(result: Result) -> Input:
+    """How far forces, power and torque may be off."""
+    letter = result.setup.parts.material.confidence or "C"
+    return Input("±", "how far this may be off", result.force_band, units.SHARE,
+                 f"confidence {letter} of the material, wider for chips under 0.05 mm")  # fmt: skip
 
 
 _TURN = "one turn in 720 steps, the edge in slices; each tooth cuts what the teeth before it have left"

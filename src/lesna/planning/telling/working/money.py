@@ -50,28 +50,55 @@ _UNKNOWN_LIFE = Explanation("the tables know no life for this edge in this mater
 def _life(result: Result, where: Where) -> Explanation:
     if result.economy is None:
         return _UNKNOWN_LIFE
-    e, data, origin = economy_known(result), result.setup.parts.data, data_row(result, where)
+    e, law, origin = result.economy, result.economy.law, data_row(result, where)
+    notes = [] if e.is_valid else ["the chip is outside the table's range"]
+    if e.is_over:
+        notes.append(f"{units.LONG_MINUTES.full(e.life, 'metric')} by the formula, far beyond what was ever timed")
     return Explanation(
-        "T = Tref (vc / (Kv vref))^(-1/n) (hex/hexref)^(-a/n) c, median, to VB 0.3 mm"
-        + ("" if e.is_valid else "; the chip is outside the range in which this holds"),
+        "1/T = 1/Tt + 1/(20 Tref), Tt = Tref (vc / (m vref))^(-1/n) (hex/hexref)^(-a/n) c, median, to VB 0.3 mm"
+        + "".join(f"; {note}" for note in notes),
         (
             Input("vc", "surface speed", result.state.vc, units.SURFACE_SPEED, "see Spindle"),
             Input(
-                "Kv",
-                "equal-temperature factor of this engagement, an index",
-                e.kv,
+                "m",
+                "how much faster this engagement may run than the row's own",
+                e.m,
                 units.RATIO,
-                "physics.md section 12",
+                "see Engagement speed",
             ),
-            Input("vref", "reference speed", e.vc_ref, units.SURFACE_SPEED, origin),
-            Input("hexref", "reference chip", e.hex_ref, units.CHIP, origin),
-            Input("Tref", "life at the references", data.ref_life_min if data else None, units.MINUTES, origin),
-            Input("n", "Taylor exponent of speed", e.taylor_n, units.RATIO, origin),
-            Input("a", "exponent of the chip", data.taylor_feed_exp if data else None, units.RATIO, origin),
-            Input("c", "cooling medium", e.coolant_factor, units.RATIO, "its place in the table's ranking"),
+            Input("vref", "speed of the row, for this hardness", law.vc_ref, units.SURFACE_SPEED, origin),
+            Input("hexref", "reference chip", law.hex_ref, units.CHIP, origin),
+            Input("Tref", "life at the references", law.life_ref, units.MINUTES, origin),
+            Input("n", "Taylor exponent of speed", law.n, units.RATIO, origin),
+            Input("a", "exponent of the chip", law.a, units.RATIO, origin),
+            Input("c", "cooling medium", law.coolant, units.RATIO, "its place in the table's ranking"),
         ),
         "Taylor 1907, extended; ISO 8688-2; docs/physics.md section 13",
         "The shop's own edges: measured life comes first, expect a factor of two.",
+    )
+
+
+@explains("m")
+def _multiplier(result: Result, where: Where) -> Explanation:
+    e, data = result.economy, result.setup.parts.data
+    if e is None or data is None:
+        return _UNKNOWN_LIFE
+    return Explanation(
+        "m = 1 + (m10 - 1)(Kv(x) - 1)/(Kv(0.10) - 1) below half engagement, straight to the slot's above, over that of the row",
+        (
+            Input("x", "ae over the diameter in contact", result.state.x, units.RATIO, "see Engagement"),
+            Input("m10", "of a light cut, from practice", data.vc_mult_light, units.RATIO, data_row(result, where)),
+            Input("m1", "of a slot, from practice", data.vc_mult_slot, units.RATIO, data_row(result, where)),
+            Input(
+                "x row",
+                "engagement at which the row's speed holds",
+                data.ref_ae_over_d,
+                units.RATIO,
+                data_row(result, where),
+            ),
+        ),
+        "Cook 1973 for the shape between; docs/physics.md section 12",
+        "The shop's own trials at this engagement.",
     )
 
 

@@ -1,0 +1,111 @@
+"""The depth that shops usually run, scaled by how a set-up differs from the usual one: what stands for chatter until somebody measures.
+
+Tip dynamics guessed from a beam put the boundary of everyday cuts many times too low and its lobes anywhere, so an estimate
+has neither lobes nor speed in it: it is a band.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from lesna.model.library_records import Holder
+from lesna.model.resolve import CutParts
+from lesna.physics import Array, Num
+from lesna.planning.cut.result import Chatter
+from lesna.planning.cut.setup import CutSetup, beam_of
+
+#: the estimate over the depths of the cutting data, which are recommendations
+_ABOVE_TABLE = 1.25
+#: the band of the estimate, up and down
+BAND = 1.6
+#: stepover of the tables' light depth, and the least that is looked at, over DC
+_LIGHT, _LEAST = 0.10, 0.02
+#: unequal teeth, and serrated edges, against equal plain ones
+_UNEQUAL, _SERRATED = 1.2, 1.4
+#: stick-out of the usual set-up over DC
+_USUAL_STICK_OUT = 3.0
+#: the holder that the tables' relative figures are measured against
+_REFERENCE = Holder.read(
+    {"id": "reference", "kind": "shrink", "radial_stiffness_rel": 1.0, "damping_rel": 0.8, "nose_d12_mm": 26.0}
+)
+
+
+def depth_over_diameter(parts: CutParts, x: Num) -> Num | None:
+    """Depth of the cutting data at a stepover, both over DC: straight in logarithms between light cut, heavy cut and slot.
+
+    Parameters
+    ----------
+    parts : CutParts
+        The cut with its whole records.
+    x : float or array
+        Stepover over DC, above 0 [-].
+
+    Returns
+    -------
+    float, array or None
+        None where the tables name no depth.
+    """
+    data = parts.data
+    if data is None:
+        return None
+    if parts.tool.kind == "high_feed":
+        flat = data.highfeed_ap_max_over_dc
+        return None if flat is None else flat + 0.0 * np.asarray(x)
+    known = [(_LIGHT, data.light_ap_max_over_d), (data.heavy_ae_max_over_d, data.heavy_ap_max_over_d),
+             (1.0, data.slot_ap_max_over_d)]  # fmt: skip
+    points = [(at, depth) for at, depth in known if at is not None and depth is not None]
+    if len(points) < 2:
+        return None
+    places, depths = (np.log([point[k] for point in points]) for k in (0, 1))
+    at = np.log(np.clip(x, _LEAST, 1.0))
+    slope = (depths[1] - depths[0]) / (places[1] - places[0])
+    return np.exp(np.where(at < places[0], depths[0] + slope * (at - places[0]), np.interp(at, places, depths)))
+
+
+def rigidity(setup: CutSetup) -> float:
+    """How much stiffer and calmer a set-up is than the usual one: the same tool 3 DC out of a shrink-fit holder, 40 taper [-].
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    """
+    parts = setup.parts
+    usual = replace(
+        parts.with_cut(stick_out_mm=_USUAL_STICK_OUT * parts.tool.DC), holder=_REFERENCE, taper=None,
+        machine=parts.machine.model_copy(update={"spindle_radial_stiffness_n_um": None}),
+    )  # fmt: skip
+    stiffness = float(beam_of(usual).compliance(0.0, 0.0)) / float(setup.structure.beam.compliance(0.0, 0.0))
+    damping = parts.holder.damping_rel / _REFERENCE.damping_rel
+    is_uneven = parts.tool.pitch_deg is not None or parts.tool.helix_deg is not None or "variable" in (
+        parts.tool.pitch, parts.tool.helix)  # fmt: skip
+    teeth = _SERRATED if parts.tool.kind == "serrated" else _UNEQUAL if is_uneven else 1.0
+    return stiffness * damping * teeth
+
+
+def estimated_depth(setup: CutSetup, ae: Num) -> Array | None:
+    """Depth at which chatter is to be reckoned with at some stepovers [mm]; None where the tables name no depth.
+
+    ``1.25 DC A(x) S``
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    ae : float or array
+        Stepovers [mm].
+    """
+    DC = setup.shape.DC
+    depth = depth_over_diameter(setup.parts, np.asarray(ae, dtype=float) / DC)
+    return None if depth is None else np.asarray(_ABOVE_TABLE * DC * depth * rigidity(setup))
+
+
+def estimate_of(setup: CutSetup) -> Chatter | None:
+    """The estimate at the cut's own stepover, None where the tables name no depth."""
+    depth = estimated_depth(setup, setup.parts.cut.ae_mm)
+    if depth is None:
+        return None
+    found = float(depth)
+    return Chatter("estimate", found, found / BAND, found * BAND, 0.0, "anchored", np.inf)

@@ -1,0 +1,58 @@
+"""Where a cut chatters: by what was measured, else by the estimate that stands in for it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from lesna.physics import Array
+from lesna.planning.chatter.estimate import estimate_of, estimated_depth
+from lesna.planning.chatter.stability import Growth, deepest_of, over_stepover
+from lesna.planning.cut.result import Chatter
+from lesna.planning.cut.setup import CutSetup
+
+#: the flank's damping is known within these factors
+DAMPING_SPAN = (0.5, 1.5)
+
+
+def is_measured(setup: CutSetup) -> bool:
+    """Whether the modes of this set-up have been measured."""
+    return bool(setup.parts.cut.tap_modes)
+
+
+def chatter_of(setup: CutSetup) -> Chatter | None:
+    """Where a set-up chatters at its own speed and stepover, judged at its own depth; None where nothing is known.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    """
+    if not is_measured(setup):
+        return estimate_of(setup)
+    cut = setup.parts.cut
+    ae, ap = np.array([cut.ae_mm]), np.array([cut.ap_mm])
+    growth = over_stepover(setup, ae)
+    depth = float(growth.limits_at(cut.ae_mm, ap)[0])
+    ends = [float(over_stepover(setup, ae, flank=share).lowest()[0]) for share in DAMPING_SPAN]
+    return Chatter(
+        "measured", depth, min(depth, *ends), max(depth, *ends), growth.frequency_at(cut.ae_mm), growth.method_at(cut.ae_mm),
+        deepest_of(setup),
+    )  # fmt: skip
+
+
+def depths_over(setup: CutSetup, ae: Array, ap: Array, growth: Growth | None) -> Array | None:
+    """Depth of chatter that every point of a grid is judged by (rows, columns) [mm]; None where nothing is known.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    ae, ap : array (columns,), (rows,)
+        Stepovers and depths [mm].
+    growth : Growth or None
+        Of a measured set-up over the stepover; the estimate is taken without it.
+    """
+    if growth is not None:
+        return np.column_stack([growth.limits_at(float(place), ap) for place in ae])
+    depth = None if is_measured(setup) else estimated_depth(setup, ae)
+    return None if depth is None else np.broadcast_to(depth, (len(ap), len(ae)))
