@@ -61,7 +61,7 @@ class StabilityChart(Canvas):
             painter.drawText(plot, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
         low, high = max(0.5 * state.n, setup.drive.rpm_min, 1.0), min(1.5 * state.n, setup.drive.rpm_max)
-        top = max(1.15 * setup.depth_top, 1.2 * state.ap)
+        top = max(1.15 * setup.depth_top, 1.2 * state.ap, 1.1 * chatter.depth)
         axes = Axes(plot, Scale(low, max(high, low * 1.01)), Scale(0.0, top))
         painter.save()
         painter.setClipRect(plot)
@@ -90,7 +90,8 @@ class StabilityChart(Canvas):
         painter.drawRect(plot)
         self._paint_ticks(painter, axes)
         face = self.face(10.5)
-        text = f"estimate {units.LENGTH.full(chatter.depth, self.session.system)}, give or take"
+        low, high = (units.LENGTH.text(depth, self.session.system) for depth in (chatter.low, chatter.high))
+        text = f"estimate {units.LENGTH.full(chatter.depth, self.session.system)}, between {low} and {high}"
         width = text_width(face, text) + 10
         height = min(max(axes.y(chatter.depth) - 8, plot.top() + 2), plot.bottom() - 18)
         plate = QRectF(plot.right() - width - 6, height, width, 16)

@@ -24,6 +24,8 @@ BAND = 1.6
 _LIGHT, _LEAST = 0.10, 0.02
 #: unequal teeth, and serrated edges, against equal plain ones
 _UNEQUAL, _SERRATED = 1.2, 1.4
+#: an estimate does not promise more than this times what shops usually run, however short and stout the tool is
+_MOST = 4.0
 #: stick-out of the usual set-up over DC
 _USUAL_STICK_OUT = 3.0
 #: the holder that the tables' relative figures are measured against
@@ -65,7 +67,7 @@ def depth_over_diameter(parts: CutParts, x: Num) -> Num | None:
 
 
 def rigidity(setup: CutSetup) -> float:
-    """How much stiffer and calmer a set-up is than the usual one: the same tool 3 DC out of a shrink-fit holder, 40 taper [-].
+    """How much stiffer and calmer a set-up is than the usual one: the same tool 3 DC out of a shrink-fit holder, 40 taper; at most 4 [-].
 
     Parameters
     ----------
@@ -82,7 +84,7 @@ def rigidity(setup: CutSetup) -> float:
     is_uneven = parts.tool.pitch_deg is not None or parts.tool.helix_deg is not None or "variable" in (
         parts.tool.pitch, parts.tool.helix)  # fmt: skip
     teeth = _SERRATED if parts.tool.kind == "serrated" else _UNEQUAL if is_uneven else 1.0
-    return stiffness * damping * teeth
+    return min(stiffness * damping * teeth, _MOST)
 
 
 def estimated_depth(setup: CutSetup, ae: Num) -> Array | None:
