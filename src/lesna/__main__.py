@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 from pathlib import Path
@@ -26,6 +27,7 @@ def _pdf_of(html: str) -> bytes:
 
 def main() -> None:
     """The `lesna` command."""
+    gc.set_threshold(50_000)  # starting makes thousands of objects that all stay; looking through them is time lost
     arguments = sys.argv[1:]
     if arguments in ([], ["--demo"]):  # nothing to parse: the window is up sooner without the parser
         sys.exit(_open_window(None, bool(arguments)))

@@ -24,9 +24,11 @@ def cut(job_file: Path, name: str | None, as_json: bool, strict: bool) -> None:
     """Compute every cut of JOB, or one."""
     job = open_job(job_file)
     library = open_library()
-    open_kernels(needed=False)
+    places = chosen(job, job_file, name)
+    if any(job.cuts[index].tap_modes for index in places):
+        open_kernels(needed=False)  # only a measured boundary takes longer than loading them
     with about(job_file):
-        results = [evaluate(job, index, library) for index in chosen(job, job_file, name)]
+        results = [evaluate(job, index, library) for index in places]
     mention_problems(library)
     if as_json:
         print_json({"lesna": 1, "title": job.title, "cuts": [result_data(result, job.units) for result in results]})

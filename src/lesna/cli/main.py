@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+import importlib
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -30,22 +31,42 @@ class Front:
     pdf_of: Callable[[str], bytes]
 
 
+#: where each command lives; only the one that runs is imported
+_COMMANDS = {
+    "cut": ("lesna.cli.cut", "cut"),
+    "map": ("lesna.cli.map", "map_command"),
+    "compare": ("lesna.cli.compare", "compare_command"),
+    "sheet": ("lesna.cli.sheet", "sheet"),
+    "stability": ("lesna.cli.stability", "stability_command"),
+}
+
+
 class _WindowUnlessCommand(click.Group):
     """`lesna JOB` opens the window; `lesna cut JOB` runs a command."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return sorted(_COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        if cmd_name not in _COMMANDS:
+            return super().get_command(ctx, cmd_name)
+        module, name = _COMMANDS[cmd_name]
+        command = getattr(importlib.import_module(module), name)
+        assert isinstance(command, click.Command)
+        return command
 
     def resolve_command(
         self, ctx: click.Context, args: list[str]
     ) -> tuple[str | None, click.Command | None, list[str]]:
-        if args and args[0] not in self.commands:
+        if args and args[0] != "open" and args[0] not in _COMMANDS:
             self._refuse_mistyped(args)
             return "open", self.commands["open"], args
         return super().resolve_command(ctx, args)
 
     def _refuse_mistyped(self, args: list[str]) -> None:
-        known = [name for name in self.commands if name != "open"]
-        guess = difflib.get_close_matches(args[0], known, n=1)
+        guess = difflib.get_close_matches(args[0], list(_COMMANDS), n=1)
         if not Path(args[0]).exists() and (len(args) > 1 or guess):
-            hint = f"; did you mean '{guess[0]}'?" if guess else f"; known are {', '.join(sorted(known))}"
+            hint = f"; did you mean '{guess[0]}'?" if guess else f"; known are {', '.join(sorted(_COMMANDS))}"
             fail(f"{args[0]}: is neither a job file nor a command{hint}")
 
 
@@ -82,7 +103,6 @@ def run(front: Front, args: list[str] | None = None) -> int:
     args : list of str, optional
         Arguments; those of the process where left out.
     """
-    _register()
     try:
         lesna.main(args=args, prog_name="lesna", standalone_mode=False, obj=front)
         return 0
@@ -103,14 +123,3 @@ def run(front: Front, args: list[str] | None = None) -> int:
 def _refused(text: str) -> int:
     click.echo(line(text), err=True)
     return BAD_INPUT
-
-
-def _register() -> None:
-    from lesna.cli.compare import compare_command
-    from lesna.cli.cut import cut
-    from lesna.cli.map import map_command
-    from lesna.cli.sheet import sheet
-    from lesna.cli.stability import stability_command
-
-    for command in (cut, map_command, compare_command, sheet, stability_command):
-        lesna.add_command(command)

@@ -89,8 +89,8 @@ def font(px: float, *, bold: bool = False, mono: bool = False) -> QFont:
 
 
 def temper(share: float) -> QColor:
-    """Colour of the temper scale at 0 (pale) to 1 (blue), in steps too fine to see."""
-    return _temper_step(round(min(max(share, 0.0), 1.0) * _TEMPER_STEPS))
+    """Colour of the temper scale at 0 (pale) to 1 (blue), in steps too fine to see; the caller may change it."""
+    return QColor(_temper_step(round(min(max(share, 0.0), 1.0) * _TEMPER_STEPS)))
 
 
 _TEMPER_STEPS = 250

@@ -139,6 +139,8 @@ _TEETH = {
 
 LENGTH = Quantity("mm", "in", INCH, (2, 4), _LENGTHS, "12, 12 mm, 1/2 in, 10% or 1.75xD", of_diameter=True)
 DIMENSION = Quantity("mm", "in", INCH, (3, 4), _LENGTHS, "42, 42 mm, 1-5/8 in or 4xD", of_diameter=True, trimmed=True)
+#: a length that is only estimated: two digits
+ROUGH_LENGTH = Quantity("mm", "in", INCH, (-2, -2), _LENGTHS, "12, 12 mm or 1/2 in")
 CHIP = Quantity("mm", "thou", INCH / 1000, (3, 2), _TEETH, "0.06, 0.06 mm or 2.4 thou")
 SMALL = Quantity(
     "µm",

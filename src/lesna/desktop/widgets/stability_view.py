@@ -90,8 +90,8 @@ class StabilityChart(Canvas):
         painter.drawRect(plot)
         self._paint_ticks(painter, axes)
         face = self.face(10.5)
-        low, high = (units.LENGTH.text(depth, self.session.system) for depth in (chatter.low, chatter.high))
-        text = f"estimate {units.LENGTH.full(chatter.depth, self.session.system)}, between {low} and {high}"
+        low, high = (units.ROUGH_LENGTH.text(depth, self.session.system) for depth in (chatter.low, chatter.high))
+        text = f"estimate {units.ROUGH_LENGTH.full(chatter.depth, self.session.system)}, between {low} and {high}"
         width = text_width(face, text) + 10
         height = min(max(axes.y(chatter.depth) - 8, plot.top() + 2), plot.bottom() - 18)
         plate = QRectF(plot.right() - width - 6, height, width, 16)
@@ -300,7 +300,7 @@ class StabilityFace(QWidget):
             return "Chatter is being computed." if result.is_waiting else "Nothing is known about chatter here."
         here = units.LENGTH.full(result.state.ap, system)
         if chatter.basis == "estimate":
-            low, high = units.LENGTH.text(chatter.low, system), units.LENGTH.full(chatter.high, system)
+            low, high = units.ROUGH_LENGTH.text(chatter.low, system), units.ROUGH_LENGTH.full(chatter.high, system)
             word = (
                 "should stay calm" if result.state.ap <= chatter.low
                 else "may chatter" if result.state.ap <= chatter.high else "is likely to chatter"

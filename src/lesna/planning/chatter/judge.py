@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 
 from lesna.physics import Array
 from lesna.planning.chatter.estimate import estimate_of, estimated_depth
-from lesna.planning.chatter.stability import Growth, deepest_of, over_stepover
 from lesna.planning.cut.result import Chatter
 from lesna.planning.cut.setup import CutSetup
+
+if TYPE_CHECKING:
+    from lesna.planning.chatter.stability import Growth
 
 #: the flank's damping is known within these factors
 DAMPING_SPAN = (0.5, 1.5)
@@ -29,6 +33,8 @@ def chatter_of(setup: CutSetup) -> Chatter | None:
     """
     if not is_measured(setup):
         return estimate_of(setup)
+    from lesna.planning.chatter.stability import deepest_of, over_stepover  # most cuts are never measured
+
     cut = setup.parts.cut
     ae, ap = np.array([cut.ae_mm]), np.array([cut.ap_mm])
     growth = over_stepover(setup, ae)

@@ -188,7 +188,7 @@ def _chatter(result: Result, system: units.System) -> Check:
             "Chatter", "look", "being computed" if result.is_waiting else "not known for this edge in this material"
         )
     if chatter.basis == "estimate":
-        span = f"{units.LENGTH.text(chatter.low, system)} to {units.LENGTH.full(chatter.high, system)}"
+        span = f"{units.ROUGH_LENGTH.text(chatter.low, system)} to {units.ROUGH_LENGTH.full(chatter.high, system)}"
         grade: Grade = "stop" if result.state.ap > chatter.high else "look" if result.state.ap > chatter.low else "good"
         return Check(
             "Chatter", grade, f"an estimate: to be reckoned with from ap {span}; tap or listen to know better{advice}"
