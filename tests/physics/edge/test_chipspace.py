@@ -9,11 +9,21 @@ from lesna.physics.edge import chipspace
 
 
 class ChipSpace(unittest.TestCase):
-    def test_default_gullet_is_a_quarter_of_the_annulus_over_the_flutes(self) -> None:
-        self.assertAlmostEqual(chipspace.gullet_area(10.0, 0.6, 4), math.pi / 4 * 64 * 0.25 / 4)
+    def test_default_gullet_is_three_fifths_of_the_annulus_outside_the_core(self) -> None:
+        self.assertAlmostEqual(chipspace.gullet_area(10.0, 0.6, 4), 0.6 * math.pi / 4 * 64 / 4)
 
-    def test_need(self) -> None:
-        self.assertAlmostEqual(float(chipspace.space_needed(2.0, 0.1, chipspace.SWELL["long"], 1.5)), 1.5)
+    def test_more_flutes_leave_a_thicker_core_and_less_room_each(self) -> None:
+        cores = [chipspace.core_of(z) for z in (1, 2, 3, 4, 5, 6, 12)]
+        self.assertEqual(cores, [0.50, 0.50, 0.55, 0.60, 0.65, 0.70, 0.70])
+        self.assertEqual(chipspace.core_of(4, 0.72), 0.72)
+        rooms = [chipspace.gullet_area(10.0, chipspace.core_of(z), z) for z in range(2, 9)]
+        self.assertEqual(rooms, sorted(rooms, reverse=True))
+
+    def test_need_is_the_swollen_volume_of_one_tooth(self) -> None:
+        self.assertAlmostEqual(float(chipspace.space_needed(2.0, 0.1, 8.0, chipspace.SWELL["long"], 1.5)), 12.0)
+
+    def test_a_short_chip_spreads_over_half_a_diameter_of_the_gullet(self) -> None:
+        np.testing.assert_allclose(chipspace.room_of(7.0, np.array([0.5, 5.0, 12.0]), 10.0), [35.0, 35.0, 84.0])
 
     def test_closed_cuts_need_half_as_much_again_unless_blown_out(self) -> None:
         cases = (

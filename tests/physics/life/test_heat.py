@@ -25,6 +25,18 @@ class EqualTemperature(unittest.TestCase):
                 expected = (rise(0.5, mc) / rise(x, mc)) ** 3
                 self.assertAlmostEqual(float(heat.equal_temperature_factor(x, mc)), expected, places=12)
 
+    def test_practice_at_a_tenth_heat_between_and_a_straight_line_to_the_slot(self) -> None:
+        m = [float(heat.speed_multiplier(x, 0.25, 1.55, 0.8)) for x in (0.1, 0.5, 0.75, 1.0)]
+        np.testing.assert_allclose(m, [1.55, 1.0, 0.9, 0.8])
+        between = 1 + 0.55 * (1.153 - 1) / (1.415 - 1)
+        self.assertAlmostEqual(float(heat.speed_multiplier(0.25, 0.25, 1.55, 0.8)), between, places=2)
+        thinnest = [float(heat.speed_multiplier(x, 0.25, 1.55, 0.8)) for x in (0.03, 0.001)]
+        self.assertEqual(*thinnest)  # nothing is known below
+
+    def test_the_multiplier_never_rises_with_the_engagement(self) -> None:
+        m = heat.speed_multiplier(np.linspace(0.001, 1.0, 400), 0.25, 1.95, 0.7)
+        self.assertTrue((np.diff(m) <= 0).all())
+
     def test_thinner_runs_faster_and_slots_slower(self) -> None:
         factors = heat.equal_temperature_factor(np.array([0.02, 0.1, 0.3, 0.5, 1.0]), 0.25)
         self.assertTrue((np.diff(factors) < 0).all())

@@ -94,9 +94,24 @@ class Against(unittest.TestCase):
         dynamics = cut(z, even=even, x=x, lead=lead, modes=(SLOW, QUICK) if two else (SLOW,))
         depths = np.array([0.1, 0.7, 2.5])
         fast = np.log(np.abs(floquet.largest(dynamics, n, depths)))
-        plain = np.log(np.abs(floquet.largest_plain(dynamics, n, depths)))
+        plain = np.log(np.abs(floquet.largest_plain(dynamics, n, depths, depths)))
         # both find the largest of many close multipliers in a small space of their own
         np.testing.assert_allclose(fast, plain, atol=0.02)
+
+    def test_a_deep_edge_that_moves_less_pushes_less(self) -> None:
+        dynamics, depths = cut(), np.array([0.5, 3.0])
+        pushed = floquet.largest(dynamics, 7000.0, depths, depths / 3)
+        straight = cut(lead=0.0)
+        np.testing.assert_allclose(np.abs(floquet.largest(straight, 7000.0, depths, depths / 3)),
+                                   np.abs(floquet.largest(straight, 7000.0, depths / 3)), rtol=1e-9)  # fmt: skip
+        self.assertTrue((np.abs(pushed) <= np.abs(floquet.largest(dynamics, 7000.0, depths)) + 1e-9).all())
+
+    def test_chatter_of_one_mode_lies_just_above_it(self) -> None:
+        edge = floquet.sure(
+            Dynamics((SLOW,), (), 1500.0, 400.0, np.full(2, 0.5), (0.0, math.pi)), np.array([9000.0]), 20.0
+        )
+        self.assertGreater(float(edge.frequency[0]), 0.97 * SLOW.frequency)
+        self.assertLess(float(edge.frequency[0]), 1.4 * SLOW.frequency)
 
     def test_coefficients_average_to_those_of_the_whole_window(self) -> None:
         for even in (True, False):

@@ -2,6 +2,7 @@
 
 import random
 import unittest
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -12,7 +13,7 @@ from lesna.planning.cut.setup import setup_of
 from lesna.planning.schools.compare import case_of
 from lesna.planning.schools.strategies import REGISTRY
 from lesna.planning.search import optimum
-from lesna.planning.search.optimum import Point, Task, best_of, judged
+from lesna.planning.search.optimum import Optimum, Point, Task, best_of, judged
 from tests.support import LIBRARY, job, parts
 
 AIMS = ("time", "cost", "life", "unattended")
@@ -33,10 +34,14 @@ def random_task(seed: int) -> tuple[Task, Any]:
         "width_mm": chance.uniform(2.5, 5) * diameter, "depth_mm": chance.uniform(0.8, 2.0) * diameter,
         "corner_radius_mm": 8.0,
     }  # fmt: skip
+    is_weak = seed % 4 == 3  # a long tool on a weak machine: often there is no point at all
+    reach = (9.0 if is_weak else chance.uniform(3.1, 4.0)) * diameter
+    tool["LU"] = max(tool["LU"], reach)
     piece = {"material": chance.choice(["42crmo4-qt30", "en-gjs-700-2", "x5crni18-10"])}
     document = job(
-        job={"workpiece": piece, "batch": {"parts": 10, "machine_rate_per_h": 70.0, "tool_change_min": 0.5}},
-        tool=tool, feature=feature, stick_out_mm=chance.uniform(3.1, 4.0) * diameter, ae_mm=0.1 * diameter, ap_mm=5.0,
+        job={"machine": "vmc30-10k" if is_weak else "vmc40-12k", "workpiece": piece, "batch": {"parts": 10, "machine_rate_per_h": 70.0, "tool_change_min": 0.5}},
+        tool=tool, feature=feature, stick_out_mm=reach, ae_mm=0.1 * diameter, ap_mm=5.0,
+        deflection_limit_um=chance.choice([2.0, 5.0, 15.0]) if is_weak else None,
     )  # fmt: skip
     case = case_of(parts(document), LIBRARY)
     school = chance.choice(["heavy_radial", "trochoidal" if feature["kind"] != "shelf" else "light_radial"])
@@ -44,25 +49,39 @@ def random_task(seed: int) -> tuple[Task, Any]:
     return strategy.stages(case)[0].task, chance.choice(AIMS)
 
 
+def scattered(task: Task, count: int) -> Iterator[Optimum]:
+    """What a task gives at places all over its window, each from a whole evaluation of its own."""
+    chance = np.random.default_rng(7)
+    ends = (task.stepovers[[0, -1]], task.depths[[0, -1]], task.speeds, task.chips)
+    for draw in chance.random((count, 4)) ** 2:  # more of the gentle ones
+        ae, ap, base, chip = (low * (high / low) ** share for (low, high), share in zip(ends, draw, strict=True))
+        yield judged(task, Point(ae, ap, base * float(task.gain(ae)), chip))
+
+
 class Search(unittest.TestCase):
     def test_within_a_hundredth_of_a_dense_search(self) -> None:
-        for seed in range(10):
+        without = 0
+        for seed in range(20):
             task, aim = random_task(seed)
             floor = 0.0
             if aim in ("life", "unattended"):
-                quickest = best_of(task, "time", chatter=False)
-                assert quickest is not None
-                floor = 0.6 * float(quickest.worth.q)
-            found = best_of(task, aim, floor, chatter=False)
-            ae = task.stepovers if task.is_even else np.geomspace(*task.stepovers, 40)
-            choices = optimum._between(task.speeds, 40), optimum._between(task.chips, 9)
+                quickest = best_of(task, "time")
+                floor = 0.0 if quickest is None else 0.6 * float(quickest.worth.q)
+            found = best_of(task, aim, floor)
+            ae = task.stepovers if task.is_even else np.geomspace(*task.stepovers, 30)
+            choices = optimum._between(task.speeds, 16), optimum._between(task.chips, 9)
             grid = optimum._Grid.of(task, ae, task.depths, choices, floor)
             dense, _ = optimum._scores(task, aim, floor, grid)
             with self.subTest(seed=seed, aim=aim, task=task.label):
-                assert found is not None
+                if found is None:
+                    without += 1
+                    self.assertFalse(any(one.is_admissible for one in scattered(task, 150)))
+                    self.assertEqual(dense.max(), -np.inf)
+                    continue
                 value = float(optimum.score(aim, found.worth, 0.0))
                 self.assertGreaterEqual(value, 0.99 * dense.max())
                 self.assertTrue(found.is_admissible)
+        self.assertTrue(0 < without < 10)
 
     def test_never_over_a_limit_and_the_same_again(self) -> None:
         for seed in (1, 4):

@@ -198,7 +198,9 @@ def _profile(tool: Tool) -> Profile:
 def _law(parts: CutParts, helix: float, hb: float | None) -> forces.ForceLaw:
     m, tool = parts.material, parts.tool
     rake = tool.GAMF if tool.GAMF is not None else _RAKE.get(_rake_group(m), _RAKE_PLAIN)
-    factor = forces.hardness_factor(hb, m.hb_mid, m.kc_hardness_exp) * forces.rake_factor(rake, m.rake_ref_deg)
+    # coefficients that were identified on a cutter hold its rake already
+    turned = 1.0 if m.Ktc_n_mm2 and tool.GAMF is None else forces.rake_factor(rake, m.rake_ref_deg)
+    factor = forces.hardness_factor(hb, m.hb_mid, m.kc_hardness_exp) * turned
     grown = factor * forces.wear_factors(parts.cut.wear_vb_mm)
     shares = np.array([1.0, m.kr_ratio, float(forces.axial_ratio(m.ka_ratio, helix))])
     if not m.Ktc_n_mm2:

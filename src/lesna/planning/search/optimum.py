@@ -26,7 +26,10 @@ from lesna.planning.search.aims import Aim, Worth, score, worth_of
 
 #: speeds, chips and stepovers of the first grid
 _SPEEDS, _CHIPS, _STEPOVERS = 11, 3, 18
-#: combinations of speed and chip that are looked at for chatter, depths of each, and stepovers between which it is read
+#: speeds and chips of it where a removal must be reached: the speed follows from the chip, so chips count for more
+_SPEEDS_TO_FLOOR, _CHIPS_TO_FLOOR = 4, 9
+#: combinations of speed and chip that are looked at for chatter once one is calm, depths that are looked at together, and
+#: stepovers between which it is read
 _LOOKED_AT, _DEEP, _NODES = 16, 3, 3
 #: starts that are refined, rounds, and points of a round over speed, chip and stepover
 _STARTS, _ROUNDS, _FINE, _FINE_STEPOVERS = 3, 7, 3, 5
@@ -231,7 +234,8 @@ def best_of(
     if not len(task.depths) or not len(task.stepovers):
         return None
     ae = task.stepovers if task.is_even else np.unique(np.geomspace(task.stepovers[0], task.stepovers[-1], _STEPOVERS))
-    speeds, chips = _between(task.speeds, 4 if quick else _SPEEDS), _between(task.chips, 2 if quick else _CHIPS)
+    counts = (4, 2) if quick else _counts(floor)
+    speeds, chips = _between(task.speeds, counts[0]), _between(task.chips, counts[1])
     grid = _Grid.of(task, ae, task.depths, (speeds, chips), floor)
     values, cloud = _scores(task, aim, floor, grid)
     starts = _starts(task, grid, values, chatter, pulse)
@@ -285,6 +289,11 @@ def _just_reaching(task: Task, floor: float, ae: Array, chip: Array, ap: Array) 
     return np.minimum(vc * (1 + 1e-5), high)
 
 
+def _counts(floor: float) -> tuple[int, int]:
+    """Speeds and chips of the first grid."""
+    return (_SPEEDS_TO_FLOOR, _CHIPS_TO_FLOOR) if floor > 0 else (_SPEEDS, _CHIPS)
+
+
 def _between(ends: tuple[float, float], count: int) -> Array:
     return np.array([ends[0]]) if ends[1] <= ends[0] * (1 + 1e-9) else np.geomspace(*ends, count)
 
@@ -310,8 +319,8 @@ def _starts(task: Task, grid: _Grid, values: Array, chatter: bool, pulse: Pulse)
     for looked, combo in enumerate(np.argsort(-by_combo.max(axis=(0, 2)), kind="stable")):
         pulse.check()
         here = by_combo[:, combo]
-        # the best of one speed that chatters everywhere says nothing of the next speed, so some more are looked at
-        if here.max() <= incumbent or here.max() == -np.inf or looked == _LOOKED_AT:
+        # the best of one speed that chatters everywhere says nothing of the next speed, so the list goes on until one is calm
+        if here.max() <= incumbent or (looked >= _LOOKED_AT and best):
             break
         allowed = _calm(task, grid, int(combo), here, incumbent) if chatter and is_measured(task.setup) else here
         for row in np.argsort(-allowed.max(axis=1), kind="stable")[:_STARTS]:
@@ -326,10 +335,22 @@ def _starts(task: Task, grid: _Grid, values: Array, chatter: bool, pulse: Pulse)
 def _calm(task: Task, grid: _Grid, combo: int, values: Array, incumbent: float) -> Array:
     """Scores where the cut does not chatter, judged at a few stepovers and the depths that could still win."""
     columns = np.arange(grid.shape[1]) + combo * grid.shape[1]
-    ae, tops = grid.ae[columns], values.max(axis=1)
-    rows = [int(row) for row in np.argsort(-tops, kind="stable")[:_DEEP] if tops[row] > incumbent]
-    rows.sort()
+    tops = values.max(axis=1)
+    good = [int(row) for row in np.argsort(-tops, kind="stable") if tops[row] > incumbent]
     out = np.full(values.shape, -np.inf)
+    for first in range(0, len(good), _DEEP):
+        rows = sorted(good[first : first + _DEEP])
+        _judge_rows(task, grid, columns, rows, values, out, incumbent)
+        if out.max() > -np.inf:  # deeper is better as a rule, so the shallow ones wait until none of these is calm
+            break
+    return out
+
+
+def _judge_rows(
+    task: Task, grid: _Grid, columns: Array, rows: list[int], values: Array, out: Array, incumbent: float
+) -> None:
+    """Takes over the scores of some depths where they are calm."""
+    ae = grid.ae[columns]
     # between the stepovers that hold a score at all
     held = np.flatnonzero(values[rows].max(axis=0) > incumbent)
     nodes = np.unique(np.linspace(held[0], held[-1], min(_NODES, len(held))).round().astype(int))
@@ -341,7 +362,6 @@ def _calm(task: Task, grid: _Grid, combo: int, values: Array, incumbent: float) 
     for place, row in enumerate(rows):
         calm = np.interp(np.log(ae), np.log(ae[nodes]), growth[place]) < 0 if len(nodes) > 1 else growth[place] < 0
         out[row] = np.where(calm, values[row], -np.inf)
-    return out
 
 
 def _refined(
@@ -349,7 +369,8 @@ def _refined(
 ) -> tuple[float, Point]:
     """Ever smaller grids round a point; each holds the point itself, so the answer never gets worse."""
     wide = (float(task.stepovers[0]), float(task.stepovers[-1]))
-    span = [_spacing(task.speeds, _SPEEDS), _spacing(task.chips, _CHIPS), _spacing(wide, _STEPOVERS)]
+    counts = _counts(floor)
+    span = [_spacing(task.speeds, counts[0]), _spacing(task.chips, counts[1]), _spacing(wide, _STEPOVERS)]
     depths = _neighbours(task.depths, point.ap)
     for _ in range(_ROUNDS):
         pulse.check()

@@ -29,7 +29,7 @@ _HELIX_ROOM, _HELIX_ROOM_NO_CENTRE = 1.15, 1.5
 #: feed of moves that cut nothing where the machine names none [mm/min], and its acceleration [m/s2]
 _LINK_FEED, _ACCELERATION = 8000.0, 2.0
 #: depths are looked for from the deepest down to this share of it, and so many at most
-_SHALLOWEST, _DEPTHS = 0.15, 18
+_SHALLOWEST, _DEPTHS = 0.03, 24
 #: why other schools do not suit a lead-angle tool
 LEAD_ANGLE = "a lead-angle tool is made for shallow passes over most of its width"
 #: speeds and chips around the tables' typical ones where a table names no ends
