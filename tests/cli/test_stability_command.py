@@ -50,20 +50,32 @@ class StabilityCommand(CommandTest):
 
     def test_a_softer_tool_chatters_earlier(self) -> None:
         def boundary(**mode: Any) -> float:
-            modes = [{"axis": axis, **BENCHMARK, "k_n_um": 40.0, **mode} for axis in ("x", "y")]
+            modes = [{"axis": axis, **BENCHMARK, "k_n_um": 400.0, **mode} for axis in ("x", "y")]
             job = self.write(raw(tap_modes=modes, ae_mm=6.0, ap_mm=0.2))
             data = self.answer("stability", job, "--cut", "Side", "--method", "fast")
             return min(data["over_n"]["ap_mm"])
 
         whole = boundary()
-        self.assertAlmostEqual(boundary(k_n_um=20.0) / whole, 0.5, delta=0.02)
+        self.assertLess(whole, 20.0)
+        self.assertAlmostEqual(boundary(k_n_um=200.0) / whole, 0.5, delta=0.02)
         self.assertGreater(boundary(zeta=0.05), 1.5 * whole)
 
     def test_in_words(self) -> None:
         code, out, err = self.call("stability", HINGE, "--cut", "Rough cavity")
         self.assertEqual((code, err), (0, ""))
-        self.assertRegex(out, r"\ARough cavity: ap 24\.00 mm, boundary [\d.]+ mm \(sure\)\n")
+        self.assertRegex(out, r"\ARough cavity: ap 24\.00 mm, boundary [\d.]+ mm \(estimate, not measured\)\n")
+        self.assertRegex(out, r"somewhere between [\d.]+ and [\d.]+ mm; tap the tool")
+        modes = [{"axis": axis, **BENCHMARK, "k_n_um": 40.0} for axis in ("x", "y")]
+        _, out, _ = self.call("stability", self.write(raw(tap_modes=modes)), "--cut", "Side")
+        self.assertRegex(out, r"\ASide: ap 12\.00 mm, boundary [\d.]+ mm \(measured, sure method\)\n")
         self.assertRegex(out, r"nearest better speed: (none within 15 %|\d+ rpm)")
+
+    def test_the_estimate_knows_no_speed(self) -> None:
+        data = self.answer("stability", HINGE, "--cut", "Rough cavity")
+        self.assertEqual(data["basis"], "estimate")
+        self.assertEqual(set(data["over_n"]["ap_mm"]), {data["ap_boundary_mm"]})
+        self.assertLess(data["ap_low_mm"], data["ap_boundary_mm"])
+        self.assertEqual(data["over_ae"]["ap_mm"], sorted(data["over_ae"]["ap_mm"], reverse=True))
 
     def test_refused_in_one_line(self) -> None:
         self.assertIn("no cut is named 'x'", self.refused("stability", HINGE, "--cut", "x"))

@@ -13,7 +13,7 @@ from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, o
 from lesna.cli.refusal import about, fail
 from lesna.model import units
 from lesna.model.resolve import parts_of
-from lesna.planning.chatter.stability import over_stepover
+from lesna.planning.chatter.judge import measured_over_stepover
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.search.engagement_map import BestPoint, EngagementMap, map_of
 
@@ -38,7 +38,7 @@ def map_command(job_file: Path, name: str, over: str, size: str, as_json: bool) 
         index = chosen(job, job_file, name)[0]
         setup = setup_of(parts_of(job, index, library))
         open_kernels(needed=True)
-        found = map_of(setup, columns, rows, field=over_stepover(setup))
+        found = map_of(setup, columns, rows, field=measured_over_stepover(setup))
     mention_problems(library)
     if as_json:
         print_json({"lesna": 1, "title": job.title, "cut": name, **_data(found)})

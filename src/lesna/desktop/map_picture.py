@@ -11,8 +11,7 @@ from contourpy import FillType, LineType, contour_generator
 from lesna.desktop.theme import TEMPER
 from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array
-from lesna.planning.chatter.judge import is_measured
-from lesna.planning.chatter.stability import over_stepover
+from lesna.planning.chatter.judge import measured_over_stepover
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.search.engagement_map import EngagementMap, map_of
@@ -82,7 +81,7 @@ def picture_of(setup: CutSetup, pulse: Pulse = STEADY) -> MapPicture:
     Cancelled
         When nobody waits any more.
     """
-    found = map_of(setup, field=over_stepover(setup, pulse=pulse) if is_measured(setup) else None)
+    found = map_of(setup, field=measured_over_stepover(setup, pulse=pulse))
     pulse.check()
     top = float(found.q[found.inside].max()) if found.inside.any() else float(found.q.max())
     lines = {key: _lines(found, use) for key, use in found.uses.items()}

@@ -81,9 +81,13 @@ class LeadAngle(unittest.TestCase):
 
 
 class Flutes(unittest.TestCase):
-    def test_tip_of_a_ball_has_only_the_flutes_that_reach_it(self) -> None:
+    def test_flutes_of_a_ball_join_gradually_where_they_begin(self) -> None:
         ball = shape(DC=10.0, r=5.0, z=4, z_centre=2)
-        np.testing.assert_array_equal(envelope.flutes_in_cut(ball, np.array([1.9, 2.0, 9.0])), [2, 4, 4])
+        deep = np.linspace(0.0, 9.0, 400)
+        found = envelope.flutes_in_cut(ball, deep)
+        self.assertEqual((found[0], found[-1]), (2.0, 4.0))
+        self.assertTrue((np.diff(found) >= 0).all())
+        self.assertLess(float(np.diff(found).max()), 0.1)  # a feed that follows the flutes has no jump
 
     def test_other_tools_have_all(self) -> None:
         self.assertEqual(float(envelope.flutes_in_cut(shape(), np.array(1.0))), 4)

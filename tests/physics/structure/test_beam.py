@@ -7,7 +7,6 @@ import numpy as np
 
 from lesna.physics.structure import beam
 
-
 #: height of a holder so stout that only the bar bends [mm]
 STUB = 0.5
 DAMPING = beam.JointDamping(0.015, 0.05, 0.04)

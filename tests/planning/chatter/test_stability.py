@@ -6,9 +6,15 @@ from unittest import mock
 
 import numpy as np
 
+from lesna.model.job import Job
+from lesna.model.resolve import parts_of
 from lesna.physics import engine
 from lesna.planning.chatter import stability
-from tests.support import setup
+from lesna.planning.chatter.judge import chatter_of
+from lesna.planning.cut.result import Chatter
+from lesna.planning.cut.setup import setup_of
+from lesna.planning.evaluate import evaluate
+from tests.support import LIBRARY, job, setup
 
 #: the one-degree benchmark as a document
 BENCH = {
@@ -24,14 +30,25 @@ def plain_bench(**more: object):  # type: ignore[no-untyped-def]
     return setup(**{**raw, **more})
 
 
+MODES = [{"axis": axis, "f_hz": 1100.0, "k_n_um": 14.0, "zeta": 0.03} for axis in "xy"]
+
+
+def with_measured(document: Job) -> Chatter:
+    """Where a measured set-up chatters, which is never computed unasked."""
+    engine.ready()
+    known = chatter_of(setup_of(parts_of(document, 0, LIBRARY)))
+    assert known is not None
+    return known
+
+
 class Methods(unittest.TestCase):
     def test_fast_only_where_engagement_and_teeth_allow(self) -> None:
         for x, z, pitch, method in ((0.5, 8, None, "fast"), (0.2, 8, None, "sure"), (0.5, 4, None, "sure"),
                                     (0.5, 8, [44.0, 46.0] * 4, "sure")):  # fmt: skip
             s = setup(tool={"ZEFP": z, "pitch_deg": pitch} if pitch else {"ZEFP": z}, ae_mm=12.0 * x)
             dynamics, _ = stability.dynamics_of(s, 12.0 * x)
-            self.assertEqual(stability.chosen(dynamics, x, "auto"), method)
-        self.assertEqual(stability.chosen(dynamics, 0.5, "fast"), "fast")
+            self.assertEqual(stability.choose_method(dynamics, x, "auto"), method)
+        self.assertEqual(stability.choose_method(dynamics, 0.5, "fast"), "fast")
 
     def test_measured_modes_replace_the_beam_and_the_linear_law_has_no_process_damping(self) -> None:
         dynamics, n = stability.dynamics_of(plain_bench(), 12.0)
@@ -66,14 +83,16 @@ class Margins(unittest.TestCase):
         np.testing.assert_allclose(self.field([1.0] * 4).limits_at(1.0, np.array([3.0])), [1.0])
 
     def test_margin_of_a_cut_stands_among_its_limits(self) -> None:
-        from lesna.planning.evaluate import evaluate
-        from tests.support import LIBRARY, job
-
         r = evaluate(job(), 0, LIBRARY)
         assert r.chatter is not None
         entry = next(limit for limit in r.limits if limit.rule.id == "stability")
         self.assertAlmostEqual(entry.use, r.state.ap / r.chatter.depth)
-        self.assertGreater(r.chatter.frequency if not r.chatter.is_open else 1.0, 0.0)
+        self.assertEqual((r.chatter.basis, r.chatter.frequency), ("estimate", 0.0))
+        self.assertAlmostEqual(r.chatter.high / r.chatter.depth, 1.6)
+        known = evaluate(job(tap_modes=MODES), 0, LIBRARY).chatter or with_measured(job(tap_modes=MODES))
+        self.assertEqual(known.basis, "measured")
+        self.assertTrue(known.is_open or known.frequency > 0.0)
+        self.assertTrue(known.low <= known.depth <= known.high)
 
 
 class Advice(unittest.TestCase):

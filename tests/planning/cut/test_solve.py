@@ -24,7 +24,7 @@ class ByHand(unittest.TestCase):
         self.assertAlmostEqual(s.vf, s.n * 4 * s.fz)
         self.assertAlmostEqual(s.q, 1.2 * 12 * s.vf / 1000)
         self.assertAlmostEqual(s.hm, s.fz * 0.2 / math.acos(0.8))
-        kc = 2100 * s.hm**-0.25
+        kc = 2100 * s.hm**-0.25 * 1.38 * 120**-0.07 * 0.97  # at 120 m/min and 8 deg of rake where the table has 6
         self.assertAlmostEqual(s.kc, kc)
         # the force follows the chip over the arc, which kc at the mean chip only stands for
         self.assertAlmostEqual(s.power_cut / (kc * s.q / 60_000), 1.0, delta=0.05)
@@ -41,7 +41,7 @@ class ByHand(unittest.TestCase):
         base = result().state.kc
         hard = result(job={"workpiece": {"material": "42crmo4-qt30", "hardness_hb": 287.5 * 1.1}}).state.kc
         self.assertAlmostEqual(hard / base, 1.1**0.45)
-        self.assertAlmostEqual(result(tool={"GAMF": 16.0}).state.kc / base, 0.85)
+        self.assertAlmostEqual(result(tool={"GAMF": 16.0}).state.kc / base, 0.85 / 0.97)
 
     def test_linear_coefficients_take_the_linear_law(self) -> None:
         material = {"Ktc_n_mm2": 1500.0, "Kte_n_mm": 30.0, "Krc_n_mm2": 600.0, "Kac_n_mm2": 300.0}
@@ -53,10 +53,22 @@ class ByHand(unittest.TestCase):
         self.assertAlmostEqual(r.state.power_cut, 1500 * r.state.q / 60_000 + edge, places=6)
 
     def test_exact_chip_on_very_thin_steps(self) -> None:
-        s = result(ae_mm=0.03, hex_mm=0.02).state
-        R, sine = 6.0, math.sin(math.acos(1 - 0.03 / 6))
-        self.assertAlmostEqual(s.fz, R * sine - math.sqrt((R * sine) ** 2 - 0.02 * (2 * R - 0.02)))
-        self.assertAlmostEqual(s.hex, 0.02)
+        s = result(ae_mm=0.24, hex_mm=0.08).state
+        R, sine = 6.0, math.sin(math.acos(1 - 0.24 / 6))
+        self.assertAlmostEqual(s.fz, R * sine - math.sqrt((R * sine) ** 2 - 0.08 * (2 * R - 0.08)))
+        self.assertAlmostEqual(s.hex, 0.08)
+
+    def test_compensation_is_capped_and_says_so(self) -> None:
+        r = result(ae_mm=0.03, hex_mm=0.02)
+        self.assertAlmostEqual(r.state.fz, 4 * 0.02)
+        self.assertLess(r.state.hex, 0.02)
+        self.assertIn("compensation_capped", said(r))
+
+    @settings(max_examples=40, deadline=None)
+    @given(x=st.floats(0.003, 0.6), chip=st.floats(0.005, 0.06))
+    def test_the_feed_has_no_jump(self, x: float, chip: float) -> None:
+        here, near = (float(result(ae_mm=12 * x * step, hex_mm=chip).state.fz) for step in (1.0, 1.0005))
+        self.assertAlmostEqual(near / here, 1.0, delta=0.003)
 
     def test_unreachable_chip_is_said(self) -> None:
         r = result(ae_mm=0.03, hex_mm=0.05)
@@ -224,5 +236,6 @@ class Structure(unittest.TestCase):
         self.assertEqual(alone.teeth_working, 1)
 
     def test_up_and_down_leave_or_take_from_the_wall(self) -> None:
-        self.assertGreater(abs(result().wall_error), 0.5)
-        self.assertLessEqual(abs(result().wall_error), result().state.deflection * 1.01)
+        state = result().state
+        self.assertGreater(abs(state.wall_error), 0.5)
+        self.assertLessEqual(abs(state.wall_error), state.deflection * 1.01)

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array
 from lesna.planning.chatter.estimate import estimate_of, estimated_depth
 from lesna.planning.cut.result import Chatter
@@ -44,6 +45,25 @@ def chatter_of(setup: CutSetup) -> Chatter | None:
         "measured", depth, min(depth, *ends), max(depth, *ends), growth.frequency_at(cut.ae_mm), growth.method_at(cut.ae_mm),
         deepest_of(setup),
     )  # fmt: skip
+
+
+def measured_over_stepover(setup: CutSetup, ae: Array | None = None, pulse: Pulse = STEADY) -> Growth | None:
+    """Growth over the stepover of a measured set-up; None where only the estimate speaks.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    ae : array (k,) or None
+        Stepovers, rising; None for those of the map [mm].
+    pulse : Pulse
+        Told how far it is; may stop it.
+    """
+    if not is_measured(setup):
+        return None
+    from lesna.planning.chatter.stability import over_stepover
+
+    return over_stepover(setup, ae, pulse=pulse)
 
 
 def depths_over(setup: CutSetup, ae: Array, ap: Array, growth: Growth | None) -> Array | None:

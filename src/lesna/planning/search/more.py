@@ -18,8 +18,8 @@ from lesna.model.errors import InputError
 from lesna.model.job import Cut, Job
 from lesna.model.resolve import CutParts, Shelf, parts_with
 from lesna.model.work import STEADY, Pulse
-from lesna.planning.chatter.judge import is_measured
-from lesna.planning.chatter.stability import advice_of, over_stepover
+from lesna.planning.chatter.judge import is_measured, measured_over_stepover
+from lesna.planning.chatter.stability import advice_of
 from lesna.planning.cut.economy import economy_of
 from lesna.planning.cut.setup import CutSetup, setup_of
 from lesna.planning.cut.solve import constant_force_depth, solve_one
@@ -155,7 +155,7 @@ def yield_of(setup: CutSetup, gain: Gain, needed: float) -> Yield | None:
         Removal of the cut as it stands, before anything was changed [cm3/min].
     """
     nodes = np.geomspace(0.02 * setup.shape.DC, setup.shape.DC, _NODES)
-    field = over_stepover(setup, nodes) if is_measured(setup) else None
+    field = measured_over_stepover(setup, nodes)
     best = best_in_school(setup, field)
     if best is None:
         return None

@@ -219,7 +219,8 @@ def result_data(result: Result, system: units.System = "metric") -> dict[str, An
         ],
         "limited_by": limited.rule.id if limited else None,
         "standing": result.standing,
-        "force_band_pct": 100.0 * result.force_band,
+        "band_pct": 100.0 * result.force_band,
+        "basis": result.chatter.basis if result.chatter else None,
         "cautions": [
             {"id": c.id, "severity": c.severity, "text": units.said(c.text, system)} for c in cautions_of(result)
         ],

@@ -91,11 +91,17 @@ def _strength(aim: Aim, lane: Lane, second: Lane) -> str:
         ),
         (second.changing - lane.changing, f"worn edges cost {units.clock(second.changing - lane.changing)} less"),
     ]
-    if aim == "cost" and lane.cost is not None and second.cost is not None:
-        edges = (second.cost - lane.cost) - (second.minutes - lane.minutes) * (rate_of(lane.main.setup.parts) or 0.0)
+    mine, theirs = _edge_money(lane), _edge_money(second)
+    if aim == "cost" and mine is not None and theirs is not None:
         rate = rate_of(lane.main.setup.parts) or 1.0
-        saved.append((edges / rate, lasting))
+        saved.append(((theirs - mine) / rate, f"its edges cost {mine:.2f} a part against {theirs:.2f}"))
     return f"{max(saved, key=lambda entry: entry[0])[1]}; {_stop(lane)}"
+
+
+def _edge_money(lane: Lane) -> float | None:
+    """What a lane's edges cost a part; None where something has no price."""
+    rate = rate_of(lane.main.setup.parts)
+    return None if lane.cost is None or rate is None else max(lane.cost - lane.minutes * rate, 0.0)
 
 
 def _weakness(aim: Aim, lane: Lane, best: Lane) -> str:
@@ -107,8 +113,11 @@ def _weakness(aim: Aim, lane: Lane, best: Lane) -> str:
         "changing": lane.changing - best.changing, "extra": lane.extra[0],
     }  # fmt: skip
     worst = max(behind, key=lambda part: behind[part])
-    if behind[worst] <= 0 and lane.cost is not None and best.cost is not None:
-        return f"it uses {lane.edges:.2f} edges a part against {best.edges:.2f}; {_stop(lane)}"
+    mine, least = _edge_money(lane), _edge_money(best)
+    if aim == "cost" and mine is not None and least is not None:
+        rate = rate_of(lane.main.setup.parts) or 1.0
+        if (mine - least) / rate > behind[worst]:
+            return f"its edges cost {mine:.2f} a part against {least:.2f}; {_stop(lane)}"
     if worst == "extra":
         return f"{lane.extra[1]} takes {units.clock(lane.extra[0])}"
     if worst == "linking":
