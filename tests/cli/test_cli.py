@@ -19,11 +19,13 @@ class Commands(CommandTest):
         code, out, err = self.call("compare", HINGE, "--cut", "Face top", "--aim", "cost", "--json")
         data = json.loads(out)
         self.assertEqual((code, err, data["lesna"], data["cut"], data["aim"]), (0, "", 1, "Face top", "cost"))
-        self.assertEqual(data["winner"], "heavy_radial")
+        self.assertEqual(data["winner"], data["strategies"][0]["id"])
+        self.assertEqual(data["strategies"][0]["name"], "High feed")
         self.assertEqual(data["batch"]["parts"], 24)
         code, out, _ = self.call("compare", HINGE, "--cut", "Face top", "--aim", "cost")
         self.assertEqual(code, 0)
-        self.assertIn("1. Heavy radial", out)
+        self.assertIn("1. High feed", out)
+        self.assertRegex(out, r"2\. Heavy radial: .*\n   \d+% dearer than high feed: ")
         self.assertIn("Not here:", out)
 
     def test_compare_refuses_in_words(self) -> None:

@@ -9,6 +9,7 @@ from lesna.document.document import Document, Edit
 from lesna.model.errors import FileProblem, InputError
 from lesna.model.files import job_text, load_job
 from lesna.model.job import Job
+from lesna.planning.cut.starting import starting_values
 from tests.document.every_edit import EDITS
 from tests.support import HINGE, LIBRARY, READ_ONLY, job
 
@@ -101,7 +102,9 @@ class Edits(unittest.TestCase):
         cut = edits.with_tool(job(), 0, "sq-d6-z4", LIBRARY).cuts[0]
         self.assertAlmostEqual(cut.ae_mm, 0.6)
         self.assertLessEqual(cut.ap_mm, 13.0)
-        self.assertAlmostEqual(cut.vc_m_min or 0, round(92 * 1.45))
+        start = starting_values(LIBRARY.tools["sq-d6-z4"], LIBRARY.materials["42crmo4-qt30"], "light_radial", LIBRARY)
+        assert start is not None and start.vc is not None
+        self.assertAlmostEqual(cut.vc_m_min or 0, round(start.vc))
 
     def test_every_tool_of_the_library_can_be_taken(self) -> None:
         for key in LIBRARY.tools:

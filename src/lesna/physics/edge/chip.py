@@ -70,8 +70,8 @@ def _thin_limit(x: Num, D: Num) -> Num:
 
 #: feeds over the limit up to which the exact formula comes in
 _BLEND = 1.5
-#: halvings with which a feed is found where both formulas are mixed
-_HALVINGS = 40
+#: steps along chords with which a feed is found where both formulas are mixed: the mixture is nearly straight
+_CHORDS = 12
 
 
 def _thin_share(fz: Num, x: Num, D: Num) -> Num:
@@ -81,13 +81,17 @@ def _thin_share(fz: Num, x: Num, D: Num) -> Num:
 
 def _between(h: Num, x: Num, D: Num, low: Num, high: Num) -> Num:
     """Feed between two at which the chip has a thickness, where plain and exact formula are mixed [mm]."""
-    if not np.any(high > low):
-        return low
-    for _ in range(_HALVINGS):
-        middle = (low + high) / 2
-        over = greatest_thickness(middle, x, D, 1.0) > h
-        low, high = np.where(over, low, middle), np.where(over, middle, high)
-    return (low + high) / 2
+    low_h, high_h = (greatest_thickness(end, x, D, 1.0) - h for end in (low, high))
+    for _ in range(_CHORDS):
+        with np.errstate(divide="ignore", invalid="ignore"):
+            at = np.where(high_h > low_h, low - low_h * (high - low) / (high_h - low_h), low)
+        here = greatest_thickness(at, x, D, 1.0) - h
+        over = here > 0
+        # the end that stays counts for half, or the other would creep up on it (Illinois rule)
+        low, low_h, high, high_h = (
+            np.where(over, low, at), np.where(over, low_h / 2, here), np.where(over, at, high), np.where(over, here, high_h / 2),
+        )  # fmt: skip
+    return at
 
 
 def _sine(x: Num) -> Num:
@@ -178,7 +182,11 @@ def feed_for_greatest(h_ex: Num, x: Num, D: Num, s_k: Num) -> tuple[Num, Num]:
     exact = R * s - np.sqrt(np.maximum((R * s) ** 2 - h * (2 * R - h), 0.0))
     found = np.where(unreachable, R * s, np.where(thin, exact, plain))
     between = thin & ~unreachable & (plain < _BLEND * _thin_limit(x, D))
-    return np.where(between, _between(h, x, D, plain, exact), found), ~unreachable
+    if np.any(between):
+        found = np.array(found)
+        parts = np.broadcast_arrays(h, x, D, plain, exact)
+        found[between] = _between(*(part[between] for part in parts))
+    return found, ~unreachable
 
 
 def feed_for_mean(hm: Num, x: Num, D: Num, s_k: Num) -> tuple[Num, Num]:

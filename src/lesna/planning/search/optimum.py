@@ -37,6 +37,8 @@ _STARTS, _ROUNDS, _FINE, _FINE_STEPOVERS = 3, 7, 3, 5
 _SHRINK = 0.45
 #: a gain above this keeps a round's grid as it is; even stepovers to each side that a round looks at
 _GAINED, _EVEN_REACH = 0.002, 3
+#: a start is refined where it comes this near to the best one; spans below this ratio tell points apart no more
+_NEAR_BEST, _FINEST = 0.8, 1.002
 #: candidates of a round that are looked at for chatter
 _CANDIDATES = 3
 #: the best point is drawn back in steps of this, so often
@@ -239,7 +241,8 @@ def best_of(
     grid = _Grid.of(task, ae, task.depths, (speeds, chips), floor)
     values, cloud = _scores(task, aim, floor, grid)
     starts = _starts(task, grid, values, chatter, pulse)
-    found = starts[:2] if quick else [_refined(task, aim, floor, *start, chatter, pulse) for start in starts]
+    near = [start for start in starts if start[0] >= _NEAR_BEST * starts[0][0]]
+    found = starts[:2] if quick else [_refined(task, aim, floor, *start, chatter, pulse) for start in near] + starts[len(near) :]
     for _, point in sorted(found, key=lambda entry: -entry[0]):
         pulse.check()
         kept = _kept(task, point, floor, cloud, chatter)
@@ -373,6 +376,8 @@ def _refined(
     span = [_spacing(task.speeds, counts[0]), _spacing(task.chips, counts[1]), _spacing(wide, _STEPOVERS)]
     depths = _neighbours(task.depths, point.ap)
     for _ in range(_ROUNDS):
+        if max(span) < _FINEST:
+            break
         pulse.check()
         ae = (
             _neighbours(task.stepovers, point.ae, _EVEN_REACH)
