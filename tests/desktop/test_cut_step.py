@@ -9,7 +9,7 @@ from PySide6.QtCore import QDeadlineTimer, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from lesna.planning.cut.result import Chatter as Margin
+from lesna.planning.cut.result import Chatter as Known
 from tests.desktop.driver import WindowTest
 from tests.support import DEMOS
 
@@ -204,7 +204,7 @@ class Fields(CutStep):
 
     def test_starting_values_come_from_the_tables(self) -> None:
         self.cut_page._on_starting_values()
-        self.assertEqual(self.session.cut.vc_m_min, 130)  # 90 x 1.45 = 130.5, to the even whole number
+        self.assertEqual(self.session.cut.vc_m_min, 147)  # 90 times 1.63 at 8.5 % of the diameter
 
 
 class Following(CutStep):
@@ -298,17 +298,17 @@ class Following(CutStep):
 
     def test_starting_speed_takes_the_chosen_factor(self) -> None:
         cut = self.cut_page
-        cut.heat_share.setCurrentIndex(cut.heat_share.findData("none"))
+        cut.speed_share.setCurrentIndex(cut.speed_share.findData("none"))
         cut._on_starting_values()
         self.assertEqual(self.session.cut.vc_m_min, 90.0)
-        self.assertIn("Kv", cut.heat.text())
+        self.assertIn("the table's speed", cut.heat.text())
 
     def test_life_and_cost_stand_in_the_strip(self) -> None:
         cells = self.bench.readouts.cells
         for id, unit in (("life", "min"), ("safe_life", "min"), ("part_time", "min:s"), ("cost", "a part")):
             figure = cells[id].figure
             self.assertTrue(any(ch.isdigit() for ch in figure.text(self.session.result, "metric")))
-            self.assertEqual(figure.unit("metric"), unit)
+            self.assertEqual(figure.shown(self.session.result, "metric")[1], unit)
 
 
 class Chatter(CutStep):
@@ -324,14 +324,19 @@ class Chatter(CutStep):
         self.wait(lambda: self.answers.map.value is not None and "stability" in self.answers.map.value.map.uses)
 
     def test_the_stability_face_is_computed_when_it_is_looked_at(self) -> None:
-        self.assertIsNone(self.answers.chart.value)
+        face = self.cut_page.stability
         QTest.mouseClick(self.cut_page.charts.buttons[1], Qt.MouseButton.LeftButton)
+        face.grab()
+        self.assertIn("should stay calm: set-ups like this one usually begin between", face.words.text())
+        self.assertIn("Tap the tool or listen to the cut", face.source.text())
+        self.assertIsNone(self.answers.chart.value)  # an estimate has no chart to compute
+        QTest.mouseClick(face.measure, Qt.MouseButton.LeftButton)
         self.wait(lambda: self.answers.chart.value is not None)
         self.wait(lambda: self.session.result.chatter is not None)
         field, _ = self.answers.chart.value
         self.assertEqual(len(field.places), 120)
-        self.cut_page.stability.grab()
-        self.assertRegex(self.cut_page.stability.words.text(), "this cut (is calm|chatters)")
+        face.grab()
+        self.assertRegex(face.words.text(), r"this cut (is calm|chatters).*\(measured, (sure|fast) method\)")
 
     def test_a_tap_test_becomes_modes_and_is_undone(self) -> None:
         face = self.cut_page.stability
@@ -412,7 +417,9 @@ class Chatter(CutStep):
             (30.0, 812.0, "this cut is calm; chatter begins at 30.00 mm near 812 Hz."),
             (9.0, 812.0, "this cut chatters near 812 Hz; it is calm up to 9.00 mm."),
         ):
-            known = dataclasses.replace(result, chatter=Margin(depth, frequency, "sure", 60.0))
+            known = dataclasses.replace(
+                result, chatter=Known("measured", depth, 0.9 * depth, 1.1 * depth, frequency, "sure", 60.0)
+            )
             self.session.results = (self.session.results[0], known, *self.session.results[2:])
             self.assertIn(words, face._verdict())
         self.session.results = (
@@ -420,7 +427,7 @@ class Chatter(CutStep):
             dataclasses.replace(result, chatter=None),
             *self.session.results[2:],
         )
-        self.assertIn("being computed", face._verdict())
+        self.assertIn("Nothing is known about chatter", face._verdict())
 
     def test_what_would_buy_more_is_tried_and_undone(self) -> None:
         QTest.mouseClick(self.cut_page.answers.faces.buttons[1], Qt.MouseButton.LeftButton)

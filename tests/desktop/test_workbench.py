@@ -109,7 +109,7 @@ class Editing(WindowTest):
     def test_units_switch_everything(self) -> None:
         QTest.mouseClick(self.bench.top.units, Qt.MouseButton.LeftButton)
         self.assertEqual(self.session.system, "inch")
-        unit = self.bench.readouts.cells["vf"].figure.unit("inch")
+        unit = self.bench.readouts.cells["vf"].figure.shown(self.session.result, "inch")[1]
         self.assertEqual(unit, "ipm")
         self.assertIn("in", self.cut_page.bound.fields["ae_mm"].edit.text())
         self.bench.show_step(0)

@@ -39,7 +39,8 @@ def random_task(seed: int) -> tuple[Task, Any]:
     tool["LU"] = max(tool["LU"], reach)
     piece = {"material": chance.choice(["42crmo4-qt30", "en-gjs-700-2", "x5crni18-10"])}
     document = job(
-        job={"machine": "vmc30-10k" if is_weak else "vmc40-12k", "workpiece": piece, "batch": {"parts": 10, "machine_rate_per_h": 70.0, "tool_change_min": 0.5}},
+        job={"machine": "vmc30-10k" if is_weak else "vmc40-12k", "workpiece": piece,
+             "batch": {"parts": 10, "machine_rate_per_h": 70.0, "tool_change_min": 0.5}},
         tool=tool, feature=feature, stick_out_mm=reach, ae_mm=0.1 * diameter, ap_mm=5.0,
         deflection_limit_um=chance.choice([2.0, 5.0, 15.0]) if is_weak else None,
     )  # fmt: skip

@@ -162,7 +162,9 @@ def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Growt
     tops = q.max(axis=0)
     starts: list[int] = []
     for column in np.argsort(-tops, kind="stable"):
-        if tops[column] >= max(0.0, _NEAR_BEST * tops.max()) and all(abs(int(column) - other) >= _APART for other in starts):
+        if tops[column] >= max(0.0, _NEAR_BEST * tops.max()) and all(
+            abs(int(column) - other) >= _APART for other in starts
+        ):
             starts.append(int(column))
     found = [_climbed(setup, grid, _point(grid, q, column), field) for column in starts[:_STARTS]]
     for point in sorted(found, key=lambda point: -point.q):

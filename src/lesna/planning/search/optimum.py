@@ -242,7 +242,11 @@ def best_of(
     values, cloud = _scores(task, aim, floor, grid)
     starts = _starts(task, grid, values, chatter, pulse)
     near = [start for start in starts if start[0] >= _NEAR_BEST * starts[0][0]]
-    found = starts[:2] if quick else [_refined(task, aim, floor, *start, chatter, pulse) for start in near] + starts[len(near) :]
+    found = (
+        starts[:2]
+        if quick
+        else [_refined(task, aim, floor, *start, chatter, pulse) for start in near] + starts[len(near) :]
+    )
     for _, point in sorted(found, key=lambda entry: -entry[0]):
         pulse.check()
         kept = _kept(task, point, floor, cloud, chatter)
