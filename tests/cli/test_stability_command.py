@@ -57,7 +57,7 @@ class StabilityCommand(CommandTest):
 
         whole = boundary()
         self.assertLess(whole, 20.0)
-        self.assertAlmostEqual(boundary(k_n_um=200.0) / whole, 0.5, delta=0.02)
+        self.assertAlmostEqual(boundary(k_n_um=200.0) / whole, 0.5, delta=0.06)  # the flank damps both alike
         self.assertGreater(boundary(zeta=0.05), 1.5 * whole)
 
     def test_in_words(self) -> None:

@@ -22,7 +22,7 @@ from tests.support import DEMOS, HINGE, LIBRARY
 class ThroughTheWindow(WindowTest):
     def check(self) -> None:
         """Once nothing is under way, every Result and every readout is that of a fresh evaluation."""
-        wait_for(lambda: all(result.chatter is not None for result in self.session.results), 30)
+        wait_for(lambda: not any(result.is_waiting for result in self.session.results), 30)
         for index, shown in enumerate(self.session.results):
             self.assertEqual(result_data(shown), result_data(evaluate(self.session.job, index, LIBRARY)))
         self.assertEqual(self.session.result.setup.parts.cut, self.session.cut)

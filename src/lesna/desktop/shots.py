@@ -107,12 +107,17 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], None], tuple[int, int]]] = {
 }
 
 
+#: rounds of events in which layouts of wrapped text come to rest
+_ROUNDS = 6
+
+
 def settle(running: OpenWindow) -> None:
     """Lets the window finish what is under way."""
     deadline = QDeadlineTimer(120_000)
     while not running.runner.is_idle and not deadline.hasExpired():
         QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)
-    QApplication.processEvents()
+    for _ in range(_ROUNDS):
+        QApplication.processEvents()
 
 
 def take(folder: Path, names: list[str]) -> list[Path]:

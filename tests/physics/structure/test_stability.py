@@ -137,7 +137,7 @@ class Fast(unittest.TestCase):
 
     def test_process_damping_in_closed_form(self) -> None:
         # slot, one straight mode in x: the mean of sin^2 + 0.3 sin cos over half a turn is a half, so with z teeth z/4
-        Ci, DC, n, ap = 6.1e5, 12.0, 1000.0, 3.0
+        Ci, DC, n, ap = 6.1e5, 12.0, 1000.0, 0.2
         added = cut(1.0, process=60 * Ci / (math.pi * DC)).damped(n, ap).x[0].zeta - ZETA
         vc = math.pi * DC / 1000 * n / 60
         c = Ci / vc * ap / 1000 * 2 / 4

@@ -204,5 +204,7 @@ def _reasoned(case: Case, entry: ToolRank, field: list[ToolRank], shortest: floa
     teeth = [other.tool.ZEFP for other in field]
     if median(teeth) < tool.ZEFP:
         good.append((0.15, f"{tool.ZEFP} teeth feed more at the same chip"))
+    if not good and not bad:
+        good.append((0.0, f"removes {units.REMOVAL.mark(lane.q)}, with nothing that sets it apart"))
     order = [tuple(text for _, text in sorted(part, key=lambda e: -e[0])[:_TOLD]) for part in (good, bad)]
     return ToolRank(tool, entry.stick_out, lane, entry.score, order[0], order[1], slim <= shortest * 1.02)
