@@ -50,6 +50,8 @@ class Results:
         self._shelf = shelf
         self._plain: Kept[Result] = Kept()
         self._whole: Kept[Result] = Kept()
+        # a job never changes, so the very same one needs no second look
+        self._latest: tuple[Job, tuple[Result, ...]] | None = None
 
     def of(self, job: Job) -> tuple[Result, ...]:
         """The Result of every cut; with its chatter where that has been computed.
@@ -59,7 +61,9 @@ class Results:
         InputError
             When a cut cannot be computed; with the path of the field.
         """
-        return tuple(self._of(job, index) for index in range(len(job.cuts)))
+        if self._latest is None or self._latest[0] is not job:
+            self._latest = job, tuple(self._of(job, index) for index in range(len(job.cuts)))
+        return self._latest[1]
 
     def _of(self, job: Job, index: int) -> Result:
         parts = parts_of(job, index, self._shelf)
@@ -73,3 +77,4 @@ class Results:
         """Chatter of a cut has been computed: its Result is whole from now on."""
         plain = self._plain.find(parts) or result_of(setup_of(parts))
         self._whole.keep(parts, with_chatter(plain, chatter))
+        self._latest = None

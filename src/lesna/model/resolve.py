@@ -156,8 +156,8 @@ def _data_for(tool: Tool, material: Material, shelf: Shelf) -> CuttingData | Non
 
 
 def _other_use(job: Job, me: Cut) -> str:
-    mine = me.tool.written().get("id", "")
-    others = (other.name for other in job.cuts if mine and other.tool.written().get("id", "") == mine
+    mine = me.tool.id
+    others = (other.name for other in job.cuts if mine and other.tool.id == mine
               and (other.role == "finish") != (me.role == "finish"))  # fmt: skip
     return next(others, "")
 

@@ -5,7 +5,10 @@ Heights are measured from the tool tip. The holder's face stands at the stick-ou
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import cast
 
 import numpy as np
 
@@ -85,17 +88,27 @@ class Beam:
         float or array
             Compliance [mm/N].
         """
-        at, load = np.broadcast_arrays(np.asarray(at, dtype=float), np.asarray(load, dtype=float))
-        start = np.maximum(at, load)
+        # one place is asked for at every move of a mouse, and plain floats are ten times as quick there
+        if isinstance(at, float) and isinstance(load, float):
+            start, clip = max(at, load), cast(Callable[..., Num], _clipped)
+        else:
+            at, load = np.broadcast_arrays(np.asarray(at, dtype=float), np.asarray(load, dtype=float))
+            start, clip = np.maximum(at, load), np.clip
         total = self.radial + self.seat * (self.face - at) * (self.face - load)
         low = 0.0
-        for end, d, E, G in zip(self.ends, self.diameters, self.E, self.G, strict=True):
-            a, b = np.clip(start, low, end), end
-            inertia, area = np.pi * d**4 / 64, np.pi * d**2 / 4
+        for end, bent, sheared in self._softness:
+            a, b = clip(start, low, end), end
             bending = (b**3 - a**3) / 3 - (at + load) * (b**2 - a**2) / 2 + at * load * (b - a)
-            total = total + bending / (E * inertia) + (b - a) / (SHEAR_COEFFICIENT * G * area)
+            total = total + bending * bent + (b - a) * sheared
             low = end
         return total
+
+    @cached_property
+    def _softness(self) -> list[tuple[float, float, float]]:
+        """End of each piece with 1 / (E I) and 1 / (k G A)."""
+        inertia, area = np.pi * self.diameters**4 / 64, np.pi * self.diameters**2 / 4
+        parts = (self.ends, 1.0 / (self.E * inertia), 1.0 / (SHEAR_COEFFICIENT * self.G * area))
+        return list(zip(*(part.tolist() for part in parts), strict=True))
 
     def along(self, depth: Num) -> Num:
         """Mean over an edge of the square of how far it moves with the tip: what a deep cut feels of a tip mode.
@@ -117,6 +130,10 @@ class Beam:
         summed = np.concatenate(([0.0], np.cumsum((shape[1:] + shape[:-1]) / 2 * np.diff(z))))
         inside = np.clip(depth, z[1], self.face)
         return np.interp(inside, z, summed) / inside
+
+
+def _clipped(value: float, low: float, high: float) -> float:
+    return min(max(value, low), high)
 
 
 def fluted_diameter(DC: float, core: float) -> float:
