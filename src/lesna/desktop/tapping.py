@@ -79,7 +79,9 @@ class Tapping:
         edit = edits.with_cut(session.job, place, tap_modes=measured.as_modes())
         if session.attempt(lambda: session.edit("Measured modes", edit)):
             coherence = "" if measured.coherence is None else f", coherence {float(measured.coherence.mean()):.2f}"
+            # only the simulated hammer strikes; a file holds a response alone
+            unreal = ". Simulated: it shows how a tap test is read, not what this machine does" if measured.hits else ""
             session.say(
                 "note",
-                f"{cut.name}: {hits}{len(measured.fit.modes)} modes, {measured.fit.residual:.0%} left over{coherence}",
+                f"{cut.name}: {hits}{len(measured.fit.modes)} modes, {measured.fit.residual:.0%} left over{coherence}{unreal}",
             )
