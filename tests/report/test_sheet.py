@@ -40,7 +40,7 @@ class Sheet(unittest.TestCase):
 
     def test_inch_jobs_lead_with_inches(self) -> None:
         html = sheet(load_job(DEMOS[0].parent / "gauge-panel.lesna")).replace("\u00a0", " ")
-        self.assertLess(html.index("125.0 ipm"), html.index("mm/min"))
+        self.assertLess(html.index("150.9 ipm"), html.index("mm/min"))
 
     def test_cautions_come_gravest_first(self) -> None:
         html = sheet(job(tool={"rated_rpm": 3000.0}))

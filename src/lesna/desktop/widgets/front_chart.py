@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QHideEvent, QPainter, QPaintEvent, QPen, QPolygonF, QShowEvent
 
 from lesna.desktop.answers import Answers
 from lesna.desktop.session import Session
@@ -36,6 +36,14 @@ class FrontChart(Canvas):
         self.session, self.answer = session, answers.comparison
         self.setMinimumSize(180, 150)
         self.answer.changed.connect(self.update)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.answer.watch(self, True)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.answer.watch(self, False)
 
     def sizeHint(self) -> QSize:
         return QSize(240, 260)

@@ -61,7 +61,7 @@ class StabilityChart(Canvas):
             painter.drawText(plot, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
         low, high = max(0.5 * state.n, setup.drive.rpm_min, 1.0), min(1.5 * state.n, setup.drive.rpm_max)
-        top = max(1.15 * setup.depth_top, 1.2 * state.ap, 1.1 * chatter.depth)
+        top = max(1.15 * setup.depth_top, 1.2 * state.ap, 1.25 * chatter.depth)
         axes = Axes(plot, Scale(low, max(high, low * 1.01)), Scale(0.0, top))
         painter.save()
         painter.setClipRect(plot)
@@ -82,8 +82,9 @@ class StabilityChart(Canvas):
         painter.fillRect(
             QRectF(plot.left(), plot.top(), plot.width(), max(axes.y(chatter.depth) - plot.top(), 0.0)), hatch(ink)
         )
-        painter.setPen(QPen(THEME.color("faint"), 1.4, Qt.PenStyle.DashLine))
-        painter.drawLine(axes.at(low, chatter.depth), axes.at(axes.across.high, chatter.depth))
+        for depth, line in ((chatter.low, Qt.PenStyle.DotLine), (chatter.depth, Qt.PenStyle.DashLine)):
+            painter.setPen(QPen(THEME.color("faint"), 1.4, line))
+            painter.drawLine(axes.at(low, depth), axes.at(axes.across.high, depth))
         painter.restore()
         painter.setPen(QPen(THEME.color("ink"), 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)

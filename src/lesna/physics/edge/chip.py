@@ -71,7 +71,7 @@ def _thin_limit(x: Num, D: Num) -> Num:
 #: feeds over the limit up to which the exact formula comes in
 _BLEND = 1.5
 #: steps along chords with which a feed is found where both formulas are mixed: the mixture is nearly straight
-_CHORDS = 12
+_CHORDS = 30
 
 
 def _thin_share(fz: Num, x: Num, D: Num) -> Num:
