@@ -172,9 +172,7 @@ TORQUE = Quantity(
     (-3, -3),
     {
         "nm": 1.0,
-        **dict.fromkeys(
-            ("ft-lb", "ft-lbs", "ftlb", "ftlbs", "lb-ft", "lbft", "lbf-ft", "lbfft", "ft-lbf", "ftlbf"), 1.3558179483
-        ),
+        **dict.fromkeys(_FOOT_POUNDS, 1.3558179483),
         "in-lb": 0.112984829,
     },
     "12 Nm or 9 ft-lb",
@@ -204,7 +202,6 @@ PLAIN = Quantity("", "", 1.0, (-3, -3), {"": 1.0}, "5")
 COUNT = Quantity("", "", 1.0, (0, 0), {"": 1.0}, "24")
 MONEY = Quantity("", "", 1.0, (2, 2), {"": 1.0}, "62.00")
 STRESS = Quantity("N/mm²", "ksi", 6.894757293, (0, 0), {"n/mm2": 1.0, "mpa": 1.0, "ksi": 6.894757293}, "2000")
-AREA = Quantity("mm²", "in²", INCH * INCH, (-2, -2), {"mm2": 1.0}, "4 mm2")
 VOLUME = Quantity("mm³", "in³", INCH**3, (-2, -2), {"mm3": 1.0}, "40 mm3")
 LONG_MINUTES = Quantity("min", "min", 1.0, (-2, -2), {"min": 1.0, "h": 60.0}, "45 min or 2 h")
 MINUTES = Quantity("min", "min", 1.0, (-2, -2), {"min": 1.0, "s": 1 / 60, "h": 60.0}, "0.2 or 12 s")

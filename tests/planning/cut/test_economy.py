@@ -48,6 +48,16 @@ class OfACut(unittest.TestCase):
         assert here.cost is not None
         self.assertAlmostEqual(float(here.cost[0]), e.cost_per_part or 0)
 
+    def test_at_the_economic_speeds_edges_live_as_long_as_gilbert_says(self) -> None:
+        # T = (1/n - 1)(t_change + C_edge / rate), with the exponent n that holds at that speed (Gilbert 1950)
+        r = result(**PRICED)
+        e = r.economy
+        assert e is not None and e.vc_cheapest is not None and e.vc_quickest is not None
+        for vc, worth in ((e.vc_cheapest, 0.5 + 20.0 / 1.5), (e.vc_quickest, 0.5)):
+            lives = e.law.median(vc * np.array([1 - 1e-5, 1.0, 1 + 1e-5]), r.state.hex, e.m)
+            n = -2e-5 / math.log(lives[2] / lives[0])
+            self.assertAlmostEqual(float(lives[1]) / ((1 / n - 1) * worth), 1.0, delta=0.01)
+
     def test_what_is_not_known_is_not_made_up(self) -> None:
         e = result().economy
         assert e is not None

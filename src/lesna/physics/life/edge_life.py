@@ -1,4 +1,4 @@
-"""Edge life, its scatter, and the speeds that cost least or take least time (physics.md section 13)."""
+"""Edge life and its scatter (physics.md section 13)."""
 
 from __future__ import annotations
 
@@ -95,22 +95,6 @@ class LifeLaw:
         rubbing = np.minimum(h_ex / self.hex_min, 1.0) ** 2 if self.hex_min > 0 else 1.0
         return whole * rubbing
 
-    def slope(self, vc: float, h_ex: float, m: float) -> float:
-        """Exponent n of ``vc T^n = const`` that holds at a speed, which abrasion makes greater than the table's.
-
-        Parameters
-        ----------
-        vc, h_ex, m : float
-            As in `median` [m/min], [mm], [-].
-
-        Returns
-        -------
-        float
-            Exponent [-].
-        """
-        heat = float(self.by_heat(vc, h_ex, m))
-        return self.n * (1.0 + heat / (_ENDLESS * self.life_ref))
-
 
 def safe_life(median: Num, survivors: float = 0.95, shape: float = WEIBULL_SHAPE) -> Num:
     """Minutes that a share of the edges outlives, the median being known.
@@ -137,67 +121,3 @@ def safe_life(median: Num, survivors: float = 0.95, shape: float = WEIBULL_SHAPE
     100.0
     """
     return median * (np.log(1.0 / survivors) / np.log(2.0)) ** (1.0 / shape)
-
-
-def cheapest_life(n: float, change: float, edge_cost: float, rate: float) -> float:
-    """Life at which a part costs least: ``(1/n - 1)(t_change + C_edge / rate)``.
-
-    Parameters
-    ----------
-    n : float
-        Taylor exponent of speed [-].
-    change : float
-        Time to change an edge [min].
-    edge_cost : float
-        Cost of an edge [-].
-    rate : float
-        Machine rate a minute, in the same money [-].
-
-    Returns
-    -------
-    float
-        Life [min].
-
-    References
-    ----------
-    Gilbert, W. W. 1950, Economics of machining, in Machining theory and practice, ASM.
-    """
-    return (1.0 / n - 1.0) * (change + edge_cost / rate)
-
-
-def quickest_life(n: float, change: float) -> float:
-    """Life at which a part takes least time: ``(1/n - 1) t_change``.
-
-    Parameters
-    ----------
-    n : float
-        Taylor exponent of speed [-].
-    change : float
-        Time to change an edge [min].
-
-    Returns
-    -------
-    float
-        Life [min].
-    """
-    return (1.0 / n - 1.0) * change
-
-
-def speed_for_life(vc: Num, life: Num, wanted: Num, n: float) -> Num:
-    """Speed that gives another life, all else unchanged: ``vc (T / T_wanted)^n``.
-
-    Parameters
-    ----------
-    vc, life : float or array
-        A speed [m/min] and the life at it [min].
-    wanted : float or array
-        Life asked for [min].
-    n : float
-        Taylor exponent of speed [-].
-
-    Returns
-    -------
-    float or array
-        Surface speed [m/min].
-    """
-    return vc * (life / wanted) ** n
