@@ -77,7 +77,7 @@ class Session(QObject):
         self.is_dragging = False
         #: counts the jobs that were opened, and every job that was put in place
         self.job_number, self.revision = 0, 0
-        self._chosen = ""
+        self._chosen, self._place = "", 0
         self._gesture = 0
         self._forget: Callable[[], None] | None = None
 
@@ -134,8 +134,11 @@ class Session(QObject):
     @property
     def index(self) -> int:
         """Position of the chosen cut."""
-        place = self.job.place_of(self._chosen)
-        return 0 if place is None else place
+        cuts = self.job.cuts
+        # views ask some eighty times at each move: it is mostly where it was
+        if self._place >= len(cuts) or cuts[self._place].id != self._chosen:
+            self._place = self.job.place_of(self._chosen) or 0
+        return self._place
 
     @property
     def cut(self) -> Cut:
@@ -228,7 +231,7 @@ class Session(QObject):
     def _follow_choice(self, before: Job, after: Job) -> None:
         """A change to another cut, a new cut and an undo that touches a cut show that cut."""
         former = {cut.id: cut for cut in before.cuts}
-        touched = [cut.id for cut in after.cuts if former.get(cut.id) != cut]
+        touched = [cut.id for cut in after.cuts if former.get(cut.id) is not cut and former.get(cut.id) != cut]
         place = before.place_of(self._chosen)
         if len(touched) == 1 or (touched and self._chosen not in touched):
             wanted = touched[0]

@@ -49,6 +49,12 @@ NIGHT = Palette(
 )  # fmt: skip
 
 
+@cache
+def _parsed(name: str) -> QColor:
+    """A colour read from its hexadecimal name, once."""
+    return QColor(name)
+
+
 class Theme(QObject):
     """The palette in use; tells when it changes."""
 
@@ -65,8 +71,8 @@ class Theme(QObject):
             self.changed.emit()
 
     def color(self, role: str) -> QColor:
-        """Colour of a role of the palette."""
-        return QColor(getattr(self.palette, role))
+        """Colour of a role of the palette; the caller may change it."""
+        return QColor(_parsed(getattr(self.palette, role)))
 
 
 #: one theme for the window

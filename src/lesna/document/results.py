@@ -8,7 +8,7 @@ from collections import OrderedDict
 from typing import TypeVar
 
 from lesna.model.job import Job
-from lesna.model.resolve import CutParts, Shelf, parts_of
+from lesna.model.resolve import CutParts, Shelf, all_parts
 from lesna.planning.cut.result import Chatter, Result
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of, seen_from, with_chatter
@@ -62,11 +62,10 @@ class Results:
             When a cut cannot be computed; with the path of the field.
         """
         if self._latest is None or self._latest[0] is not job:
-            self._latest = job, tuple(self._of(job, index) for index in range(len(job.cuts)))
+            self._latest = job, tuple(self._of(index, parts) for index, parts in enumerate(all_parts(job, self._shelf)))
         return self._latest[1]
 
-    def _of(self, job: Job, index: int) -> Result:
-        parts = parts_of(job, index, self._shelf)
+    def _of(self, index: int, parts: CutParts) -> Result:
         found = self._whole.find(parts) or self._plain.find(parts)
         if found is not None:
             return found

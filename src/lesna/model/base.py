@@ -38,8 +38,17 @@ class Record(BaseModel):
         return type(self).read({**dict(self), **values})
 
 
+#: positive numbers of a document lie between these in whatever unit they have: beyond, a slip of the pen would only make
+#: sums that overflow
+SMALLEST, LARGEST = 1e-6, 1e9
+
+
 def number(unit: str, text: str, default: Any = ..., **bounds: Any) -> Any:
-    """A numeric field whose unit and meaning stand in the JSON Schema."""
+    """A numeric field whose unit and meaning stand in the JSON Schema; in any unit it lies between `SMALLEST` and `LARGEST`."""
+    if bounds.get("gt") == 0:
+        bounds["ge"] = SMALLEST
+    if "le" not in bounds and "lt" not in bounds:
+        bounds["le"] = LARGEST
     return Field(default, description=text, json_schema_extra={"unit": unit}, strict=True, **bounds)
 
 
@@ -114,6 +123,8 @@ _COMPARISONS = {
 
 
 def _sentence(kind: str, context: dict[str, Any], given: Any, fallback: str) -> str:
+    if kind == "greater_than_equal" and context["ge"] == SMALLEST and given <= 0:
+        return f"must be above 0, got {given!r}"
     if kind in _COMPARISONS:
         key, words = _COMPARISONS[kind]
         return f"{words} {context[key]:g}, got {given!r}"
@@ -141,10 +152,19 @@ def _short(given: Any) -> str:
     return text if len(text) <= 40 else text[:37] + "..."
 
 
+#: longest key that an error repeats as it stands
+_LONGEST_KEY = 60
+
+
 def _path(loc: tuple[Any, ...]) -> str:
     out = ""
     for part in loc:
-        out += f"[{part}]" if isinstance(part, int) else (f".{part}" if out else str(part))
+        if isinstance(part, int):
+            out += f"[{part}]"
+        else:
+            # a key that nobody expected can hold anything
+            name = part if part.isprintable() and len(part) <= _LONGEST_KEY else _short(part)
+            out += f".{name}" if out else name
     return out
 
 

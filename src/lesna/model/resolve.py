@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any, Protocol, TypeVar
 
@@ -129,18 +129,27 @@ def parts_of(job: Job, index: int, shelf: Shelf) -> CutParts:
     InputError
         With the path of the field, seen from the job.
     """
-    cut = job.cuts[index]
+    return next(_parts_at(job, (index,), shelf))
+
+
+def all_parts(job: Job, shelf: Shelf) -> Iterator[CutParts]:
+    """The parts of every cut, one after the other; machine and material are looked up once (errors as in `parts_of`)."""
+    return _parts_at(job, range(len(job.cuts)), shelf)
+
+
+def _parts_at(job: Job, places: Iterable[int], shelf: Shelf) -> Iterator[CutParts]:
     machine, material = machine_of(job, shelf), material_of(job, shelf)
-    try:
-        tool = tool_of(cut, shelf)
-        holder = holder_of(cut, shelf)
-        check_fit(cut, tool)
-    except InputError as error:
-        raise error.inside(f"cuts[{index}]") from None
-    return CutParts(
-        cut, tool, holder, machine, material, _data_for(tool, material, shelf), taper_of(machine, shelf), job.workpiece,
-        job.batch, _other_use(job, cut),
-    )  # fmt: skip
+    taper = taper_of(machine, shelf)
+    for index in places:
+        cut = job.cuts[index]
+        try:
+            tool = tool_of(cut, shelf)
+            holder = holder_of(cut, shelf)
+            check_fit(cut, tool)
+        except InputError as error:
+            raise error.inside(f"cuts[{index}]") from None
+        yield CutParts(cut, tool, holder, machine, material, _data_for(tool, material, shelf), taper, job.workpiece,
+                       job.batch, _other_use(job, cut))  # fmt: skip
 
 
 def parts_with(parts: CutParts, cut: Cut, shelf: Shelf) -> CutParts:

@@ -160,7 +160,7 @@ REMOVAL = Quantity(
     "in³/min",
     16.387064,
     (-3, -3),
-    {"cm3/min": 1.0, "cm³/min": 1.0, "in3/min": 16.387064, "in³/min": 16.387064},
+    {"cm3/min": 1.0, "in3/min": 16.387064},
     "66 or 4 in3/min",
 )
 POWER = Quantity("kW", "hp", 0.745699872, (-2, -2), {"kw": 1.0, "w": 0.001, "hp": 0.745699872}, "5 kW or 7 hp")
@@ -202,7 +202,7 @@ PLAIN = Quantity("", "", 1.0, (-3, -3), {"": 1.0}, "5")
 COUNT = Quantity("", "", 1.0, (0, 0), {"": 1.0}, "24")
 MONEY = Quantity("", "", 1.0, (2, 2), {"": 1.0}, "62.00")
 STRESS = Quantity("N/mm²", "ksi", 6.894757293, (0, 0), {"n/mm2": 1.0, "mpa": 1.0, "ksi": 6.894757293}, "2000")
-VOLUME = Quantity("mm³", "in³", INCH**3, (-2, -2), {"mm3": 1.0}, "40 mm3")
+VOLUME = Quantity("mm³", "in³", INCH**3, (-2, -2), {"mm3": 1.0, "cm3": 1000.0, "in3": INCH**3}, "40 mm3 or 0.002 in3")
 LONG_MINUTES = Quantity("min", "min", 1.0, (-2, -2), {"min": 1.0, "h": 60.0}, "45 min or 2 h")
 MINUTES = Quantity("min", "min", 1.0, (-2, -2), {"min": 1.0, "s": 1 / 60, "h": 60.0}, "0.2 or 12 s")
 
@@ -276,7 +276,7 @@ def parse(text: str, quantity: Quantity, system: System = "metric", DC: float | 
     number = _value(match, text, quantity)
     unit = _plain_unit(match["unit"])
     if unit == "":
-        return number * (1.0 if system == "metric" else quantity.per_inch)
+        return number * (quantity.per_inch if system == "inch" or quantity.is_share else 1.0)
     if quantity.of_diameter and unit in ("%", "xd", "x", "×d", "*d", "d", "xdc"):
         if DC is None:
             raise InputError(f"'{text}' needs a tool diameter; write a length such as {quantity.example}")
@@ -287,7 +287,7 @@ def parse(text: str, quantity: Quantity, system: System = "metric", DC: float | 
 
 
 def _plain_unit(raw: str) -> str:
-    unit = raw.strip().lower().replace(" ", "").rstrip(".")
+    unit = raw.strip().lower().replace(" ", "").replace("²", "2").replace("³", "3").rstrip(".")
     return {"inches": "in", "''": '"', "thous": "thou", "mils": "mil", "tenths": "tenth", "degrees": "deg"}.get(
         unit, unit
     )

@@ -51,7 +51,7 @@ _STEPS: tuple[Callable[[Raw], Raw], ...] = (_one_to_two,)
 
 def with_ids(cuts: Any) -> list[Any]:
     """Cuts as plain data, each with an id: its own, else the first free of cut-1, cut-2 ... from its place on."""
-    known = {cut.get("id") for cut in cuts if isinstance(cut, dict)}
+    known = {cut["id"] for cut in cuts if isinstance(cut, dict) and isinstance(cut.get("id"), str)}
     out = []
     for place, cut in enumerate(cuts, start=1):
         if isinstance(cut, dict) and not cut.get("id"):

@@ -39,11 +39,11 @@ class OfACut(unittest.TestCase):
         e = r.economy
         assert e is not None and r.cut_time is not None
         vc = np.linspace(30.0, 1500.0, 100_001)
-        curve = over_speed(e, r.state, r.cut_time, vc)
+        curve = over_speed(e, r.cut_time, vc)
         assert curve.cost is not None
         self.assertAlmostEqual(vc[np.argmin(curve.cost)], e.vc_cheapest or 0, delta=0.1)
         self.assertAlmostEqual(vc[np.argmin(curve.time)], e.vc_quickest or 0, delta=0.1)
-        here = over_speed(e, r.state, r.cut_time, np.array([r.state.vc]))
+        here = over_speed(e, r.cut_time, np.array([r.state.vc]))
         self.assertAlmostEqual(float(here.time[0]), e.time_per_part or 0)
         assert here.cost is not None
         self.assertAlmostEqual(float(here.cost[0]), e.cost_per_part or 0)

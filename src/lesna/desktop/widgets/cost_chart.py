@@ -49,7 +49,7 @@ class CostChart(Canvas):
         state = self.session.result.state
         optima = [vc for vc in (economy.vc_cheapest, economy.vc_quickest, state.vc) if vc is not None]
         vc = np.linspace(0.55 * min(optima), 1.3 * max(optima), _POINTS)
-        curve = over_speed(economy, state, cut_time, vc)
+        curve = over_speed(economy, cut_time, vc)
         area = QRectF(6, 16, self.width() - 14, self.height() - 52)
         axes = Axes(area, Scale(float(vc[0]), float(vc[-1])), Scale(_FOOT, _TOP))
         painter.setPen(QPen(THEME.color("hairline"), 1))

@@ -43,6 +43,8 @@ class NumberField(QWidget):
         self._system: units.System = "metric"
         self._diameter: float | None = None
         self._shown = ""
+        #: what show_value was told last; most fields do not change while one value is moved
+        self._latest: tuple[float | None, units.System, str] | None = None
         self.label = QLabel(label)
         self.label.setFixedWidth(LABEL_WIDTH)
         self.edit = QLineEdit()
@@ -77,7 +79,10 @@ class NumberField(QWidget):
         self, value: float | None, system: units.System, *, diameter: float | None = None, hint: str = ""
     ) -> None:
         """Shows the document's value; what is typed and not yet taken, or was refused, stays."""
-        self._system, self._diameter = system, diameter
+        self._diameter = diameter
+        if (value, system, hint) == self._latest:
+            return
+        self._latest, self._system = (value, system, hint), system
         self._shown = "" if value is None else self._quantity.full(value, system)
         self.hint.setText(hint)
         if not self.edit.isModified():

@@ -16,7 +16,7 @@ from lesna.desktop.widgets.painting import Canvas, text_width
 from lesna.model import units
 
 #: every so many angles of the turn are drawn
-_EVERY = 4
+_EVERY = 5
 
 
 class ForceTrace(Canvas):

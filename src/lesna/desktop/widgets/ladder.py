@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.session import Session
@@ -15,6 +17,19 @@ _ROW = 18.0
 _NAME, _VALUE, _PERCENT = 104.0, 152.0, 46.0
 #: part of a bar up to the limit; the rest shows by how much it is exceeded
 _FULL = 0.92
+#: steps of the fade at the uncertain end of a bar, and how much of the ground covers its end (of 255)
+_FADE_STEPS, _FADED = 64, 110
+
+
+@cache
+def _fade(ground: str) -> QImage:
+    """A line from clear to nearly the ground, stretched over the uncertain end of a bar; made once for each ground."""
+    line = QImage(_FADE_STEPS, 1, QImage.Format.Format_ARGB32)
+    for step in range(_FADE_STEPS):
+        color = QColor(ground)
+        color.setAlpha(round(_FADED * step / _FADE_STEPS))
+        line.setPixelColor(step, 0, color)
+    return line.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
 
 
 class LoadLadder(Canvas):
@@ -70,6 +85,11 @@ class LoadLadder(Canvas):
     def _bar(self, number: int) -> QRectF:
         return QRectF(_NAME, number * _ROW + 4, self.width() - _NAME - _VALUE - _PERCENT, _ROW - 8)
 
+    def _mark(self, number: int) -> QRectF:
+        """The stroke at which a limit is reached."""
+        bar = self._bar(number)
+        return QRectF(bar.left() + bar.width() * _FULL - 0.7, bar.top() - 2, 1.4, bar.height() + 4)
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
         rows = self.rows()
@@ -80,7 +100,7 @@ class LoadLadder(Canvas):
         for number, (_, entry) in enumerate(rows):
             percent = QRectF(self.width() - _VALUE - _PERCENT + 6, number * _ROW, _PERCENT - 8, _ROW)
             if entry is not None:
-                self._paint_use(painter, self._bar(number), entry)
+                self._paint_use(painter, number, entry)
                 painter.setFont(face if number else strong)
                 painter.setPen(THEME.color("alarm" if entry.is_broken else "ink"))
                 painter.drawText(percent, beside, f"{entry.use:.0%}" if entry.use < 9.995 else f"{entry.use:.0f} ×")
@@ -101,27 +121,23 @@ class LoadLadder(Canvas):
             painter.setPen(THEME.color("alarm" if entry is not None and entry.is_broken else "ink"))
             painter.drawText(QRectF(0, number * _ROW, _NAME, _ROW), Qt.AlignmentFlag.AlignVCenter, rule.name)
             painter.fillRect(self._bar(number), THEME.color("outside"))
+            painter.fillRect(self._mark(number), THEME.color("ink"))
 
-    @staticmethod
-    def _paint_use(painter: QPainter, bar: QRectF, entry: LimitUse) -> None:
+    def _paint_use(self, painter: QPainter, number: int, entry: LimitUse) -> None:
+        bar = self._bar(number)
         full = bar.width() * _FULL
         painter.fillRect(QRectF(bar.left(), bar.top(), min(entry.use, 1.0 / _FULL) * full, bar.height()),
                          THEME.color("alarm") if entry.is_broken else temper(min(entry.use, 1.0)))  # fmt: skip
         if entry.high > entry.low * 1.01:
             # how far it may be off: the end of the bar fades out over its band
             left, right = (bar.left() + min(use, 1.0 / _FULL) * full for use in (entry.low, entry.high))
-            fade = QLinearGradient(left, 0.0, right, 0.0)
-            solid, none = THEME.color("outside"), THEME.color("outside")
-            none.setAlpha(0)
-            solid.setAlpha(225)
-            fade.setColorAt(0.0, none)
-            fade.setColorAt(1.0, solid)
             end = bar.left() + min(entry.use, 1.0 / _FULL) * full
-            painter.fillRect(QRectF(left, bar.top(), max(end - left, 0.0), bar.height()), fade)
+            painter.drawImage(QRectF(left, bar.top(), max(end - left, 0.0), bar.height()), _fade(THEME.palette.outside))
             beyond = temper(min(entry.use, 1.0))
             beyond.setAlpha(70)
             painter.fillRect(QRectF(end, bar.top() + 2, max(right - end, 0.0), bar.height() - 4), beyond)
-        painter.fillRect(QRectF(bar.left() + full - 0.7, bar.top() - 2, 1.4, bar.height() + 4), THEME.color("ink"))
+        if max(entry.use, entry.high) > 1.0:
+            painter.fillRect(self._mark(number), THEME.color("ink"))
         if entry.is_exceeded:
             tip = QPointF(bar.right(), bar.center().y())
             painter.setBrush(THEME.color("alarm" if entry.is_broken else "amber"))

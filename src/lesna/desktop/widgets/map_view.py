@@ -52,6 +52,10 @@ class MapView(Canvas):
         self.setMouseTracking(True)
         self.setMinimumSize(330, 220)
         self._drag_q: float | None = None
+        self._axes: Axes | None = None
+        self._axes_key: tuple[float, ...] = ()
+        #: where the numbers under and beside the plot stand
+        self._numbers: tuple[tuple[QRectF, ...], tuple[QRectF, ...]] = ((), ())
         self.answer.changed.connect(self.update)
         session.result_changed.connect(self.update)
 
@@ -96,7 +100,12 @@ class MapView(Canvas):
     def axes(self) -> Axes:
         """Stepover across and depth up [mm]."""
         setup = self.session.result.setup
-        return Axes(self.plot(), Scale(0.0, setup.shape.DC), Scale(0.0, setup.depth_top))
+        key = (self.width(), self.height(), setup.shape.DC, setup.depth_top)
+        # asked for at every line of every repaint, and the same all through a drag
+        if self._axes is None or self._axes_key != key:
+            self._axes = Axes(self.plot(), Scale(0.0, setup.shape.DC), Scale(0.0, setup.depth_top))
+            self._axes_key = key
+        return self._axes
 
     def at(self, ae: float, ap: float) -> QPointF:
         """Where a point of the map is on the widget."""
@@ -332,11 +341,11 @@ class MapView(Canvas):
 
     def _up_ticks(self) -> dict[str, QRectF]:
         """Numbers beside the plot and their places."""
-        plot, setup = self.plot(), self.session.result.setup
-        top = setup.depth_top / setup.shape.DC
+        axes, DC = self.axes(), self.session.result.setup.shape.DC
+        top = axes.up.high / DC
         step = round_step(top, 6)
         return {
-            f"{number * step:g}": QRectF(plot.left() - 44, self.at(0.0, number * step * setup.shape.DC).y() - 8, 37, 16)
+            f"{number * step:g}": QRectF(axes.plot.left() - 44, axes.y(number * step * DC) - 8, 37, 16)
             for number in range(int(top / step + 1e-9) + 1)
         }
 
@@ -348,12 +357,14 @@ class MapView(Canvas):
         painter.drawRect(plot)
         painter.setFont(self.face(11))
         painter.setPen(THEME.color("faint"))
-        for number, place in self._across_ticks().items():
+        across, up = self._across_ticks(), self._up_ticks()
+        self._numbers = (tuple(across.values()), tuple(up.values()))
+        for number, place in across.items():
             x = place.center().x()
             painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() + 4))
             painter.drawText(place, Qt.AlignmentFlag.AlignHCenter, number)
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        for number, place in self._up_ticks().items():
+        for number, place in up.items():
             y = place.center().y()
             painter.drawLine(QPointF(plot.left() - 4, y), QPointF(plot.left(), y))
             painter.drawText(place, right, number)
@@ -400,8 +411,8 @@ class MapView(Canvas):
         across = QRectF(place.x() - 33, plot.bottom() + 4, 66, 15)
         across.moveLeft(min(across.left(), self.width() - across.width() - 1))
         up = QRectF(plot.left() - 57, place.y() - 7.5, 56, 15)
-        for value, rect, ticks in ((cut.ae_mm, across, self._across_ticks()), (cut.ap_mm, up, self._up_ticks())):
-            for number in ticks.values():
+        for value, rect, numbers in zip((cut.ae_mm, cut.ap_mm), (across, up), self._numbers, strict=True):
+            for number in numbers:
                 if number.intersects(rect):
                     painter.fillRect(number, ground)
             text = units.LENGTH.full(value, system)

@@ -31,9 +31,16 @@ def _hatch(rgba: int, spacing: int, scale: float) -> QBrush:
     return QBrush(pixmap)
 
 
+@lru_cache(maxsize=2048)
 def text_width(face: QFont, text: str) -> float:
     """Width of a text."""
     return metrics(face).horizontalAdvance(text)
+
+
+@lru_cache(maxsize=512)
+def elided(face: QFont, text: str, room: int) -> str:
+    """A text cut at its end so that it fits."""
+    return QFontMetricsF(face).elidedText(text, Qt.TextElideMode.ElideRight, room)
 
 
 @lru_cache(maxsize=64)
@@ -78,14 +85,17 @@ class Canvas(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._still: QImage | None = None
         self._still_key: tuple[object, ...] = ()
+        self._ground = ""
         THEME.changed.connect(self.update)
 
     def ground(self) -> QColor:
-        """Colour of the container it stands in."""
-        holder = self.parentWidget()
-        while holder is not None and holder.objectName() not in GROUNDS:
-            holder = holder.parentWidget()
-        return THEME.color(GROUNDS[holder.objectName()] if holder is not None else "paper")
+        """Colour of the container it stands in, which is looked for when it is first shown."""
+        if not self._ground:
+            holder = self.parentWidget()
+            while holder is not None and holder.objectName() not in GROUNDS:
+                holder = holder.parentWidget()
+            self._ground = GROUNDS[holder.objectName()] if holder is not None else "paper"
+        return THEME.color(self._ground)
 
     def begin(self) -> QPainter:
         """A painter on a fresh ground."""

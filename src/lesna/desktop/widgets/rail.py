@@ -19,7 +19,7 @@ from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMenu, QPushBut
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.engagement_glyph import paint_engagement
-from lesna.desktop.widgets.painting import Canvas, Panel
+from lesna.desktop.widgets.painting import Canvas, Panel, elided
 from lesna.document import edits
 from lesna.model import names, units
 from lesna.planning.cut.result import Result
@@ -238,9 +238,9 @@ class CutCard(Canvas):
         self._paint_standing(painter, QPointF(self.width() - 15, 17))
 
     def _line(self, painter: QPainter, left: float, top: float, wide: float, text: str, *, bold: bool = False) -> None:
-        painter.setFont(self.face(12 if bold else 11, bold=bold))
-        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(wide))
-        painter.drawText(QRectF(left, top, wide, 18), Qt.AlignmentFlag.AlignVCenter, shown)
+        face = self.face(12 if bold else 11, bold=bold)
+        painter.setFont(face)
+        painter.drawText(QRectF(left, top, wide, 18), Qt.AlignmentFlag.AlignVCenter, elided(face, text, int(wide)))
 
     def _paint_standing(self, painter: QPainter, centre: QPointF) -> None:
         """Disc: fits; ring: at the limit; cross: over. The shape says it without the colour."""

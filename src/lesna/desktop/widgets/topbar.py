@@ -82,7 +82,8 @@ class TopBar(QFrame):
         machine = parts.machine.name or parts.machine.id or "machine of this job"
         count = f"{job.batch.parts} part" + ("s" if job.batch.parts != 1 else "")
         text = f"{parts.material.name or 'material of this job'}{hard}   ·   {machine}   ·   {count}"
-        self._summary = text
-        self.summary.setToolTip(text)
-        self._elide()
+        if text != self._summary:
+            self._summary = text
+            self.summary.setToolTip(text)
+            self._elide()
         self.units.setText("mm" if self.session.system == "metric" else "inch")

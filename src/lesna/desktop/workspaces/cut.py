@@ -217,8 +217,9 @@ class CutWorkspace(QWidget):
         if start is None or start.vc_low_m_min is None or start.vc_high_m_min is None:
             return "no table value"
         system = self.session.system
-        setup, state = self.session.result.setup, self.session.result.state
-        factor = (speed_of_tables(setup) or 0.0) / (start.vc_typ_m_min or 1.0) * float(multiplier(setup, state.x))
+        result, economy = self.session.result, self.session.result.economy
+        faster = float(multiplier(result.setup, result.state.x)) if economy is None else economy.m
+        factor = (speed_of_tables(result.setup) or 0.0) / (start.vc_typ_m_min or 1.0) * faster
         low, high = (units.SURFACE_SPEED.text(v * factor, system) for v in (start.vc_low_m_min, start.vc_high_m_min))
         return f"table {low} to {high}"
 

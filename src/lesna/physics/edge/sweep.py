@@ -22,6 +22,8 @@ _CORNER_SLICES = 5
 _LEAST_SLICES = 4
 #: a depth this near to the last slice, as a share of its own place, is read between slices
 _NEAR = 0.025
+#: relative difference below which two depths are one
+_SAME = 1e-9
 
 
 @dataclass(frozen=True)
@@ -47,6 +49,10 @@ class Sweep:
     torque_mean: Num
     torque_peak: Num
     height: Num
+
+    def scaled(self, factor: Num) -> Sweep:
+        """The same loads so many times as large, acting where they did [-]."""
+        return Sweep(**{name: value if name == "height" else factor * value for name, value in vars(self).items()})
 
 
 def sweep(cutter: Cutter, law: ForceLaw, fz: Array, ae: Array, ap: Array, *, direction: str = "down") -> Sweep:
@@ -160,7 +166,8 @@ def foot(cutter: Cutter, ap: Array) -> Array:
     edges = [0.0]
     # equal steps of the lead angle on a round part, of the height on a cone
     whole = np.pi / 2 if shape.form == "round" else low
-    ends = np.append(ap[ap < low], low)
+    # a depth within rounding of the last one is that one
+    ends = np.append(ap[ap < low * (1 - _SAME)], low)
     places = np.arccos(1 - ends / shape.r) if shape.form == "round" else ends
     coarsest = whole / (_CORNER_SLICES if low < shape.DC / 8 else _ROUND_SLICES)
     for place in places.tolist() if low > 0 else []:

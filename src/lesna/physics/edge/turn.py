@@ -7,6 +7,7 @@ code; `turn_of` takes whichever is ready, and a test holds the two together.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -57,7 +58,27 @@ class Turn:
         return replace(self, fx=factor * self.fx, fy=factor * self.fy, fz=factor * self.fz, torque=factor * self.torque,
                        means=factor * self.means)  # fmt: skip
 
-    @property
+    def read(self, values: Array, theta: Array) -> Array:
+        """Values at the even angles of the turn, straight between them.
+
+        Parameters
+        ----------
+        values : array (n,)
+            One of the forces, or the torque.
+        theta : array (m,)
+            Where they are read, on whatever turn [rad].
+
+        Returns
+        -------
+        array (m,)
+        """
+        count = len(self.theta)
+        place = (theta - self.theta[0]) * (count / (2 * np.pi))
+        before = np.floor(place)
+        share, first = place - before, before.astype(int) % count
+        return values[first] * (1 - share) + values[(first + 1) % count] * share
+
+    @cached_property
     def fxy(self) -> Array:
         """Side force over the angle [N]."""
         return np.hypot(self.fx, self.fy)

@@ -6,8 +6,6 @@ has neither lobes nor speed in it: it is a band.
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 
 from lesna.model.library_records import Holder
@@ -75,11 +73,8 @@ def rigidity(setup: CutSetup) -> float:
         The cut.
     """
     parts = setup.parts
-    usual = replace(
-        parts.with_cut(stick_out_mm=_USUAL_STICK_OUT * parts.tool.DC), holder=_REFERENCE, taper=None,
-        machine=parts.machine.model_copy(update={"spindle_radial_stiffness_n_um": None}),
-    )  # fmt: skip
-    stiffness = float(beam_of(usual).compliance(0.0, 0.0)) / float(setup.structure.beam.compliance(0.0, 0.0))
+    usual = beam_of(parts.tool, _REFERENCE, _USUAL_STICK_OUT * parts.tool.DC)
+    stiffness = float(usual.compliance(0.0, 0.0)) / float(setup.structure.beam.compliance(0.0, 0.0))
     damping = parts.holder.damping_rel / _REFERENCE.damping_rel
     is_uneven = parts.tool.pitch_deg is not None or parts.tool.helix_deg is not None or "variable" in (
         parts.tool.pitch, parts.tool.helix)  # fmt: skip

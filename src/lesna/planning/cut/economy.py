@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -45,8 +46,23 @@ class Economy:
     edges_per_part: float | None
     cost_per_part: float | None
     change_after: int | None
-    vc_cheapest: float | None
-    vc_quickest: float | None
+    vc: float
+    hex: float
+
+    @cached_property
+    def _curve(self) -> SpeedCurve:
+        """Time and cost of what is cut in a minute, around the speed that is set."""
+        return over_speed(self, 1.0, self.vc * np.geomspace(*_SPAN, _TRIED))
+
+    @cached_property
+    def vc_cheapest(self) -> float | None:
+        """The speed at which a part is cheapest, the chip unchanged [m/min]; None without prices."""
+        return _least(self._curve.vc, self._curve.cost) if self._curve.cost is not None and self.rate else None
+
+    @cached_property
+    def vc_quickest(self) -> float | None:
+        """The speed at which a part is quickest, the chip unchanged [m/min]; None where a change takes no time."""
+        return _least(self._curve.vc, self._curve.time) if self.change_time > 0 else None
 
     @property
     def volume_per_money(self) -> float | None:
@@ -109,10 +125,14 @@ def multiplier_of(data: CuttingData, tool: Tool, material: Material, x: Num) -> 
     """
     if tool.kind == "high_feed":
         return (data.vc_mult_highfeed or 1.0) + 0.0 * np.asarray(x)
-    mc = material.mc or 0.0
-    light, slot = data.vc_mult_light or 1.0, data.vc_mult_slot or 1.0
-    at, own = (heat.speed_multiplier(value, mc, light, slot) for value in (x, data.ref_ae_over_d))
-    return at / own
+    law = material.mc or 0.0, data.vc_mult_light or 1.0, data.vc_mult_slot or 1.0
+    return heat.speed_multiplier(x, *law) / _own_multiplier(data.ref_ae_over_d, *law)
+
+
+@lru_cache(maxsize=256)
+def _own_multiplier(x: float, mc: float, light: float, slot: float) -> float:
+    """The multiplier at the engagement of a row, which does not change while a cut is moved [-]."""
+    return float(heat.speed_multiplier(x, mc, light, slot))
 
 
 def multiplier(setup: CutSetup, x: Num) -> Num:
@@ -177,26 +197,16 @@ def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy
         None if time is None or edges is None or rate is None or edge_cost is None else time * rate + edges * edge_cost
     )
     in_range = (setup.chip.least or 0.0) <= state.hex <= (setup.chip.most or math.inf)
-    economy = Economy(
+    return Economy(
         m=m, law=law, life=median, safe_life=safe, is_valid=in_range,
         is_over=median > _TOLD * law.life_ref, volume_per_edge=state.q * median, change_time=change, edge_cost=edge_cost,
         rate=rate, time_per_part=time, edges_per_part=edges, cost_per_part=cost,
-        change_after=None if cut_time is None else math.floor(safe / cut_time), vc_cheapest=None, vc_quickest=None,
+        change_after=None if cut_time is None else math.floor(safe / cut_time), vc=state.vc, hex=state.hex,
     )  # fmt: skip
-    cheapest, quickest = _best_speeds(economy, state)
-    return replace(economy, vc_cheapest=cheapest, vc_quickest=quickest)
 
 
 #: speeds over the cut's own at which the least is looked for, and how many
 _SPAN, _TRIED = (0.1, 8.0), 241
-
-
-def _best_speeds(economy: Economy, state: State) -> tuple[float | None, float | None]:
-    """The speeds at which a part is cheapest and quickest, the chip unchanged."""
-    vc = state.vc * np.geomspace(*_SPAN, _TRIED)
-    curve = over_speed(economy, state, 1.0, vc)
-    cheapest = _least(vc, curve.cost) if curve.cost is not None and economy.rate else None
-    return cheapest, _least(vc, curve.time) if economy.change_time > 0 else None
 
 
 def _least(vc: Array, values: Array) -> float:
@@ -217,22 +227,20 @@ class SpeedCurve:
     cost: Array | None
 
 
-def over_speed(economy: Economy, state: State, cut_time: float, vc: Array) -> SpeedCurve:
+def over_speed(economy: Economy, cut_time: float, vc: Array) -> SpeedCurve:
     """Time and cost at other speeds: feed follows the speed, life follows its law.
 
     Parameters
     ----------
     economy : Economy
-        At the speed of the state.
-    state : State
-        The cut.
+        At the speed that is set.
     cut_time : float
         Minutes in the cut for a part at that speed.
     vc : array (n,)
         Speeds [m/min].
     """
-    lives = economy.law.median(vc, state.hex, economy.m)
-    cutting = cut_time * state.vc / vc
+    lives = economy.law.median(vc, economy.hex, economy.m)
+    cutting = cut_time * economy.vc / vc
     edges = cutting / lives
     time = cutting + edges * economy.change_time
     if economy.rate is None or economy.edge_cost is None:

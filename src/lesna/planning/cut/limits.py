@@ -113,11 +113,12 @@ class Rule:
     def use(self, setup: CutSetup, state: State) -> Num | None:
         """Share of the limit that is used; None where the limit does not apply."""
         limit = self.limit(setup, state)
-        if limit is None:
-            return None
-        value = self.value(setup, state)
         with np.errstate(divide="ignore", invalid="ignore"):
-            return limit / value if self.is_floor else value / limit
+            return None if limit is None else self.share(self.value(setup, state), limit)
+
+    def share(self, value: Num, limit: Num) -> Num:
+        """Share of a limit that a value uses [-]."""
+        return limit / value if self.is_floor else value / limit
 
 
 def _rated(setup: CutSetup) -> float | None:
@@ -347,13 +348,13 @@ def limits_of(setup: CutSetup, state: State, chatter: tuple[float, float, float]
                 STABILITY, state.ap / depth, state.ap, depth, STABILITY.known(setup), state.ap / high, state.ap / low
             )
         )
-    for rule in RULES:
-        use = rule.use(setup, state)
-        if use is not None:
-            share, known = float(use), rule.known(setup)
-            limit, value = float(rule.limit(setup, state)), float(rule.value(setup, state))  # type: ignore[arg-type]
-            off = 1.0 + SPREAD[known]
-            found.append(LimitUse(rule, share, value, limit, known, share / off, share * off))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        for rule in RULES:
+            limit = rule.limit(setup, state)
+            if limit is not None:
+                value, known = rule.value(setup, state), rule.known(setup)
+                share, off = float(rule.share(np.float64(value), np.float64(limit))), 1.0 + SPREAD[known]
+                found.append(LimitUse(rule, share, float(value), float(limit), known, share / off, share * off))
     return tuple(sorted(found, key=lambda entry: -entry.use))
 
 

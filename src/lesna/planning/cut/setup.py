@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
 from lesna.model import names
 from lesna.model.job import Workpiece
-from lesna.model.library_records import Curve, Machine, Material, Tool
+from lesna.model.library_records import Curve, Holder, Machine, Material, Taper, Tool
 from lesna.model.resolve import CutParts
 from lesna.physics import Array, Num
 from lesna.physics.edge import chipspace, forces
@@ -274,7 +274,7 @@ def structure_of(parts: CutParts) -> Structure:
     if moment is None and taper is not None and machine.drawbar_force_kn is not None:
         moment = taper.moment_per_kn_mm * machine.drawbar_force_kn
     return Structure(
-        beam=beam_of(parts),
+        beam=beam_of(tool, holder, cut.stick_out_mm, taper, machine.spindle_radial_stiffness_n_um),
         flute_end=min(tool.APMX, cut.stick_out_mm),
         allowed_stress=_ALLOWED_STRESS[tool.substrate],
         deflection_limit=deflection_limit(parts),
@@ -290,16 +290,25 @@ def structure_of(parts: CutParts) -> Structure:
     )
 
 
-def beam_of(parts: CutParts) -> beam.Beam:
+@lru_cache(maxsize=256)
+def beam_of(
+    tool: Tool, holder: Holder, length: float, taper: Taper | None = None, nose_stiffness: float | None = None
+) -> beam.Beam:
     """Fluted part, neck and shank, the holder as a tapered steel beam, on the springs of seat and spindle nose.
 
     Parameters
     ----------
-    parts : CutParts
-        The cut with its whole records.
+    tool : Tool
+        The cutter.
+    holder : Holder
+        What holds it.
+    length : float
+        Stick-out [mm].
+    taper : Taper or None
+        The spindle nose; a 40 taper where it is not known.
+    nose_stiffness : float or None
+        Radial stiffness of the spindle nose [N/um]; that of a usual machine where it is not known.
     """
-    cut, tool, holder = parts.cut, parts.tool, parts.holder
-    length = cut.stick_out_mm
     solid = beam.CARBIDE if tool.substrate == "carbide" else beam.STEEL
     shank = _shank_of(tool)
     neck = tool.DN if tool.DN is not None else min(tool.DC, shank)
@@ -308,15 +317,15 @@ def beam_of(parts: CutParts) -> beam.Beam:
     for end, diameter in ((min(reach, length), neck), (length, shank)):
         if end > pieces[-1][0] + 1e-9:
             pieces.append((end, diameter, solid))
-    pieces += [(length + height, diameter, beam.STEEL) for height, diameter in _holder_cone(parts, shank)]
+    pieces += [(length + height, diameter, beam.STEEL) for height, diameter in _holder_cone(holder, taper, shank)]
     inertia = math.pi * shank**4 / 64
     return beam.Beam(
         ends=np.array([end for end, _, _ in pieces]), diameters=np.array([d for _, d, _ in pieces]),
         E=np.array([kind[0] for _, _, kind in pieces]), G=np.array([kind[1] for _, _, kind in pieces]),
         density=np.array([kind[2] for _, _, kind in pieces]), face=length,
         seat=_SEAT_LENGTH * shank / (solid[0] * inertia) / holder.radial_stiffness_rel,
-        radial=1.0 / (1000.0 * (parts.machine.spindle_radial_stiffness_n_um or NOSE_STIFFNESS)),
-        root_mass=parts.taper.nose_mass_kg if parts.taper is not None else _NOSE_MASS,
+        radial=1.0 / (1000.0 * (nose_stiffness or NOSE_STIFFNESS)),
+        root_mass=taper.nose_mass_kg if taper is not None else _NOSE_MASS,
     )  # fmt: skip
 
 
@@ -326,9 +335,8 @@ def _shank_of(tool: Tool) -> float:
     return tool.DMM if tool.DMM is not None else tool.DC
 
 
-def _holder_cone(parts: CutParts, shank: float) -> list[tuple[float, float]]:
+def _holder_cone(holder: Holder, taper: Taper | None, shank: float) -> list[tuple[float, float]]:
     """Ends above the face and diameters of pieces of the holder, widening to the gauge line [mm]."""
-    taper, holder = parts.taper, parts.holder
     projection = taper.projection_mm if taper is not None else _PROJECTION
     widest = _BODY_OVER_GAUGE * (taper.gauge_diameter_mm if taper is not None else _GAUGE)
     narrow = max(holder.nose_d12_mm + holder.nose_growth * (shank - 12.0), 1.2 * shank)

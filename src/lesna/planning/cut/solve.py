@@ -51,6 +51,7 @@ class Motion:
     q: Num
     contacts: Num
     kc: Num
+    force_factor: Num
     chip_space: Num
 
 
@@ -109,7 +110,7 @@ def solve(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_: Nu
     ae, ap = np.asarray(ae, dtype=float), np.asarray(ap, dtype=float)
     motion = motion_of(setup, *np.broadcast_arrays(ae[None, :], ap[:, None]), vc=vc, chip_=chip_)
     loads = sweep(setup.cutter, setup.law, _shared_feed(setup, motion), ae, ap, direction=setup.parts.cut.direction)
-    return _state(setup, motion, loads, lambda bent: bent * wall_share(setup, ae, ap))
+    return _state(setup, motion, loads.scaled(motion.force_factor), lambda bent: bent * wall_share(setup, ae, ap))
 
 
 def solve_points(setup: CutSetup, ae: Num, ap: Num) -> State:
@@ -131,7 +132,7 @@ def solve_points(setup: CutSetup, ae: Num, ap: Num) -> State:
     motion = motion_of(setup, ae, ap)
     feed, direction = _shared_feed(setup, motion), setup.parts.cut.direction
     loads = sweep_points(setup.cutter, setup.law, feed, ae, ap, direction=direction)
-    return _state(setup, motion, loads, lambda bent: np.full_like(bent, np.nan))
+    return _state(setup, motion, loads.scaled(motion.force_factor), lambda bent: np.full_like(bent, np.nan))
 
 
 def _shared_feed(setup: CutSetup, motion: Motion) -> Num:
@@ -160,13 +161,12 @@ def solve_one(setup: CutSetup, ae: float, ap: float) -> tuple[State, Turn]:
     teeth = max(1, round(float(motion.z)))
     # where the flutes of a ball come in one after the other, those that cut share the feed of a turn
     turn = turn_of(_cutter_at(setup, teeth), setup.law, float(motion.fz) * float(motion.z) / teeth, ae, ap,
-                   direction=setup.parts.cut.direction)  # fmt: skip
+                   direction=setup.parts.cut.direction).scaled(float(motion.force_factor))  # fmt: skip
     fx, fy, fz, torque = turn.means
     loads = Sweep(
         fxy_peak=turn.fxy.max(), fx_mean=fx, fy_mean=fy, fz_mean=fz, fz_max=turn.fz.max(), fz_min=turn.fz.min(),
         torque_mean=torque, torque_peak=turn.torque.max(), height=turn.height,
     )  # fmt: skip
-    turn = turn.scaled(float(_speed_factor(setup, motion)))
     return _state(setup, motion, loads, lambda bent: wall_error_of(setup, turn, ap, float(loads.height))).scalar(), turn
 
 
@@ -200,33 +200,27 @@ def motion_of(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_
     vf_asked = speeds.feed_speed(n, z, fz_asked)
     vf = speeds.step_at_most(np.minimum(vf_asked, drive.feed_max), drive.feed_steps)
     fz = vf / (n * z)
-    hm = chip.mean_thickness(fz, x, s_mean)
+    hm, vc_run = chip.mean_thickness(fz, x, s_mean), speeds.surface_speed(n, d_eff)
+    # what the speed does to the force; measured linear coefficients hold at their own
+    factor = np.ones(np.shape(n)) if setup.law.is_linear else forces.speed_factor(vc_run)
     return Motion(
         ae=ae, ap=ap, d_eff=d_eff, x=x, phi_s=phi_s, s_top=s_top, s_mean=s_mean, z=z, n_asked=n_asked, n=n,
-        vc=speeds.surface_speed(n, d_eff), fz_asked=fz_asked, chip_reached=reached, vf_asked=vf_asked, vf=vf, fz=fz,
+        vc=vc_run, fz_asked=fz_asked, chip_reached=reached, vf_asked=vf_asked, vf=vf, fz=fz,
         hex=chip.greatest_thickness(fz, x, d_cut, s_top), hex_asked=chip.greatest_thickness(fz_asked, x, d_cut, s_top),
         hm=hm, q=speeds.removal_rate(ae, ap, vf), contacts=engagement.contacts(z, phi_s, ap, setup.helix, shape.DC),
-        kc=setup.law.specific(hm), chip_space=_space(setup, ae, ap, x, fz),
+        kc=setup.law.specific(hm) * factor, force_factor=factor, chip_space=_space(setup, ae, ap, x, fz),
     )  # fmt: skip
 
 
-def _speed_factor(setup: CutSetup, motion: Motion) -> Num:
-    """What the surface speed does to the force; measured linear coefficients hold at their own."""
-    return np.ones(np.shape(motion.vc)) if setup.law.is_linear else forces.speed_factor(motion.vc)
-
-
 def _state(setup: CutSetup, motion: Motion, loads: Sweep, wall: Callable[[Num], Num]) -> State:
-    """Power, bending and stress that follow from the loads, which grow with the factor of the speed."""
+    """Power, bending and stress that follow from the loads."""
     drive, structure, n = setup.drive, setup.structure, motion.n
-    factor = _speed_factor(setup, motion)
-    loads = Sweep(**{name: value if name == "height" else factor * value for name, value in vars(loads).items()})
     power = 2 * np.pi * n / 60000.0 * loads.torque_mean
     bar = structure.beam
     root = np.minimum(loads.height, bar.length)
     sections = ((bar.diameter_at(structure.flute_end), structure.flute_end), (bar.diameter_at(bar.length), bar.length))
     stress = np.maximum(*(beam.von_mises(loads.fxy_peak, at - root, loads.torque_peak, d) for d, at in sections))
     bent = 1000.0 * loads.fxy_peak * bar.compliance(0.0, root)
-    motion = replace(motion, kc=motion.kc * factor)
     return State(
         **vars(motion),
         power_cut=power,
@@ -346,10 +340,7 @@ def wall_error_of(setup: CutSetup, turn: Turn, ap: float, height: float) -> floa
     bar, cut = setup.structure.beam, setup.parts.cut
     at_wall, toward = (math.pi, 1.0) if cut.direction == "down" else (0.0, -1.0)
     z = np.linspace(0.0, ap, _WALL_HEIGHTS)
-    theta = (at_wall + float(setup.cutter.leads[0]) * z) % (2 * math.pi)
-    grid = turn.theta % (2 * math.pi)
-    order = np.argsort(grid)
-    fy = np.interp(theta, grid[order], turn.fy[order], period=2 * math.pi)
+    fy = turn.read(turn.fy, at_wall + float(setup.cutter.leads[0]) * z)
     error = 1000.0 * toward * fy * bar.compliance(np.minimum(z, bar.length), min(height, bar.length)) * _normal(setup)
     return float(error[int(np.argmax(np.abs(error)))])
 
