@@ -146,7 +146,7 @@ class Commands(CommandTest):
         code, out, err = self.call("cut", HINGE, "--json")
         self.assertEqual(code, 0)
         self.assertTrue(json.loads(out)["cuts"])
-        self.assertIn("tools.csv, row 2: ZEFP: must be at least 1, got 0; the row is left out", err)
+        self.assertIn("tools.csv, line 2: ZEFP: must be at least 1, got 0; the row is left out", err)
 
 
 class AsAProgram(unittest.TestCase):

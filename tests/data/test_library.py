@@ -127,7 +127,7 @@ class ShopLibrary(unittest.TestCase):
         self.assertEqual(library.tools["sq-d12-z4"].ZEFP, 4, "the shipped row stays")
         self.assertEqual(library.tools["good"].DC, 8.0)
         text = "\n".join(library.problems)
-        for words in ("row 2: DC: must be a number", "row 3: id: is missing", "row 4: ZEFP: must be at least 1"):
+        for words in ("line 2: DC: must be a number", "line 3: id: is missing", "line 4: ZEFP: must be at least 1"):
             self.assertIn(words, text)
 
     def test_broken_files_are_named_and_the_rest_works(self) -> None:

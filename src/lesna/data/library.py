@@ -8,10 +8,13 @@ from typing import Any
 
 from lesna.data.places import shipped_folder
 from lesna.data.search import Match, ranked
-from lesna.data.tables_io import Prepare, Table, csv_rows, json_rows
+from lesna.data.shop import Shop
+from lesna.data.tables_io import Prepare, Row, Table, csv_rows, json_rows
+from lesna.data.tool_search import Suits, found_tools
 from lesna.model import names
+from lesna.model.base import Record
 from lesna.model.errors import FileProblem, InputError
-from lesna.model.files import parse_json, read_text
+from lesna.model.files import parse_json, read_text, table_text
 from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
 
 _FILES = {
@@ -22,6 +25,8 @@ _FILES = {
     "tapers": "tapers.csv",
     "cutting_data": "cutting-data-baseline.csv",
 }
+#: how the origin of a shop's row begins
+_OWN = "shop library"
 
 
 class Library:
@@ -37,6 +42,41 @@ class Library:
     def __init__(self, shop: Path | None = None) -> None:
         self._shop = shop
         self.problems: list[str] = []
+
+    def keep(self, what: str, record: Record) -> None:
+        """Writes a row into the shop's folder; it is in use at once, and a shipped row of the same id stays as it is.
+
+        Raises
+        ------
+        InputError, FileProblem
+            When the row's id is empty, or the shop's file cannot be read or written.
+        """
+        self._own().keep(what, record)
+        self._forget(what)
+
+    def drop(self, what: str, key: Any) -> None:
+        """Takes a row out of the shop's folder; a shipped row of the same id comes back (errors as in `keep`)."""
+        self._own().drop(what, key)
+        self._forget(what)
+
+    def is_own(self, what: str, key: Any) -> bool:
+        """Whether a row is the shop's own."""
+        return str(getattr(self, what).origin(key)).startswith(_OWN)
+
+    def own_rows(self, what: str) -> list[Record]:
+        """The shop's own rows of a table."""
+        table = getattr(self, what)
+        return [table[key] for key in table if self.is_own(what, key)]
+
+    def _own(self) -> Shop:
+        if self._shop is None:
+            raise InputError("there is no folder for the shop's own rows")
+        return Shop(self._shop)
+
+    def _forget(self, what: str) -> None:
+        """Reads a table anew when it is next asked for."""
+        self.__dict__.pop(what, None)
+        self.problems = [text for text in self.problems if _file_of(what) not in text]
 
     @cached_property
     def tools(self) -> Table[Tool]:
@@ -72,9 +112,9 @@ class Library:
         """Materials that answer to a designation, best first (see `lesna.data.search`)."""
         return ranked(text, self.materials, ("id", "name", "en", "aisi_uns", "condition", "data_group"))
 
-    def find_tools(self, text: str) -> list[Match]:
-        """Tools whose id, name, geometry or notes answer to the words, best first."""
-        return ranked(text, self.tools, ("id", "name", "geometry", "kind", "coating", "notes"))
+    def find_tools(self, text: str, suits: Suits | None = None) -> list[Match]:
+        """Tools that answer to words and sizes, those that suit the work first (see `lesna.data.tool_search`)."""
+        return found_tools(text, self.tools, suits)
 
     def _with_curve(self, row: dict[str, Any]) -> dict[str, Any]:
         """A machine's row with the curve that it names by its file."""
@@ -96,9 +136,9 @@ class Library:
         table: Table[Any] = Table(cls, columns, key_of, prepare)
         shipped = shipped_folder() / "tables" / _FILES[what]
         for row in csv_rows(read_text(shipped)):
-            table.add(row, f"{shipped.name}, row {' / '.join(row[name] for name in key)}")
-        for name in (f"{what.replace('_', '-')}.csv", f"{what.replace('_', '-')}.json"):
-            self._add_shop_rows(table, name, key)
+            table.add(row.values, f"{shipped.name}, row {' / '.join(row.values[name] for name in key)}")
+        for suffix in ("csv", "json"):
+            self._add_shop_rows(table, f"{_file_of(what)}.{suffix}", key)
         return table
 
     def _add_shop_rows(self, table: Table[Any], name: str, key: tuple[str, ...]) -> None:
@@ -106,21 +146,25 @@ class Library:
         if path is None or not path.exists():
             return
         try:
-            text = read_text(path)
+            text = table_text(path)
             rows = csv_rows(text) if path.suffix == ".csv" else json_rows(text)
         except (FileProblem, InputError) as error:
             self.problems.append(f"{path}: {error}")
             return
-        for number, row in enumerate(rows, start=2 if path.suffix == ".csv" else 1):
-            self._add_shop_row(table, row, key, f"{path}, row {number}")
+        for row in rows:
+            self._add_shop_row(table, row, key, f"{path}, {row.place}")
 
-    def _add_shop_row(self, table: Table[Any], row: dict[str, Any], key: tuple[str, ...], origin: str) -> None:
+    def _add_shop_row(self, table: Table[Any], found: Row, key: tuple[str, ...], origin: str) -> None:
+        row = found.values
+        if found.trouble:
+            self.problems.append(f"{origin}: {found.trouble}; the row is left out")
+            return
         if not all(row.get(name) for name in key):
             self.problems.append(f"{origin}: {key[0]}: is missing and must be given; the row is left out")
             return
         row_key = tuple(str(row[name]) for name in key) if len(key) > 1 else str(row[key[0]])
         former = (table.raw(row_key), table.origin(row_key)) if row_key in table else None
-        table.add(row, f"shop library {origin}")
+        table.add(row, f"{_OWN} {origin}")
         try:
             table[row_key]
         except InputError as error:
@@ -128,6 +172,11 @@ class Library:
             table.discard(row_key)
             if former:
                 table.add(*former)
+
+
+def _file_of(what: str) -> str:
+    """Name of a table's file without its suffix."""
+    return what.replace("_", "-")
 
 
 def _curve(name: str, shop: Path | None) -> Any:

@@ -29,13 +29,14 @@ def ranked(text: str, table: Table[Any], fields: Sequence[str]) -> list[Match]:
     found = []
     for key in table:
         row = table.raw(key)
-        score = sum(_best(word, row, fields) for word in words) if words else 1.0
-        if not words or all(_best(word, row, fields) > 0 for word in words):
+        score = sum(word_score(word, row, fields) for word in words) if words else 1.0
+        if not words or all(word_score(word, row, fields) > 0 for word in words):
             found.append(Match(str(key), str(row.get("name", key)), score, str(row.get("condition", ""))))
     return sorted(found, key=lambda match: (-match.score, match.name))
 
 
-def _best(word: str, row: dict[str, Any], fields: Sequence[str]) -> float:
+def word_score(word: str, row: dict[str, Any], fields: Sequence[str]) -> float:
+    """How well a row answers to one word: 3 a whole designation, 2 its beginning, 1 somewhere inside, 0 not at all."""
     best = 0.0
     for rank, field in enumerate(fields):
         text = str(row.get(field, ""))

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 import typing
 from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
 from lesna.model.base import Record
@@ -65,44 +67,72 @@ class Table(Mapping[Any, R], Generic[R]):
         return len(self._rows)
 
 
-def csv_rows(text: str) -> list[dict[str, Any]]:
-    """Rows of a CSV text; empty cells are left out.
+@dataclass(frozen=True)
+class Row:
+    """One row of a file: where it stands, what it says, and why it cannot be used where that is known already."""
+
+    place: str
+    values: dict[str, Any]
+    trouble: str = ""
+
+
+def csv_rows(text: str) -> list[Row]:
+    """Rows of a CSV text as spreadsheet programs write it; empty cells and empty lines are left out.
+
+    Commas, semicolons or tabs between the cells, quoted cells, a line ``sep=;`` in front, a byte-order mark. A row with
+    more cells than the header is in trouble of its own.
 
     Raises
     ------
     InputError
-        When a row has more cells than the header, a column name stands twice, or the text is no CSV.
+        When a column name stands twice, or the text is no CSV.
     """
+    text = text.lstrip("\ufeff")
+    before = 0
+    first, _, rest = text.partition("\n")
+    if first.strip().lower().startswith("sep=") and len(first.strip()) == 5:
+        mark, text, before = first.strip()[4], rest, 1
+    else:
+        mark = _separator(first)
     try:
-        return _csv_rows(csv.DictReader(io.StringIO(text), restkey=""))
+        reader = csv.DictReader(io.StringIO(text), restkey="", delimiter=mark)
+        header = [name.strip() for name in reader.fieldnames or []]
+        if len({name for name in header if name}) != len([name for name in header if name]):
+            raise InputError("a column name stands twice in the header")
+        reader.fieldnames = header
+        return [found for row in reader if (found := _csv_row(row, f"line {reader.line_num + before}")).values]
     except csv.Error as error:
         raise InputError(f"cannot be read as CSV: {error}") from None
 
 
-def _csv_rows(reader: csv.DictReader[str]) -> list[dict[str, Any]]:
-    header = reader.fieldnames or []
-    if len(set(header)) != len(header):
-        raise InputError("a column name stands twice in the header")
-    rows = []
-    for row in reader:
-        if "" in row:
-            raise InputError(f"line {reader.line_num} has more cells than the header")
-        rows.append({key: value.strip() for key, value in row.items() if value is not None and value.strip()})
-    return rows
+def _separator(header: str) -> str:
+    """The sign between the cells: the one that stands most often outside quotes in the header."""
+    outside = "".join(header.split('"')[::2])
+    return max(",;\t", key=outside.count)
 
 
-def json_rows(text: str) -> list[dict[str, Any]]:
-    """Rows of a JSON text: a list of objects.
+def _csv_row(row: dict[str, Any], place: str) -> Row:
+    extra = [cell for cell in row.pop("", None) or [] if str(cell).strip()]
+    values = {key: value.strip() for key, value in row.items() if key and value is not None and value.strip()}
+    return Row(place, values, "has more cells than the header" if extra else "")
+
+
+def json_rows(text: str) -> list[Row]:
+    """Rows of a JSON text: a list of objects; an entry that is none is in trouble of its own.
 
     Raises
     ------
     InputError
-        When the text is no JSON list of objects.
+        When the text is no JSON list.
     """
     rows = parse_json(text)
-    if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
+    if not isinstance(rows, list):
         raise InputError("must be a list of objects")
-    return rows
+    return [
+        Row(f"entry {number}", row, "") if isinstance(row, dict)
+        else Row(f"entry {number}", {}, "must be an object with named fields")
+        for number, row in enumerate(rows, start=1)
+    ]  # fmt: skip
 
 
 def typed_row(row: dict[str, Any], cls: type[Record], columns: dict[str, str]) -> dict[str, Any]:
@@ -112,18 +142,36 @@ def typed_row(row: dict[str, Any], cls: type[Record], columns: dict[str, str]) -
 
 def _typed(value: Any, cls: type[Record], field: str, column: str) -> Any:
     info = cls.model_fields.get(field)
-    if info is None or not isinstance(value, str) or typing.get_origin(info.annotation) is tuple:
+    if info is None or not isinstance(value, str):
         return value
-    kinds = set(typing.get_args(info.annotation)) or {info.annotation}
+    kinds = {info.annotation} if typing.get_origin(info.annotation) is tuple else _kinds(info.annotation)
+    if any(typing.get_origin(kind) is tuple for kind in kinds):
+        return [_number(part, column) for part in value.split(";") if part.strip()]
+    if value.startswith("{") and str not in kinds:
+        return parse_json(value)
     if bool in kinds:
         return _truth(value, column)
     if kinds & {int, float}:
-        try:
-            number = float(value)
-        except ValueError:
-            raise InputError(f"must be a number, got '{value}'", column) from None
+        number = _number(value, column)
         return int(number) if int in kinds and number.is_integer() else number
     return value
+
+
+def _kinds(annotation: Any) -> set[Any]:
+    """What a field may be."""
+    return set(typing.get_args(annotation)) or {annotation}
+
+
+def _number(text: str, column: str) -> float:
+    """A number with a point or a comma before its decimals, and spaces or the other sign between thousands."""
+    plain = re.sub(r"[ \xa0\u202f']", "", text)
+    if "," in plain and "." in plain:
+        thousands = "," if plain.rindex(".") > plain.rindex(",") else "."
+        plain = plain.replace(thousands, "")
+    try:
+        return float(plain.replace(",", "."))
+    except ValueError:
+        raise InputError(f"must be a number, got '{text}'", column) from None
 
 
 def _truth(value: str, column: str) -> bool:

@@ -52,6 +52,25 @@ def read_text(path: Path, *, largest: int = LARGEST_JOB_BYTES) -> str:
         raise FileProblem("is not a text file (UTF-8 is needed)") from None
 
 
+def table_text(path: Path) -> str:
+    """The text of a table that some other program may have written: UTF-8 or UTF-16 with its mark, else western Windows.
+
+    Raises
+    ------
+    FileProblem
+        As `read_bytes`, and when it is not text.
+    """
+    raw = read_bytes(path, largest=LARGEST_JOB_BYTES)
+    if b"\x00" in raw and not raw.startswith((b"\xff\xfe", b"\xfe\xff")):
+        raise FileProblem("is not a text file (UTF-8 is needed)")
+    for encoding in ("utf-16",) if raw.startswith((b"\xff\xfe", b"\xfe\xff")) else ("utf-8-sig", "cp1252"):
+        try:
+            return raw.decode(encoding)
+        except UnicodeDecodeError:
+            continue
+    raise FileProblem("is not a text file (UTF-8 is needed)")
+
+
 def write_atomic(path: Path, content: bytes, *, keep_former: bool = False) -> None:
     """Writes beside, syncs, then renames; with `keep_former` the old version stays as ``name~``.
 

@@ -441,41 +441,49 @@ class CuttingData(Record):
     group_name: str
     substrate: str
     recommended: Literal["yes", "poor", "no"]
-    ref_ae_over_d: float
-    ref_ap_over_d: float
-    vc_low_m_min: float | None = None
-    vc_typ_m_min: float | None = None
-    vc_high_m_min: float | None = None
-    hex_low_d10_mm: float | None = None
-    hex_typ_d10_mm: float | None = None
-    hex_high_d10_mm: float | None = None
-    hex_diameter_exp: float | None = None
-    hex_min_rubbing_mm: float | None = None
-    taylor_n: float | None = None
-    taylor_feed_exp: float | None = None
-    ref_life_min: float | None = None
+    ref_ae_over_d: float = number("1", "stepover over DC at which the row holds", gt=0, le=1)
+    ref_ap_over_d: float = number("1", "depth over DC at which the row holds", gt=0, le=20)
+    vc_low_m_min: float | None = number("m/min", "lowest usual surface speed", None, gt=0, le=10000)
+    vc_typ_m_min: float | None = number("m/min", "typical surface speed", None, gt=0, le=10000)
+    vc_high_m_min: float | None = number("m/min", "highest usual surface speed", None, gt=0, le=10000)
+    hex_low_d10_mm: float | None = number("mm", "thinnest usual chip at 10 mm diameter", None, gt=0, le=10)
+    hex_typ_d10_mm: float | None = number("mm", "typical thickest chip at 10 mm diameter", None, gt=0, le=10)
+    hex_high_d10_mm: float | None = number("mm", "thickest usual chip at 10 mm diameter", None, gt=0, le=10)
+    hex_diameter_exp: float | None = number("1", "exponent of the diameter in the chip", None, ge=0, le=2)
+    hex_min_rubbing_mm: float | None = number("mm", "chip below which the edge rubs", None, gt=0, le=1)
+    taylor_n: float | None = number("1", "exponent of the speed in the edge life", None, gt=0.01, lt=1)
+    taylor_feed_exp: float | None = number("1", "exponent of the chip in the edge life", None, ge=0, le=3)
+    ref_life_min: float | None = number("min", "edge life at the typical speed and chip", None, gt=0, le=10000)
     coolant_rank: str = ""
     coolant_avoid: str = ""
     coolant_reason: str = ""
-    slot_ap_max_over_d: float | None = None
-    heavy_ae_min_over_d: float | None = None
-    heavy_ae_max_over_d: float | None = None
-    heavy_ap_max_over_d: float | None = None
-    light_ae_min_over_d: float | None = None
-    light_ae_max_over_d: float | None = None
-    light_ap_max_over_d: float | None = None
-    troch_ae_min_over_d: float | None = None
-    troch_ae_max_over_d: float | None = None
-    troch_ap_max_over_d: float | None = None
-    highfeed_ap_min_over_dc: float | None = None
-    highfeed_ap_max_over_dc: float | None = None
-    highfeed_fz_mult_min: float | None = None
-    highfeed_fz_mult_max: float | None = None
-    vc_mult_slot: float | None = None
-    vc_mult_heavy: float | None = None
-    vc_mult_light: float | None = None
-    vc_mult_troch: float | None = None
-    vc_mult_highfeed: float | None = None
+    slot_ap_max_over_d: float | None = number("1", "deepest slot over DC", None, gt=0, le=20)
+    heavy_ae_min_over_d: float | None = number("1", "least stepover of heavy radial cuts over DC", None, gt=0, le=1)
+    heavy_ae_max_over_d: float | None = number("1", "largest stepover of heavy radial cuts over DC", None, gt=0, le=1)
+    heavy_ap_max_over_d: float | None = number("1", "deepest heavy radial cut over DC", None, gt=0, le=20)
+    light_ae_min_over_d: float | None = number("1", "least stepover of light radial cuts over DC", None, gt=0, le=1)
+    light_ae_max_over_d: float | None = number("1", "largest stepover of light radial cuts over DC", None, gt=0, le=1)
+    light_ap_max_over_d: float | None = number("1", "deepest light radial cut over DC", None, gt=0, le=20)
+    troch_ae_min_over_d: float | None = number("1", "least stepover of loops over DC", None, gt=0, le=1)
+    troch_ae_max_over_d: float | None = number("1", "largest stepover of loops over DC", None, gt=0, le=1)
+    troch_ap_max_over_d: float | None = number("1", "deepest loops over DC", None, gt=0, le=20)
+    highfeed_ap_min_over_dc: float | None = number("1", "least depth of high feed over DC", None, gt=0, le=1)
+    highfeed_ap_max_over_dc: float | None = number("1", "largest depth of high feed over DC", None, gt=0, le=1)
+    highfeed_fz_mult_min: float | None = number(
+        "1", "least feed of high feed over that of an end mill", None, gt=0, le=50
+    )
+    highfeed_fz_mult_max: float | None = number(
+        "1", "largest feed of high feed over that of an end mill", None, gt=0, le=50
+    )
+    vc_mult_slot: float | None = number("1", "speed in a slot over that at half engagement", None, gt=0, le=10)
+    vc_mult_heavy: float | None = number(
+        "1", "speed of heavy radial cuts over that at half engagement", None, gt=0, le=10
+    )
+    vc_mult_light: float | None = number(
+        "1", "speed of light radial cuts over that at half engagement", None, gt=0, le=10
+    )
+    vc_mult_troch: float | None = number("1", "speed of loops over that at half engagement", None, gt=0, le=10)
+    vc_mult_highfeed: float | None = number("1", "speed of high feed over that at half engagement", None, gt=0, le=10)
     confidence: str = ""
     source_note: str = ""
 
