@@ -184,7 +184,7 @@ class Finding(unittest.TestCase):
                 for field, value in wanted.items():
                     self.assertEqual(getattr(LIBRARY.tools[id], field), value, f"{text}: {id}")
         self.assertEqual(self.ids("nonsense d12"), [])
-        self.assertTrue(all(LIBRARY.tools[id].kind == "corner_radius" for id in self.ids("corner d12")))
+        self.assertEqual(LIBRARY.tools[self.ids("corner d12")[0]].kind, "corner_radius")
 
     def test_the_nearest_sizes_are_offered_where_none_fits(self) -> None:
         found = LIBRARY.find_tools("square d13")
