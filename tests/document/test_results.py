@@ -27,8 +27,8 @@ class EveryEdit(unittest.TestCase):
             self.assertEqual(result_data(kept), result_data(fresh))
 
     def test_each_edit_alone_and_back(self) -> None:
-        start = load_job(HINGE)
-        document = Document(start, LIBRARY)
+        document = Document(load_job(HINGE), LIBRARY)
+        start = document.job
         for label, make in EDITS.items():
             with self.subTest(edit=label):
                 edit = document.change(label, make(start))

@@ -12,6 +12,7 @@ from pathlib import Path
 
 from lesna.document.measurements import without_stale_modes
 from lesna.document.results import Results
+from lesna.document.rows import with_rows
 from lesna.model.files import load_job, save_job
 from lesna.model.job import Job
 from lesna.model.resolve import Shelf
@@ -67,7 +68,7 @@ class Document:
     def __init__(self, job: Job, shelf: Shelf, path: Path | None = None, *, results: Results | None = None) -> None:
         self._results = results or Results(shelf)
         self._results.of(job)
-        self._job = job
+        self._job = with_rows(job, shelf)
         self._shelf = shelf
         self.path = path
         self._listeners: list[Listener] = []
@@ -111,6 +112,7 @@ class Document:
             return None
         job = without_stale_modes(self._job, job)
         self._results.of(job)
+        job = with_rows(job, self._shelf, self._job)
         return Edit(label, self._job, job, merges)
 
     def do(self, edit: Edit) -> None:

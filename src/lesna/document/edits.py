@@ -6,6 +6,7 @@ from typing import Any
 
 from lesna.model.errors import InputError
 from lesna.model.job import Cut, Job, new_id
+from lesna.model.kept import over
 from lesna.model.resolve import Shelf, material_of, tool_of
 from lesna.planning.cut.setup import hardness_of
 from lesna.planning.cut.starting import SpeedShare, starting_values
@@ -56,6 +57,7 @@ def with_tool(job: Job, index: int, tool_id: str, shelf: Shelf) -> Job:
 
     Depth and stick-out are shortened to what the new tool can reach.
     """
+    shelf = over(job.rows, shelf)
     cut = job.cuts[index]
     former, tool = tool_of(cut, shelf), shelf.tools[tool_id]
     values: dict[str, Any] = {
@@ -83,6 +85,7 @@ def with_starting_values(job: Job, index: int, shelf: Shelf, *, share: SpeedShar
     InputError
         When the tables have nothing for this tool and material.
     """
+    shelf = over(job.rows, shelf)
     cut = job.cuts[index]
     tool, material = tool_of(cut, shelf), material_of(job, shelf)
     start = starting_values(tool, material, cut.strategy, shelf, share=share, hb=hardness_of(job.workpiece))
@@ -104,6 +107,7 @@ def with_new_cut(job: Job, shelf: Shelf, *, after: int) -> tuple[Job, int]:
 
     Where the tables know nothing for this pair, it starts with the values of the other.
     """
+    shelf = over(job.rows, shelf)
     former = job.cuts[after]
     tool, material = tool_of(former, shelf), material_of(job, shelf)
     start = starting_values(tool, material, "light_radial", shelf, hb=hardness_of(job.workpiece))

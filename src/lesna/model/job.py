@@ -13,6 +13,7 @@ from pydantic import BeforeValidator, Field, PlainSerializer, field_validator, m
 from lesna.model import names
 from lesna.model.base import Record, Reference, number, partial
 from lesna.model.errors import InputError
+from lesna.model.kept import Rows
 from lesna.model.library_records import Holder, Machine, Material, Tool
 from lesna.model.versions import VERSION, migrate, with_ids
 
@@ -251,6 +252,9 @@ class Job(Record):
     workpiece: Workpiece
     machine: MachineRef
     cuts: tuple[Cut, ...]
+    rows: Rows | None = Field(
+        None, description="library rows as they were when this job was computed; they count first"
+    )
 
     @model_validator(mode="before")
     @classmethod

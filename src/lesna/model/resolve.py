@@ -4,32 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
-from typing import Any, Protocol, TypeVar
+from typing import Any, TypeVar
 
 from lesna.model import names
 from lesna.model.base import Record, Reference, nearest
 from lesna.model.errors import InputError
 from lesna.model.job import Batch, Cut, Job, Workpiece
+from lesna.model.kept import Shelf, over
 from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
 
 R = TypeVar("R", bound=Record)
 
-
-class Shelf(Protocol):
-    """What a library offers to whoever resolves a document."""
-
-    @property
-    def tools(self) -> Mapping[str, Tool]: ...
-    @property
-    def holders(self) -> Mapping[str, Holder]: ...
-    @property
-    def machines(self) -> Mapping[str, Machine]: ...
-    @property
-    def materials(self) -> Mapping[str, Material]: ...
-    @property
-    def tapers(self) -> Mapping[str, Taper]: ...
-    @property
-    def cutting_data(self) -> Mapping[tuple[str, str], CuttingData]: ...
+__all__ = ["CutParts", "Shelf", "all_parts", "check_fit", "holder_of", "machine_of", "material_of", "parts_of", "parts_with",
+           "taper_of", "tool_of"]  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -138,6 +125,7 @@ def all_parts(job: Job, shelf: Shelf) -> Iterator[CutParts]:
 
 
 def _parts_at(job: Job, places: Iterable[int], shelf: Shelf) -> Iterator[CutParts]:
+    shelf = over(job.rows, shelf)
     machine, material = machine_of(job, shelf), material_of(job, shelf)
     taper = taper_of(machine, shelf)
     for index in places:

@@ -11,7 +11,7 @@ from typing import Any
 from lesna.model.errors import InputError
 
 #: the document version this Lesna writes; older ones are migrated, newer ones refused in words
-VERSION = 2
+VERSION = 3
 
 Raw = dict[str, Any]
 
@@ -46,7 +46,12 @@ def _one_to_two(raw: Raw) -> Raw:
     return raw if not isinstance(cuts, (list, tuple)) else {**raw, "cuts": with_ids(cuts)}
 
 
-_STEPS: tuple[Callable[[Raw], Raw], ...] = (_one_to_two,)
+def _two_to_three(raw: Raw) -> Raw:
+    """Version 3 may hold library rows as the job was computed with them; a job of version 2 takes them from the library."""
+    return raw
+
+
+_STEPS: tuple[Callable[[Raw], Raw], ...] = (_one_to_two, _two_to_three)
 
 
 def with_ids(cuts: Any) -> list[Any]:
