@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 from typing import Any
 
@@ -25,6 +25,12 @@ _FILES = {
     "tapers": "tapers.csv",
     "cutting_data": "cutting-data-baseline.csv",
 }
+#: what stands in each table, columns that are called otherwise than fields, and the fields that tell rows apart
+_RECORDS: dict[str, type[Any]] = {
+    "tools": Tool, "holders": Holder, "machines": Machine, "materials": Material, "tapers": Taper, "cutting_data": CuttingData,
+}  # fmt: skip
+_COLUMNS = {"tools": names.TOOL_COLUMNS, "holders": names.HOLDER_COLUMNS}
+_KEYS = {"cutting_data": ("data_group", "substrate")}
 #: how the origin of a shop's row begins
 _OWN = "shop library"
 
@@ -68,6 +74,15 @@ class Library:
         table = getattr(self, what)
         return [table[key] for key in table if self.is_own(what, key)]
 
+    def rows_of(self, what: str, path: Path) -> tuple[list[Record], list[str]]:
+        """The rows of a file that somebody wants to take over, and what is wrong with those that cannot be used."""
+        beside = Library()
+        key, columns, cls = _KEYS.get(what, ("id",)), _COLUMNS.get(what, {}), _RECORDS[what]
+        prepare = beside._with_curve if what == "machines" else None
+        table: Table[Any] = Table(cls, columns, partial(_key_in, key), prepare)
+        beside._add_shop_rows(table, path, key)
+        return [table[key] for key in table], beside.problems
+
     def _own(self) -> Shop:
         if self._shop is None:
             raise InputError("there is no folder for the shop's own rows")
@@ -81,32 +96,32 @@ class Library:
     @cached_property
     def tools(self) -> Table[Tool]:
         """Tools by id."""
-        return self._table("tools", Tool, names.TOOL_COLUMNS)
+        return self._table("tools")
 
     @cached_property
     def holders(self) -> Table[Holder]:
         """Holders by id."""
-        return self._table("holders", Holder, names.HOLDER_COLUMNS)
+        return self._table("holders")
 
     @cached_property
     def machines(self) -> Table[Machine]:
         """Machines by id, each with its curve."""
-        return self._table("machines", Machine, {}, prepare=self._with_curve)
+        return self._table("machines", prepare=self._with_curve)
 
     @cached_property
     def materials(self) -> Table[Material]:
         """Materials by id."""
-        return self._table("materials", Material, {})
+        return self._table("materials")
 
     @cached_property
     def cutting_data(self) -> Table[CuttingData]:
         """Starting values by (data group, substrate)."""
-        return self._table("cutting_data", CuttingData, {}, key=("data_group", "substrate"))
+        return self._table("cutting_data")
 
     @cached_property
     def tapers(self) -> Table[Taper]:
         """Spindle noses by id."""
-        return self._table("tapers", Taper, {})
+        return self._table("tapers")
 
     def find_materials(self, text: str) -> list[Match]:
         """Materials that answer to a designation, best first (see `lesna.data.search`)."""
@@ -121,29 +136,19 @@ class Library:
         name = row.get("curve_file")
         return {**row, "curve": _curve(name, self._shop)} if name and "curve" not in row else row
 
-    def _table(
-        self,
-        what: str,
-        cls: type[Any],
-        columns: dict[str, str],
-        key: tuple[str, ...] = ("id",),
-        prepare: Prepare | None = None,
-    ) -> Table[Any]:
-        def key_of(row: dict[str, Any]) -> Any:
-            parts = tuple(str(row[name]) for name in key)
-            return parts if len(parts) > 1 else parts[0]
-
-        table: Table[Any] = Table(cls, columns, key_of, prepare)
+    def _table(self, what: str, prepare: Prepare | None = None) -> Table[Any]:
+        key = _KEYS.get(what, ("id",))
+        table: Table[Any] = Table(_RECORDS[what], _COLUMNS.get(what, {}), partial(_key_in, key), prepare)
         shipped = shipped_folder() / "tables" / _FILES[what]
         for row in csv_rows(read_text(shipped)):
             table.add(row.values, f"{shipped.name}, row {' / '.join(row.values[name] for name in key)}")
-        for suffix in ("csv", "json"):
-            self._add_shop_rows(table, f"{_file_of(what)}.{suffix}", key)
+        if self._shop is not None:
+            for suffix in ("csv", "json"):
+                self._add_shop_rows(table, self._shop / f"{_file_of(what)}.{suffix}", key)
         return table
 
-    def _add_shop_rows(self, table: Table[Any], name: str, key: tuple[str, ...]) -> None:
-        path = self._shop / name if self._shop else None
-        if path is None or not path.exists():
+    def _add_shop_rows(self, table: Table[Any], path: Path, key: tuple[str, ...]) -> None:
+        if not path.exists():
             return
         try:
             text = table_text(path)
@@ -172,6 +177,11 @@ class Library:
             table.discard(row_key)
             if former:
                 table.add(*former)
+
+
+def _key_in(names_: tuple[str, ...], row: dict[str, Any]) -> Any:
+    parts = tuple(str(row[name]) for name in names_)
+    return parts if len(parts) > 1 else parts[0]
 
 
 def _file_of(what: str) -> str:

@@ -29,6 +29,8 @@ ROWS = (
     Row("Day or night", "Ctrl+T", "switch_theme"),
     Row("How it came about", "F1", "toggle_working"),
     Row("Rename job or cut ...", "F2", "rename"),
+    Row("Library ...", "Ctrl+L", "open_library", after_line=True),
+    Row("Every field ...", "Ctrl+E", "every_field"),
     Row("Best point", "Ctrl+B", "best_point"),
     Row("Next cut", "Ctrl+PgDown", "next_cut", menu=False),
     Row("Former cut", "Ctrl+PgUp", "former_cut", menu=False),

@@ -14,10 +14,9 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from lesna.data.library import Library
 from lesna.desktop.runner import JobPulse, Lane, Runner
 from lesna.desktop.session import Session
-from lesna.model.resolve import CutParts
+from lesna.model.resolve import CutParts, Shelf
 from lesna.physics import engine
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import setup_of
@@ -67,7 +66,7 @@ class Kind:
     ask : callable
         The question for the chosen cut as it stands.
     compute : callable
-        The answer from question, library and pulse alone.
+        The answer from question, shelf and pulse alone.
     complaint : str
         How the banner begins when it fails; empty where the refusal stands in place of the answer.
     """
@@ -76,7 +75,7 @@ class Kind:
     lane: Lane
     kernels: tuple[str, ...]
     ask: Callable[[Result], Question]
-    compute: Callable[[Question, Library, JobPulse], Any]
+    compute: Callable[[Question, Shelf, JobPulse], Any]
     complaint: str = ""
 
 
@@ -111,6 +110,7 @@ class Answer(QObject):
         self._then: Callable[[], None] | None = None
         session.result_changed.connect(self.follow)
         session.opened.connect(self._on_opened)
+        session.library_changed.connect(self.forget)
         runner.progressed.connect(self._on_progress)
 
     # ------------------------------------------------------------ who looks
@@ -176,7 +176,7 @@ class Answer(QObject):
         self.changed.emit()
 
     def _ask(self, question: Question) -> None:
-        kind, library = self.kind, self._session.library
+        kind, shelf = self.kind, self._session.shelf
         address = Address.of(self._session, self._session.cut.id, question)
 
         def work(pulse: JobPulse) -> Any:
@@ -184,12 +184,19 @@ class Answer(QObject):
             for name in kind.kernels:
                 engine.kernel(name, pulse.tell)
             pulse.stage = ""
-            return kind.compute(question, library, pulse)
+            return kind.compute(question, shelf, pulse)
 
         self._runner.run(
             kind.name, work, lambda answer: self._take(address, answer), lambda text: self._refuse(address, text),
             lane=kind.lane,
         )  # fmt: skip
+
+    def forget(self) -> None:
+        """What is known may not hold any more: it is asked anew where somebody looks."""
+        self._known.clear()
+        self.value, self.former = None, None
+        self.again()
+        self.changed.emit()
 
     def stop(self) -> None:
         """Gives up the work under way; asking again starts it anew."""
@@ -287,13 +294,13 @@ def _over_engagement(result: Result) -> Question:
     return Question(result.setup.parts.over_engagement())
 
 
-def _map(question: Question, library: Library, pulse: JobPulse) -> Any:
+def _map(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
     from lesna.desktop.map_picture import picture_of
 
     return picture_of(setup_of(question.parts), pulse)
 
 
-def _chart(question: Question, library: Library, pulse: JobPulse) -> Any:
+def _chart(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
     from lesna.planning.chatter.stability import advice_of, over_speed
 
     setup = setup_of(question.parts)
@@ -301,22 +308,22 @@ def _chart(question: Question, library: Library, pulse: JobPulse) -> Any:
     return growth, advice_of(setup, growth)
 
 
-def _offers(question: Question, library: Library, pulse: JobPulse) -> Any:
+def _offers(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
     from lesna.planning.search.more import offers_of
 
-    return offers_of(question.parts, library, question.about, pulse=pulse)  # type: ignore[arg-type]
+    return offers_of(question.parts, shelf, question.about, pulse=pulse)  # type: ignore[arg-type]
 
 
-def _comparison(question: Question, library: Library, pulse: JobPulse) -> Any:
+def _comparison(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
     from lesna.planning.schools.compare import compare
 
-    return compare(question.parts, library, question.about, pulse=pulse)  # type: ignore[arg-type]
+    return compare(question.parts, shelf, question.about, pulse=pulse)  # type: ignore[arg-type]
 
 
-def _ranking(question: Question, library: Library, pulse: JobPulse) -> Any:
+def _ranking(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
     from lesna.planning.schools.ranking import rank_tools
 
-    return rank_tools(question.parts, library, question.about, pulse=pulse)  # type: ignore[arg-type]
+    return rank_tools(question.parts, shelf, question.about, pulse=pulse)  # type: ignore[arg-type]
 
 
 class ChatterAnswers(QObject):

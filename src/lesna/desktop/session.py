@@ -21,7 +21,8 @@ from lesna.document.results import Results
 from lesna.model import units
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.job import Cut, Job
-from lesna.model.resolve import CutParts
+from lesna.model.kept import over
+from lesna.model.resolve import CutParts, Shelf
 from lesna.planning.cut.result import Chatter, Result
 from lesna.planning.telling.working import Working, working_of
 
@@ -64,6 +65,8 @@ class Session(QObject):
     result_changed = Signal()
     working_asked = Signal(str)
     said = Signal(str, str)
+    #: a row of the library was kept, dropped or imported
+    library_changed = Signal()
 
     def __init__(self, library: Library) -> None:
         super().__init__()
@@ -130,6 +133,11 @@ class Session(QObject):
     def job(self) -> Job:
         """The document's job."""
         return self.document.job
+
+    @property
+    def shelf(self) -> Shelf:
+        """The library as the job sees it: the rows it keeps first."""
+        return over(self.job.rows, self.library)
 
     @property
     def index(self) -> int:

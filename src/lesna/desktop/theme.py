@@ -164,6 +164,17 @@ def style_sheet(p: Palette) -> str:
     QMenu::item:disabled {{ color: {p.faint}; }}
     QMenu::separator {{ height: 1px; background: {p.hairline}; margin: 3px 8px; }}
     QListWidget::item {{ padding: 3px 6px; }}
+    QTableWidget {{ background: {p.panel}; border: 1px solid {p.hairline}; border-radius: 3px; outline: none;
+        selection-background-color: {p.accent_soft}; selection-color: {p.ink}; }}
+    QTableWidget:focus {{ border-color: {p.accent}; }}
+    QTableWidget::item {{ padding: 2px 5px; border: none; }}
+    QHeaderView::section {{ background: {p.paper}; color: {p.faint}; border: none; border-bottom: 1px solid {p.hairline};
+        padding: 3px 5px; }}
+    QTabBar {{ background: transparent; }}
+    QTabBar::tab {{ background: transparent; color: {p.faint}; border: none; border-bottom: 2px solid transparent;
+        padding: 5px 2px; margin: 0 11px; font-weight: bold; }}
+    QTabBar::tab:selected {{ color: {p.ink}; border-bottom-color: {p.accent}; }}
+    QTabBar:focus::tab:selected {{ border-bottom-color: {p.ink}; }}
     QScrollArea {{ border: none; background: transparent; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; }}

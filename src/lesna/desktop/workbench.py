@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
@@ -42,6 +42,9 @@ from lesna.model.errors import LesnaError
 from lesna.model.files import load_job, write_atomic
 from lesna.planning.telling.readiness import readiness_of
 
+if TYPE_CHECKING:
+    from lesna.desktop.records.library_window import LibraryWindow
+
 _FILES = "Lesna jobs (*.lesna)"
 #: width of the Working panel, least and most: that of the right column of the step Cut
 _WORKING = (412, 438)
@@ -67,6 +70,7 @@ class Workbench(QWidget):
         self.working = WorkingPanel(session)
         self.readouts = ReadoutStrip(session)
         self.pages = QStackedWidget()
+        self.library: LibraryWindow | None = None
         self._assemble()
         self.actions_by_name = {row.handler: self._action(row) for row in actions.ROWS}
         self._wire()
@@ -351,6 +355,21 @@ class Workbench(QWidget):
         if ok:
             job = self.session.job.with_values(title=title.strip())
             self.session.attempt(lambda: self.session.edit("Rename the job", job))
+
+    def open_library(self) -> None:
+        """Shows the library, at the tool of the chosen cut."""
+        from lesna.desktop.records.library_window import LibraryWindow
+
+        if self.library is None:
+            self.library = LibraryWindow(self.session, self)
+        self.library.open_at("tools", self.session.result.setup.parts.tool.id)
+
+    def every_field(self) -> None:
+        """Shows every field of the chosen cut and its job."""
+        from lesna.desktop.records.every_field import EveryField
+
+        self.fields = EveryField(self.session, self)
+        self.fields.open()
 
     def best_point(self) -> None:
         """Goes to the best point of the map."""

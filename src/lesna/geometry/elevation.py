@@ -145,3 +145,26 @@ def _helix_lines(tool: Tool) -> tuple[tuple[Point, Point], ...]:
             lines.append(((x[0], low), (x[1], high)))
         start += pitch
     return tuple(lines)
+
+
+@dataclass(frozen=True)
+class ToolOutline:
+    """A tool alone, from the tip up."""
+
+    flutes: Outline
+    body: Outline
+    helix_lines: tuple[tuple[Point, Point], ...]
+    length: float
+
+
+def tool_alone(tool: Tool) -> ToolOutline:
+    """The outline of a tool without holder and part, as long as it is; where nobody knows, a shank of two diameters more.
+
+    Parameters
+    ----------
+    tool : Tool
+        The cutter.
+    """
+    length = tool.OAL if tool.OAL is not None else max(tool.usable_length, tool.APMX) + 2 * tool.DC
+    length = max(length, tool.APMX * 1.05)
+    return ToolOutline(_flutes(tool), _body(tool, length), _helix_lines(tool), length)

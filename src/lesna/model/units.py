@@ -199,6 +199,8 @@ BRINELL = Quantity("HB", "HB", 1.0, (0, 0), {"hb": 1.0, "hbw": 1.0, "bhn": 1.0},
 RATIO = Quantity("", "", 1.0, (2, 2), {"": 1.0, "%": 0.01}, "0.5 or 50%")
 SHARE = Quantity("%", "%", 0.01, (0, 0), {"%": 0.01}, "50%", is_share=True)
 PLAIN = Quantity("", "", 1.0, (-3, -3), {"": 1.0}, "5")
+#: a number without unit whose digits count as they stand
+PLAIN_VALUE = Quantity("", "", 1.0, (-6, -6), {"": 1.0, "%": 0.01}, "0.35", trimmed=True)
 COUNT = Quantity("", "", 1.0, (0, 0), {"": 1.0}, "24")
 MONEY = Quantity("", "", 1.0, (2, 2), {"": 1.0}, "62.00")
 STRESS = Quantity("N/mm²", "ksi", 6.894757293, (0, 0), {"n/mm2": 1.0, "mpa": 1.0, "ksi": 6.894757293}, "2000")

@@ -5,8 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QSizePolicy, QToolButton, QWidget
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QSizePolicy,
+    QToolButton,
+    QWidget,
+)
 
 from lesna.desktop.theme import THEME
 from lesna.model import units
@@ -92,6 +101,16 @@ class NumberField(QWidget):
         """Drops what was typed and not taken, because the field now shows something else."""
         self._put(self._shown)
 
+    def commit_typing(self) -> bool:
+        """Takes what is typed now; False where it is refused, which the field says."""
+        self._on_finished()
+        return not self.edit.isModified()
+
+    @property
+    def quantity(self) -> units.Quantity:
+        """Its units."""
+        return self._quantity
+
     def show_lock(self, locked: bool) -> None:
         """Shows whether the field is locked."""
         self.lock.blockSignals(True)
@@ -146,6 +165,89 @@ class NumberField(QWidget):
         self._put(self._shown)
 
 
+class TextField(QWidget):
+    """A labelled text of one or several lines; taken when the keyboard leaves it, or with Enter in a single line."""
+
+    def __init__(
+        self, label: str, commit: Callable[[str], None], *, lines: int = 1, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._commit, self._shown, self._is_touched = commit, "", False
+        self.label = QLabel(label)
+        self.label.setFixedWidth(LABEL_WIDTH)
+        self.edit: QLineEdit | QPlainTextEdit = QLineEdit() if lines == 1 else QPlainTextEdit()
+        self.edit.setAccessibleName(label)
+        if isinstance(self.edit, QLineEdit):
+            self.edit.editingFinished.connect(self.commit_typing)
+            self.edit.textEdited.connect(self._touch)
+        else:
+            self.edit.setTabChangesFocus(True)
+            self.edit.setFixedHeight(lines * self.edit.fontMetrics().lineSpacing() + 14)
+            self.edit.textChanged.connect(self._touch)
+        self.edit.installEventFilter(self)
+        self.trouble = QLabel()
+        self.trouble.setObjectName("wrong")
+        self.trouble.setWordWrap(True)
+        self.trouble.hide()
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(7)
+        grid.setVerticalSpacing(1)
+        grid.addWidget(self.label, 0, 0, Qt.AlignmentFlag.AlignTop)
+        grid.addWidget(self.edit, 0, 1)
+        grid.addWidget(self.trouble, 1, 0, 1, 2)
+
+    def text(self) -> str:
+        """What stands there."""
+        return self.edit.text() if isinstance(self.edit, QLineEdit) else self.edit.toPlainText()
+
+    def show_value(self, text: str) -> None:
+        """Shows the document's text; what is typed and not yet taken stays."""
+        self._shown = text
+        if not self._is_touched:
+            self._put(text)
+
+    def forget_typing(self) -> None:
+        """Drops what was typed and not taken."""
+        self._put(self._shown)
+
+    def commit_typing(self) -> bool:
+        """Takes what is typed now; False where it is refused, which the field says."""
+        if not self._is_touched:
+            return True
+        try:
+            self._is_touched = False
+            self._commit(self.text())
+        except InputError as error:
+            self._is_touched = True
+            self.refuse(error.message[:1].upper() + error.message[1:])
+            return False
+        self._put(self._shown)
+        return True
+
+    def refuse(self, sentence: str) -> None:
+        """Says under the field why what was typed cannot be used."""
+        self.trouble.setText(sentence)
+        self.trouble.show()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.FocusOut and isinstance(self.edit, QPlainTextEdit):
+            self.commit_typing()
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape:
+            self._put(self._shown)
+            return True
+        return super().eventFilter(watched, event)
+
+    def _touch(self) -> None:
+        self._is_touched = True
+
+    def _put(self, text: str) -> None:
+        if text != self.text():
+            self.edit.setText(text) if isinstance(self.edit, QLineEdit) else self.edit.setPlainText(text)
+        self._is_touched = False
+        self.trouble.hide()
+
+
 class _Lock(QToolButton):
     """Holds a field where it is when a better point is sought; drawn as a ring, filled when it holds."""
 
@@ -174,6 +276,20 @@ class _Lock(QToolButton):
         painter.drawEllipse(QPointF(10, 10), 4.2, 4.2)
 
 
+class Choice(QComboBox):
+    """A list to choose from that leaves the wheel to the page around it until somebody has chosen to be in it."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if self.hasFocus():
+            super().wheelEvent(event)
+        else:
+            event.ignore()
+
+
 class ChoiceField(QWidget):
     """A labelled choice. Items are (value, text) pairs."""
 
@@ -190,13 +306,15 @@ class ChoiceField(QWidget):
         super().__init__(parent)
         self.label = QLabel(label)
         self.label.setFixedWidth(label_width)
-        self.combo = QComboBox()
+        self.label.setVisible(label_width > 0)
+        self.combo = Choice()
         self.combo.setAccessibleName(label)
         self.combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.combo.setMinimumContentsLength(4)
-        for value, text in items:
-            self.combo.addItem(text, value)
-        self.combo.activated.connect(lambda index: self.chosen.emit(self.combo.itemData(index)))
+        self._offered = 0
+        self.show_items(items)
+        self._held = ("", "")
+        self.combo.activated.connect(self._on_chosen)
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(7)
@@ -204,11 +322,28 @@ class ChoiceField(QWidget):
         grid.addWidget(self.combo, 0, 1)
         grid.setColumnStretch(1, 1)
 
+    def show_items(self, items: Sequence[tuple[str, str]]) -> None:
+        """Offers other words."""
+        self.combo.clear()
+        for value, text in items:
+            self.combo.addItem(text, value)
+        self._offered = len(items)
+
     def show_value(self, value: str, text: str = "") -> None:
-        """Shows the document's value; one that is not on the list is added under `text`."""
+        """Shows the document's value; one that is not on the list stands there for as long as it is shown."""
         place = self.combo.findData(value)
+        if place < 0 or place >= self._offered:
+            while self.combo.count() > self._offered:
+                self.combo.removeItem(self.combo.count() - 1)
+            place = self.combo.findData(value)
         if place < 0:
             self.combo.addItem(text or value, value)
             place = self.combo.count() - 1
+        self._held = (value, text)
         self.combo.setCurrentIndex(place)
         self.combo.setToolTip(self.combo.currentText())
+
+    def _on_chosen(self, index: int) -> None:
+        """Hands a choice on; one that was refused goes back to what is held."""
+        self.chosen.emit(self.combo.itemData(index))
+        self.show_value(*self._held)

@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
 
 from lesna.desktop.answers import Answers
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.answer_face import AnswerFace
+from lesna.desktop.widgets.fields import Choice
 from lesna.model import units
 from lesna.planning.search.more import GAINS, Offer, with_offer
 
@@ -22,7 +23,7 @@ class MoreList(AnswerFace):
     def __init__(self, session: Session, answers: Answers) -> None:
         super().__init__(session, answers.offers, "Trying changes one at a time")
         self.answered.connect(self.show_answer)
-        self.aim = QComboBox()
+        self.aim = Choice()
         self.aim.setAccessibleName("What is to be gained")
         for key, name in GAINS.items():
             self.aim.addItem(name, key)

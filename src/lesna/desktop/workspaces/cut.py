@@ -7,7 +7,6 @@ from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QComboBox,
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
@@ -23,7 +22,7 @@ from lesna.desktop.session import Session
 from lesna.desktop.tapping import Tapping
 from lesna.desktop.widgets.cost_chart import CostChart
 from lesna.desktop.widgets.faces import Faces, FacesPanel
-from lesna.desktop.widgets.fields import ChoiceField, NumberField
+from lesna.desktop.widgets.fields import Choice, ChoiceField, NumberField
 from lesna.desktop.widgets.force_trace import ForceTrace
 from lesna.desktop.widgets.ladder import LoadLadder
 from lesna.desktop.widgets.listen_face import ListenFace
@@ -185,7 +184,7 @@ class CutWorkspace(QWidget):
             button.setToolTip(tip)
             button.clicked.connect(slot)
             row.addWidget(button)
-        self.speed_share = QComboBox()
+        self.speed_share = Choice()
         self.speed_share.setAccessibleName("Gain of the engagement in the starting speed")
         self.speed_share.setToolTip("How much of what this engagement may run faster the starting speed takes")
         for value, text in SPEED_SHARES:

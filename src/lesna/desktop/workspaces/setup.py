@@ -7,7 +7,9 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from lesna.data.search import Match
 from lesna.desktop.follower import Follower
+from lesna.desktop.records.alone import AloneLink
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.cautions_list import CautionsList
 from lesna.desktop.widgets.elevation_view import ElevationView
@@ -20,6 +22,7 @@ from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
 from lesna.model import names, units
 from lesna.model.library_records import Material
+from lesna.planning.cut.suits import suitability
 
 FEATURES = (("", "not given"), *names.FEATURES.items())
 _TENDENCY = ("none", "slight", "marked", "strong")
@@ -91,27 +94,38 @@ class SetupWorkspace(QWidget):
         self.notes = QLabel()
         self.notes.setObjectName("faint")
         self.notes.setWordWrap(True)
-        self.tool = SearchBox("Tool, by words of its name", library.find_tools)
-        self.tool.setToolTip("Type words of the tool's name: ball d10, high-feed, corner z5")
+        self.tool = SearchBox("Tool, by words and sizes", self._find_tools)
+        self.tool.setToolTip("Type words and sizes: ball ø10, square d12 z4, 0.5in, corner d12 r1")
         self.tool.chosen.connect(self._on_tool)
         self.tool_notes = QLabel()
         self.tool_notes.setObjectName("faint")
         self.tool_notes.setWordWrap(True)
-        self.machine = ChoiceField("Machine", [(key, library.machines.raw(key)["name"]) for key in library.machines])
+        self.machine = ChoiceField("Machine", (), label_width=0)
         self.machine.chosen.connect(self._on_machine)
-        self.holder = ChoiceField("Holder", [(key, library.holders.raw(key)["name"]) for key in library.holders])
+        self.holder = ChoiceField("Holder", (), label_width=0)
+        self._list_rows()
+        self.session.library_changed.connect(self._list_rows)
         self.holder.chosen.connect(self._on_holder)
         self.feature = ChoiceField("Feature", FEATURES)
         self.feature.chosen.connect(self._on_feature_kind)
         area, column = scrolled(
-            _heading("Material"), self.material, self.notes, *self._piece_fields(),
-            _heading("Tool and holder"), self.tool, self.tool_notes, self.holder, *self._tool_fields(),
-            _heading("Machine and batch"), self.machine, *self._batch_fields(),
+            _heading("Material"), self.material, AloneLink(self.session, "materials"), self.notes, *self._piece_fields(),
+            _heading("Tool and holder"), self.tool, AloneLink(self.session, "tools"), self.tool_notes, self.holder,
+            AloneLink(self.session, "holders"), *self._tool_fields(),
+            _heading("Machine and batch"), self.machine, AloneLink(self.session, "machines"), *self._batch_fields(),
             _heading("What this cut makes"), self.feature, *self._feature_fields(),
         )  # fmt: skip
         column.addStretch(1)
         panel.body.addWidget(area, 1)
         return panel
+
+    def _find_tools(self, text: str) -> list[Match]:
+        """Tools that answer, those that suit material and feature first."""
+        parts = self.session.result.setup.parts
+        shelf = self.session.shelf
+        return self.session.library.find_tools(
+            text, lambda tool: suitability(tool, parts.material, parts.cut.feature, shelf)
+        )
 
     def _piece_fields(self) -> list[NumberField]:
         return [
@@ -200,6 +214,14 @@ class SetupWorkspace(QWidget):
 
         return self.bound.number(f"feature.{key}", label, units.LENGTH, read, write, may_be_empty=True)
 
+    def _list_rows(self) -> None:
+        """The machines and holders there are now."""
+        library = self.session.library
+        for field, table in ((self.machine, library.machines), (self.holder, library.holders)):
+            field.show_items([(key, str(table.raw(key).get("name") or key)) for key in table])
+        if self.session.results:
+            self._show_choices()
+
     # ------------------------------------------------------------ edits
 
     def _on_material(self, id: str) -> None:
@@ -227,6 +249,11 @@ class SetupWorkspace(QWidget):
 
     # ------------------------------------------------------------ following
 
+    def _show_choices(self) -> None:
+        parts = self.session.result.setup.parts
+        self.machine.show_value(parts.machine.id, parts.machine.name or "machine of this job")
+        self.holder.show_value(parts.holder.id, parts.holder.name or "holder of this cut")
+
     def _refresh(self) -> None:
         parts = self.session.result.setup.parts
         tool, material, cut = parts.tool, parts.material, parts.cut
@@ -239,8 +266,7 @@ class SetupWorkspace(QWidget):
             f"helix {tool.FHA:g}°, APMX {units.DIMENSION.full(tool.APMX, system)}, "
             f"{tool.substrate.replace('_', '-')} {'uncoated' if tool.coating == 'none' else tool.coating}"
         )
-        self.machine.show_value(parts.machine.id, parts.machine.name or "machine of this job")
-        self.holder.show_value(parts.holder.id, parts.holder.name or "holder of this cut")
+        self._show_choices()
         self.feature.show_value(cut.feature.kind if cut.feature else "")
 
 

@@ -1,0 +1,182 @@
+"""Values of a tool, holder, machine or material for one job alone, over the row of the library that they stand on."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from lesna.desktop.follower import Follower
+from lesna.desktop.records.drawings import ToolDrawing
+from lesna.desktop.records.form import RecordForm
+from lesna.desktop.records.tables import BY_ID
+from lesna.desktop.session import Session
+from lesna.document import edits
+from lesna.model import names
+from lesna.model.base import Record, Reference
+from lesna.model.errors import InputError
+from lesna.model.library_records import Tool
+
+#: what the row of each table is called in a job
+TITLES = {"tools": "tool", "holders": "holder", "machines": "machine", "materials": "material"}
+
+
+@dataclass(frozen=True)
+class Standing:
+    """What a job says of one of its things: the row it stands on, and what is written over it."""
+
+    base: Mapping[str, Any]
+    own: Mapping[str, Any]
+    whole: Record
+
+    @property
+    def words(self) -> str:
+        """In a few words."""
+        if not self.base:
+            return "written in this job"
+        count = len(self.own)
+        return "as in the library" if not count else f"{count} value{'s' if count > 1 else ''} of this job alone"
+
+
+def standing_of(session: Session, table: str) -> Standing:
+    """What the open job says of the tool or holder of its chosen cut, its machine or its material."""
+    parts, cut, job = session.result.setup.parts, session.cut, session.job
+    specs: dict[str, tuple[Reference, Record]] = {
+        "tools": (cut.tool, parts.tool), "holders": (cut.holder, parts.holder), "machines": (job.machine, parts.machine),
+        "materials": (job.workpiece.material, parts.material),
+    }  # fmt: skip
+    spec, whole = specs[table]
+    written = spec.written()
+    id = written.get("id", "")
+    if table == "holders":
+        kind = written.get("kind", "")
+        id = names.HOLDER_ROWS.get(id or kind, id)
+    rows = getattr(session.shelf, table)
+    base = dict(rows[id]) if id in rows else {}
+    own = {
+        key: value for key, value in written.items() if key not in ("id", "kind") and base and value != base.get(key)
+    }
+    return Standing(base, own if base else written, whole)
+
+
+def take_over(session: Session, table: str, values: Mapping[str, Any]) -> None:
+    """Writes values into the job as an edit.
+
+    Raises
+    ------
+    InputError
+        When they do not go together, or the job cannot be computed with them.
+    """
+    label = f"Change the {TITLES[table]} of this job"
+    if table in ("tools", "holders"):
+        changed: dict[str, Any] = {TITLES[table]: dict(values)}
+        session.edit_cut(label, **changed)
+    elif table == "machines":
+        session.edit(label, session.job.with_values(machine=dict(values)))
+    else:
+        session.edit(label, edits.with_workpiece(session.job, material=dict(values)))
+
+
+class AloneDialog(QDialog):
+    """Every field of one thing of the job; what differs from its row is marked and can be put back."""
+
+    def __init__(self, session: Session, table: str, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.session, self.table = session, table
+        spec = BY_ID[table]
+        self.setWindowTitle(f"The {TITLES[table]} of this job")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.resize(760 if table == "tools" else 520, 620)
+        groups = [(head, [key for key in keys if key not in ("id", "curve_file")]) for head, keys in spec.groups]
+        self.form = RecordForm(spec.cls, groups)
+        self.whence = QLabel()
+        self.whence.setObjectName("faint")
+        self.whence.setWordWrap(True)
+        self.drawing = ToolDrawing()
+        self.take = QPushButton("Take over")
+        self.back = QPushButton("All as in the library")
+        leave = QPushButton("Close")
+        self.take.clicked.connect(self._take)
+        self.back.clicked.connect(self._all_back)
+        leave.clicked.connect(self.close)
+        buttons = QHBoxLayout()
+        for button in (self.take, self.back, leave):
+            buttons.addWidget(button)
+        buttons.addStretch(1)
+        middle = QHBoxLayout()
+        middle.addWidget(self.form, 1)
+        if table == "tools":
+            middle.addWidget(self.drawing)
+        column = QVBoxLayout(self)
+        column.addWidget(self.whence)
+        column.addLayout(middle, 1)
+        column.addLayout(buttons)
+        self.form.edited.connect(self._draw)
+        self._show()
+
+    def _show(self) -> None:
+        stands = standing_of(self.session, self.table)
+        self.base = stands.base
+        self.form.show_values(dict(stands.whole), self.session.system, stands.base or None)
+        name = stands.base.get("name") or stands.base.get("id", "")
+        where = self.session.cut.name if self.table in ("tools", "holders") else "the whole job"
+        self.whence.setText(
+            f"{name}: {stands.words}, for {where}. The library stays as it is." if stands.base
+            else f"Written in this job, for {where}; it stands on no row of the library."
+        )  # fmt: skip
+        self.back.setEnabled(bool(stands.base and stands.own))
+        self._draw()
+
+    def _draw(self) -> None:
+        try:
+            made = self.form.record()
+        except InputError:
+            made = None
+        self.drawing.show_tool(made if isinstance(made, Tool) else None, self.session.system)
+
+    def _take(self) -> None:
+        try:
+            self.form.record()
+            values = self.form.changed() if self.base else {k: v for k, v in self.form.values().items() if v != ""}
+            take_over(self.session, self.table, {"id": self.base["id"], **values} if self.base else values)
+        except InputError as error:
+            self.form.refuse(error.inside("") if not error.field else _seen_from_form(error))
+            return
+        self._show()
+
+    def _all_back(self) -> None:
+        self.session.attempt(lambda: take_over(self.session, self.table, {"id": self.base["id"]}))
+        self._show()
+
+
+def _seen_from_form(error: InputError) -> InputError:
+    """An error of a job with the path of its field seen from the record."""
+    last = error.field.rpartition(".")[2]
+    return InputError(error.message, last)
+
+
+class AloneLink(QPushButton):
+    """Says whether a thing of the job is as in the library, and opens its fields."""
+
+    def __init__(self, session: Session, table: str) -> None:
+        super().__init__()
+        self.session, self.table = session, table
+        self.setObjectName("link")
+        self.clicked.connect(self.open)
+        Follower(self, session, self._refresh, rests_in_drag=True)
+
+    def _refresh(self) -> None:
+        stands = standing_of(self.session, self.table)
+        mark = "● " if stands.own and stands.base else ""
+        self.setText(f"{mark}{stands.words[:1].upper()}{stands.words[1:]}; all fields ...")
+        self.setAccessibleName(f"{TITLES[self.table]}: {stands.words}; all fields")
+        self.setToolTip(", ".join(stands.own) if stands.base else "")
+
+    def open(self) -> AloneDialog:
+        """The fields in a dialog."""
+        self.dialog = AloneDialog(self.session, self.table, self.window())
+        self.dialog.open()
+        return self.dialog

@@ -1,0 +1,115 @@
+"""The library in a window of its own: tools, holders, machines, materials and starting values."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtWidgets import QLabel, QStackedWidget, QTabBar, QVBoxLayout, QWidget
+
+from lesna.desktop.follower import Follower
+from lesna.desktop.records.page import TablePage
+from lesna.desktop.records.tables import TABLES
+from lesna.desktop.session import Session
+from lesna.desktop.theme import THEME, style_sheet
+from lesna.document import edits
+
+#: a note goes by itself
+_NOTE_MS = 6000
+
+
+class LibraryWindow(QWidget):
+    """A page for each table; rows are used, copied, kept for the shop, exported and imported."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent, Qt.WindowType.Window)
+        self.session = session
+        self.setObjectName("page")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setWindowTitle("Library")
+        self.resize(1180, 740)
+        self.tabs = QTabBar()
+        self.tabs.setAccessibleName("Tables of the library")
+        self.tabs.setExpanding(False)
+        self.tabs.setDrawBase(False)
+        self.stack = QStackedWidget()
+        self.note = QLabel()
+        self.note.setObjectName("faint")
+        self.note.setWordWrap(True)
+        self.note.setContentsMargins(14, 4, 14, 8)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.note.clear)
+        self.pages: dict[str, TablePage] = {}
+        for spec in TABLES:
+            self.tabs.addTab(spec.title)
+            page = TablePage(session, spec, self.say)
+            page.used.connect(partial(self._use, spec.id))
+            self.pages[spec.id] = page
+            self.stack.addWidget(page)
+        self.tabs.currentChanged.connect(self.stack.setCurrentIndex)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 6, 0, 0)
+        column.addWidget(self.tabs)
+        column.addWidget(self.stack, 1)
+        column.addWidget(self.note)
+        QShortcut(QKeySequence(Qt.Key.Key_Escape), self, self.close)
+        Follower(self, session, self._follow)
+        session.library_changed.connect(self._refill)
+        THEME.changed.connect(self._restyle)
+        self._restyle()
+        self._system = session.system
+
+    def open_at(self, table: str, key: object) -> None:
+        """Shows one row of one table."""
+        self.tabs.setCurrentIndex([spec.id for spec in TABLES].index(table))
+        page = self.pages[table]
+        if key in page.table:
+            page.choose(key)
+        self.show()
+        self.raise_()
+        self.activateWindow()
+        page.search.setFocus()
+
+    def say(self, kind: str, sentence: str) -> None:
+        """Says what happened; what went wrong stays."""
+        self.note.setObjectName("wrong" if kind == "wrong" else "faint")
+        self.note.style().unpolish(self.note)
+        self.note.style().polish(self.note)
+        self.note.setText(sentence[:1].upper() + sentence[1:])
+        self._timer.stop()
+        if kind != "wrong":
+            self._timer.start(_NOTE_MS)
+
+    def _use(self, table: str, id: str) -> None:
+        """Takes a row into the job, as an edit that can be undone."""
+        s = self.session
+        makes = {
+            "tools": lambda: edits.with_tool(s.job, s.index, id, s.library),
+            "holders": lambda: edits.with_cut(s.job, s.index, holder=id),
+            "machines": lambda: s.job.with_values(machine=id),
+            "materials": lambda: edits.with_workpiece(s.job, material=id, hardness_hrc=None, hardness_hb=None),
+        }
+        word = table.rstrip("s")
+        if s.attempt(lambda: s.edit(f"Change the {word}", makes[table]())):
+            self.say(
+                "note",
+                f"the {word} of {s.cut.name if table in ('tools', 'holders') else 'the job'} is changed; undo takes it back",
+            )
+        else:
+            self.say("wrong", f"this {word} does not go here; the window behind says why")
+
+    def _refill(self) -> None:
+        for page in self.pages.values():
+            page.refill()
+
+    def _follow(self) -> None:
+        if self._system != self.session.system:
+            self._system = self.session.system
+            self._refill()
+            for page in self.pages.values():
+                page.show_row()
+
+    def _restyle(self) -> None:
+        self.setStyleSheet(style_sheet(THEME.palette))

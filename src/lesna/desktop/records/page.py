@@ -1,0 +1,437 @@
+"""One table of the library: its rows with filters and search, the chosen row as a form, and what can be done with it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QFileDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from lesna.data.search import ranked
+from lesna.data.shop import exported
+from lesna.desktop.dialogs import ask_where_to_save
+from lesna.desktop.records.drawings import CurveDrawing, ToolDrawing
+from lesna.desktop.records.form import RecordForm
+from lesna.desktop.records.tables import TableSpec
+from lesna.desktop.session import Session
+from lesna.desktop.widgets.fields import Choice
+from lesna.model import units
+from lesna.model.base import Record
+from lesna.model.curve_text import EXAMPLE, points_of, text_of
+from lesna.model.errors import FileProblem, InputError, LesnaError
+from lesna.model.files import table_text, write_atomic
+from lesna.model.library_records import Machine, Tool
+from lesna.planning.cut.suits import suitability
+
+_LIST_WIDTH, _DRAWING_WIDTH, _ROW_HEIGHT = 360, 280, 25
+#: fields that words are looked for in, by table; tools have a search of their own
+_SEARCHED = {
+    "holders": ("id", "name", "kind", "clamping_principle", "notes"), "machines": ("id", "name", "kind", "taper", "notes"),
+    "materials": ("id", "name", "en", "aisi_uns", "condition", "data_group"),
+    "cutting_data": ("data_group", "group_name", "substrate", "iso_group"),
+}  # fmt: skip
+_DUTIES = (("S1", "Continuous, S1"), ("S6-40", "40 % duty, S6"))
+
+
+class TablePage(QWidget):
+    """The page of one table.
+
+    Parameters
+    ----------
+    session : Session
+        Whose library and job it is.
+    spec : TableSpec
+        Which table.
+    say : callable
+        Says in the window what happened (kind, sentence).
+    """
+
+    used = Signal(str)
+
+    def __init__(self, session: Session, spec: TableSpec, say: Callable[[str, str], None]) -> None:
+        super().__init__()
+        self.session, self.spec, self.say = session, spec, say
+        self.key: Any = None
+        self.form = RecordForm(spec.cls, spec.groups)
+        self.form.edited.connect(self._on_edited)
+        self.tool_drawing, self.curve_drawing = ToolDrawing(), CurveDrawing()
+        self.curves = {duty: QPlainTextEdit() for duty, _ in _DUTIES}
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 8, 12, 10)
+        row.setSpacing(14)
+        row.addLayout(self._list_side())
+        row.addLayout(self._form_side(), 1)
+        if spec.id in ("tools", "machines"):
+            row.addLayout(self._drawing_side())
+        self.refill()
+
+    # ------------------------------------------------------------ assembly
+
+    def _list_side(self) -> QVBoxLayout:
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("square d12 z4, ø10, 0.5in" if self.spec.id == "tools" else "any designation")
+        self.search.setAccessibleName(f"Search {self.spec.title.lower()}")
+        self.search.textChanged.connect(self.refill)
+        self.kind = Choice()
+        self.kind.setAccessibleName(self.spec.kinds)
+        self.whose = Choice()
+        self.whose.setAccessibleName("Whose rows")
+        for word in ("All rows", "Our own", "Shipped"):
+            self.whose.addItem(word)
+        self.reach = QLineEdit()
+        self.reach.setPlaceholderText("reach from")
+        self.reach.setAccessibleName("Reach, at least")
+        self.reach.setFixedWidth(88)
+        for part in (self.kind, self.whose):
+            part.currentIndexChanged.connect(self.refill)
+        self.reach.textChanged.connect(self.refill)
+        self.list = QTableWidget(0, len(self.spec.columns))
+        self.list.setHorizontalHeaderLabels([title for title, _ in self.spec.columns])
+        self.list.setAccessibleName(self.spec.title)
+        self.list.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.list.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.list.setShowGrid(False)
+        self.list.setTabKeyNavigation(False)
+        self.list.verticalHeader().hide()
+        self.list.verticalHeader().setDefaultSectionSize(_ROW_HEIGHT)
+        header = self.list.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.list.itemSelectionChanged.connect(self._on_selected)
+        self.count = QLabel()
+        self.count.setObjectName("faint")
+        filters = QHBoxLayout()
+        filters.addWidget(self.kind, 1)
+        filters.addWidget(self.whose, 1)
+        if self.spec.id == "tools":
+            filters.addWidget(self.reach)
+        side = QVBoxLayout()
+        side.addWidget(self.search)
+        side.addLayout(filters)
+        self.list.setFixedWidth(_LIST_WIDTH)
+        side.addWidget(self.list, 1)
+        side.addWidget(self.count)
+        return side
+
+    def _form_side(self) -> QVBoxLayout:
+        self.whence = QLabel()
+        self.whence.setObjectName("faint")
+        self.whence.setWordWrap(True)
+        self.use = self._button(
+            "Use in this cut" if self.spec.id in ("tools", "holders") else "Use in this job", self._on_use
+        )
+        self.like = self._button("Like this one", self._on_like)
+        self.keep = self._button("Save for the shop", self._on_keep)
+        self.drop = self._button("Take out", self._on_drop)
+        self.give = self._button("Export ...", self._on_export)
+        self.take = self._button("Import ...", self._on_import)
+        above, below = QHBoxLayout(), QHBoxLayout()
+        for button in (self.like, self.keep, self.drop):
+            above.addWidget(button)
+        for button in (self.use, self.give, self.take):
+            below.addWidget(button)
+        self.use.setVisible(self.spec.id != "cutting_data")
+        above.addStretch(1)
+        below.addStretch(1)
+        side = QVBoxLayout()
+        side.addWidget(self.whence)
+        side.addWidget(self.form, 1)
+        side.addLayout(above)
+        side.addLayout(below)
+        return side
+
+    def _drawing_side(self) -> QVBoxLayout:
+        side = QVBoxLayout()
+        if self.spec.id == "tools":
+            self.tool_drawing.setFixedWidth(_DRAWING_WIDTH)
+            side.addWidget(self.tool_drawing, 1)
+            return side
+        self.curve_drawing.setFixedWidth(_DRAWING_WIDTH)
+        side.addWidget(self.curve_drawing)
+        for duty, title in _DUTIES:
+            label = QLabel(f"{title}: rpm, kW, Nm")
+            side.addWidget(label)
+            edit = self.curves[duty]
+            edit.setAccessibleName(title)
+            edit.setPlaceholderText(f"type or paste points: {EXAMPLE}")
+            edit.setTabChangesFocus(True)
+            edit.setFixedWidth(_DRAWING_WIDTH)
+            edit.textChanged.connect(self._on_edited)
+            side.addWidget(edit, 1)
+        read = self._button("Read a curve from CSV ...", self._on_read_curve)
+        side.addWidget(read)
+        self.curve_trouble = QLabel()
+        self.curve_trouble.setObjectName("wrong")
+        self.curve_trouble.setWordWrap(True)
+        self.curve_trouble.setFixedWidth(_DRAWING_WIDTH)
+        side.addWidget(self.curve_trouble)
+        return side
+
+    def _button(self, text: str, handler: Callable[[], None]) -> QPushButton:
+        button = QPushButton(text)
+        button.clicked.connect(lambda checked=False: handler())
+        return button
+
+    # ------------------------------------------------------------ the list
+
+    @property
+    def table(self) -> Any:
+        """The library's table."""
+        return getattr(self.session.library, self.spec.id)
+
+    def refill(self) -> None:
+        """Lists the rows that answer to search and filters, and keeps the chosen one."""
+        self._fill_kinds()
+        keys = self._found()
+        self.list.blockSignals(True)
+        self.list.setRowCount(len(keys))
+        for row, key in enumerate(keys):
+            record = self.table[key]
+            for column, (_, shown) in enumerate(self.spec.columns):
+                item = QTableWidgetItem(shown(record, self.session.system))
+                item.setData(Qt.ItemDataRole.UserRole, key)
+                if self.session.library.is_own(self.spec.id, key):
+                    font = item.font()
+                    font.setBold(True)
+                    item.setFont(font)
+                self.list.setItem(row, column, item)
+        if self.key in keys:
+            self.list.selectRow(keys.index(self.key))
+        self.list.blockSignals(False)
+        own = sum(self.session.library.is_own(self.spec.id, key) for key in self.table)
+        self.count.setText(f"{len(keys)} of {len(self.table)} rows; {own} our own (bold)")
+        if self.key not in keys and keys:
+            self.list.selectRow(0)
+
+    def _fill_kinds(self) -> None:
+        words = sorted({self.spec.kind_of(self.table[key]) for key in self.table})
+        if [self.kind.itemText(place) for place in range(1, self.kind.count())] != words:
+            held = self.kind.currentText()
+            self.kind.blockSignals(True)
+            self.kind.clear()
+            self.kind.addItem(self.spec.kinds)
+            self.kind.addItems(words)
+            self.kind.setCurrentIndex(max(self.kind.findText(held), 0))
+            self.kind.blockSignals(False)
+
+    def _found(self) -> list[Any]:
+        text = self.search.text()
+        if self.spec.id == "tools":
+            parts = self.session.result.setup.parts
+
+            def suits(tool: Tool) -> float:
+                return suitability(tool, parts.material, parts.cut.feature, self.session.library)
+
+            order: list[Any] = [match.id for match in self.session.library.find_tools(text, suits)]
+        else:
+            found = ranked(text, self.table, _SEARCHED[self.spec.id])
+            by_text = {str(key): key for key in self.table}
+            order = [by_text[match.id] for match in found]
+        return [key for key in order if self._passes(key)]
+
+    def _passes(self, key: Any) -> bool:
+        record, own = self.table[key], self.session.library.is_own(self.spec.id, key)
+        if self.kind.currentIndex() > 0 and self.spec.kind_of(record) != self.kind.currentText():
+            return False
+        if self.whose.currentIndex() and own != (self.whose.currentIndex() == 1):
+            return False
+        if isinstance(record, Tool) and self.reach.text().strip():
+            try:
+                return record.usable_length >= units.parse(self.reach.text(), units.LENGTH, self.session.system)
+            except InputError:
+                return True
+        return True
+
+    def choose(self, key: Any) -> None:
+        """Shows a row."""
+        self.key = key
+        self.refill()
+        self.show_row()
+
+    def _on_selected(self) -> None:
+        items = self.list.selectedItems()
+        if items and items[0].data(Qt.ItemDataRole.UserRole) != self.key:
+            self.key = items[0].data(Qt.ItemDataRole.UserRole)
+            if isinstance(self.key, list):
+                self.key = tuple(self.key)
+            self.show_row()
+
+    # ------------------------------------------------------------ the row
+
+    def show_row(self) -> None:
+        """The chosen row as it stands in the library."""
+        if self.key not in self.table:
+            return
+        record = self.table[self.key]
+        self._show_record(record)
+        self.whence.setText(str(self.table.origin(self.key)))
+
+    def _show_record(self, record: Record) -> None:
+        self.form.show_values(dict(record), self.session.system)
+        if isinstance(record, Machine):
+            for duty, edit in self.curves.items():
+                points = record.curve.duty[duty].points if record.curve and duty in record.curve.duty else ()
+                edit.blockSignals(True)
+                edit.setPlainText(text_of(points) if points else "")
+                edit.blockSignals(False)
+        self._on_edited()
+
+    def record(self) -> Record:
+        """What the form makes now (InputError says what does not fit)."""
+        record = self.form.record()
+        if isinstance(record, Machine):
+            return Machine.read({**dict(record), "curve": self._curve(record), "curve_file": ""})
+        return record
+
+    def _curve(self, machine: Machine) -> Any:
+        duty = {name: {"points": points_of(edit.toPlainText())} for name, edit in self.curves.items()
+                if edit.toPlainText().strip()}  # fmt: skip
+        if not duty:
+            if machine.power_s1_kw is None:
+                raise InputError("is missing; a machine needs a curve, or its power S1", "power_s1_kw")
+            return None
+        former = dict(machine.curve) if machine.curve is not None else {}
+        others = {name: kept for name, kept in former.get("duty", {}).items() if name not in self.curves}
+        return {**{k: v for k, v in former.items() if v is not None and k != "schema_"}, "duty": {**others, **duty}}
+
+    def _on_edited(self) -> None:
+        """The drawing follows what is typed."""
+        made: Record | None = None
+        trouble = ""
+        try:
+            made = self.record()
+        except InputError as error:
+            trouble = str(error)
+        if self.spec.id == "tools":
+            self.tool_drawing.show_tool(made if isinstance(made, Tool) else None, self.session.system)
+        if self.spec.id == "machines":
+            self.curve_drawing.show_machine(made if isinstance(made, Machine) else None, self.session.system)
+            self.curve_trouble.setText(trouble[:1].upper() + trouble[1:])
+        self.keep.setEnabled(True)
+        self.drop.setEnabled(self.key in self.table and self.session.library.is_own(self.spec.id, self.key))
+
+    # ------------------------------------------------------------ what can be done with it
+
+    def _on_like(self) -> None:
+        """A new row that starts as this one, under a name of its own."""
+        values = self.form.values()
+        if "id" in values:
+            values["id"] = _free_id(f"own-{values['id'].removeprefix('own-')}", self.table)
+            values["name"] = f"{values.get('name', '')}, ours".lstrip(", ")
+        self.key = None
+        self.list.clearSelection()
+        self.form.show_values(values, self.session.system)
+        self.whence.setText(f"a new {self.spec.one}; nothing is written until it is saved")
+        self._on_edited()
+
+    def _on_keep(self) -> None:
+        try:
+            record = self.record()
+            self.session.library.keep(self.spec.id, record)
+        except InputError as error:
+            self.form.refuse(error)
+            return
+        except FileProblem as error:
+            self.say("wrong", str(error))
+            return
+        self.key = _key_of(self.spec.id, record)
+        self.session.library_changed.emit()
+        self.choose(self.key)
+        self.say("note", f"{getattr(record, 'name', '') or getattr(record, 'id', self.spec.one)} is kept for the shop")
+
+    def _on_drop(self) -> None:
+        key = self.key
+        try:
+            self.session.library.drop(self.spec.id, key)
+        except LesnaError as error:
+            self.say("wrong", str(error))
+            return
+        self.session.library_changed.emit()
+        if key not in self.table:
+            self.key = None
+        self.refill()
+        self.show_row()
+        self.say("note", f"the shop's own row is out{'; the shipped one counts again' if key in self.table else ''}")
+
+    def _on_use(self) -> None:
+        if self.key in self.table:
+            self.used.emit(str(self.key))
+        else:
+            self.say("note", f"save the new {self.spec.one} first")
+
+    def _on_export(self) -> None:
+        rows = self.session.library.own_rows(self.spec.id) or [self.table[key] for key in self.table]
+        name = f"{self.spec.id.replace('_', '-')}.csv"
+        path = ask_where_to_save(self, f"Export {self.spec.title.lower()}", Path.home() / name,
+                                 "Table (*.csv);;JSON (*.json)", "csv")  # fmt: skip
+        if path is not None:
+            self.export_to(path, rows)
+
+    def export_to(self, path: Path, rows: list[Record]) -> None:
+        """Writes rows to a file in an open format."""
+        try:
+            write_atomic(path, exported(rows, path.suffix.lower().lstrip(".")).encode("utf-8"))
+        except LesnaError as error:
+            self.say("wrong", f"{path}: {error}")
+            return
+        self.say("note", f"{len(rows)} rows written to {path.name}")
+
+    def _on_import(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, f"Import {self.spec.title.lower()}", str(Path.home()),
+                                              "Tables (*.csv *.json)")  # fmt: skip
+        if name:
+            self.import_from(Path(name))
+
+    def import_from(self, path: Path) -> None:
+        """Takes the rows of a file into the shop's folder; what cannot be used is named."""
+        records, problems = self.session.library.rows_of(self.spec.id, path)
+        try:
+            for record in records:
+                self.session.library.keep(self.spec.id, record)
+        except LesnaError as error:
+            problems = [str(error), *problems]
+        self.session.library_changed.emit()
+        self.refill()
+        taken = f"{len(records)} rows taken from {path.name}"
+        self.say("wrong" if problems else "note", "; ".join([taken, *problems[:4]]))
+
+    def _on_read_curve(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Read a curve", str(Path.home()), "Tables (*.csv *.txt)")
+        if name:
+            self.read_curve(Path(name))
+
+    def read_curve(self, path: Path) -> None:
+        """Takes the points of a file as the continuous curve."""
+        try:
+            points = points_of(table_text(path))
+        except LesnaError as error:
+            self.say("wrong", f"{path.name}: {error}")
+            return
+        self.curves["S1"].setPlainText(text_of(points))
+
+
+def _key_of(table: str, record: Any) -> Any:
+    return (record.data_group, record.substrate) if table == "cutting_data" else record.id
+
+
+def _free_id(wanted: str, taken: Any) -> str:
+    number, id = 2, wanted
+    while id in taken:
+        id, number = f"{wanted}-{number}", number + 1
+    return id
