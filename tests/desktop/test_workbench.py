@@ -10,7 +10,7 @@ from unittest import mock
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from lesna.desktop.theme import NIGHT, THEME
 from lesna.model.files import load_job
@@ -135,12 +135,6 @@ class Editing(WindowTest):
         self.assertIn("thickest chip", self.bench.route.mark(1))
         self.assertIn("cutting parameters", self.bench.route.mark(0))
 
-    def test_new_job_starts_with_one_cut_on_the_same_machine(self) -> None:
-        machine = self.session.job.machine
-        self.bench.new_job()
-        self.assertEqual((len(self.session.job.cuts), self.session.job.machine), (1, machine))
-        self.assertTrue(self.session.is_dirty)
-
     def test_nc_words_on_the_clipboard(self) -> None:
         QTest.keyClick(
             self.running.window, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
@@ -160,15 +154,6 @@ class Editing(WindowTest):
 
 
 class Commands(WindowTest):
-    def test_rename_cut_and_job(self) -> None:
-        answers = [("Rough pocket", True), ("Hinge, side one", True)]
-        with mock.patch.object(QInputDialog, "getText", side_effect=answers):
-            QTest.keyClick(self.running.window, Qt.Key.Key_F2)
-        self.assertEqual((self.session.cut.name, self.session.job.title), ("Rough pocket", "Hinge, side one"))
-        with mock.patch.object(QInputDialog, "getText", side_effect=[("Pin slot", True), ("", False)]):
-            self.bench.rename()
-        self.assertIn("names two cuts", self.bench.banner.text.text())
-
     def test_next_and_former_cut(self) -> None:
         control = Qt.KeyboardModifier.ControlModifier
         QTest.keyClick(self.running.window, Qt.Key.Key_PageDown, control)

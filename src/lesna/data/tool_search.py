@@ -19,9 +19,9 @@ _FIELDS = ("id", "name", "geometry", "kind", "coating", "notes")
 #: two sizes closer than this share are the same size
 _SAME = 0.01
 _SIZE = re.compile(
-    r'^(?P<what>ø|⌀|dia|dcx?|d|re|r|z|l|lu|apmx)?(?P<size>\d[\d.,/\-]*)(?P<unit>mm|in|inch|"|fl|flutes?|thou)?$'
+    r'^(?P<what>ø|\u2300|dia|dcx?|d|re|r|z|l|lu|apmx)?(?P<size>\d[\d.,/\-]*)(?P<unit>mm|in|inch|"|fl|flutes?|thou)?$'
 )
-_OF = {"ø": "DC", "⌀": "DC", "dia": "DC", "dc": "DC", "dcx": "DC", "d": "DC", "re": "corner", "r": "corner", "z": "ZEFP",
+_OF = {"ø": "DC", "\u2300": "DC", "dia": "DC", "dc": "DC", "dcx": "DC", "d": "DC", "re": "corner", "r": "corner", "z": "ZEFP",
        "l": "usable_length", "lu": "usable_length", "apmx": "APMX"}  # fmt: skip
 #: words of the trade for kinds
 _KINDS = {"flat": "square", "bull": "corner", "nose": "corner", "radius": "corner", "rougher": "serrated", "facemill": "face",

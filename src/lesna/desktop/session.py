@@ -65,6 +65,8 @@ class Session(QObject):
     result_changed = Signal()
     working_asked = Signal(str)
     said = Signal(str, str)
+    #: a sentence, what a button beside it says, and what the button does
+    offered = Signal(str, str, object)
     #: a row of the library was kept, dropped or imported
     library_changed = Signal()
 
@@ -82,6 +84,7 @@ class Session(QObject):
         self.job_number, self.revision = 0, 0
         self._chosen, self._place = "", 0
         self._gesture = 0
+        self._before_gesture = 0
         self._forget: Callable[[], None] | None = None
 
     # ------------------------------------------------------------ opening and saving
@@ -195,6 +198,20 @@ class Session(QObject):
     def begin_gesture(self) -> None:
         """Starts a drag or a burst of nudges: its changes become one step of undo."""
         self._gesture += 1
+        self._before_gesture = self.stack.index()
+
+    def end_drag(self) -> None:
+        """Lets go of what is dragged, where it is; views catch up."""
+        if self.is_dragging:
+            self.is_dragging = False
+            self.result_changed.emit()
+
+    def give_up_drag(self) -> None:
+        """Puts what is dragged back where it was taken up."""
+        if self.is_dragging:
+            if self.stack.index() > self._before_gesture:
+                self.stack.undo()
+            self.end_drag()
 
     def edit(self, label: str, job: Job, *, gesture: bool = False) -> None:
         """Does an edit as an undoable step.
@@ -224,6 +241,10 @@ class Session(QObject):
     def say(self, kind: str, sentence: str) -> None:
         """Has a sentence shown in the banner, its numbers in the units of the view."""
         self.said.emit(kind, units.said(sentence, self.system))
+
+    def offer(self, sentence: str, label: str, action: Callable[[], object]) -> None:
+        """Has something offered in the banner."""
+        self.offered.emit(units.said(sentence, self.system), label, action)
 
     # ------------------------------------------------------------ following
 

@@ -8,12 +8,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
+from PySide6.QtGui import QAction, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
-    QInputDialog,
     QMessageBox,
     QStackedWidget,
     QVBoxLayout,
@@ -24,6 +23,7 @@ from lesna.data.places import shipped_folder
 from lesna.desktop import actions, tour
 from lesna.desktop.answers import Answers
 from lesna.desktop.dialogs import ask_where_to_save
+from lesna.desktop.dropped import TABLE_NAMES, kind_of
 from lesna.desktop.follower import Follower
 from lesna.desktop.memory import Memory
 from lesna.desktop.point import Point
@@ -31,6 +31,7 @@ from lesna.desktop.session import Session
 from lesna.desktop.theme import DAY, NIGHT, THEME
 from lesna.desktop.troubles import TROUBLES, log_file
 from lesna.desktop.widgets.banner import Banner
+from lesna.desktop.widgets.fields import NumberField, TextField
 from lesna.desktop.widgets.rail import CutRail
 from lesna.desktop.widgets.readouts import ReadoutStrip
 from lesna.desktop.widgets.route import Route
@@ -38,6 +39,7 @@ from lesna.desktop.widgets.topbar import TopBar
 from lesna.desktop.widgets.working_panel import WorkingPanel
 from lesna.desktop.workspaces import STEPS
 from lesna.document import edits
+from lesna.document.rows import changed_rows, with_rows_of_today
 from lesna.model.errors import LesnaError
 from lesna.model.files import load_job, write_atomic
 from lesna.planning.telling.readiness import readiness_of
@@ -131,13 +133,28 @@ class Workbench(QWidget):
     def _action(self, row: actions.Row) -> QAction:
         action = QAction(row.text, self)
         if row.shortcut:
-            action.setShortcut(QKeySequence(row.shortcut))
-        action.triggered.connect(lambda checked=False: getattr(self, row.handler)())
+            action.setShortcuts([QKeySequence(part) for part in row.shortcut.split(", ")])
+        action.triggered.connect(lambda checked=False: self._command(row))
         self.addAction(action)
         return action
 
+    def _command(self, row: actions.Row) -> None:
+        if not row.takes_typing or self.commit_typing():
+            getattr(self, row.handler)()
+
+    def commit_typing(self) -> bool:
+        """Takes what is typed in the field that has the keyboard; False where it is refused, which the field says."""
+        holder = QApplication.focusWidget()
+        while holder is not None and holder is not self:
+            if isinstance(holder, (NumberField, TextField)):
+                return holder.commit_typing()
+            holder = holder.parentWidget()
+        return True
+
     def _wire(self) -> None:
         session = self.session
+        escape = QShortcut(QKeySequence(Qt.Key.Key_Escape), self.working, self.working.hide)
+        escape.setContext(Qt.ShortcutContext.WindowShortcut)
         for number in range(len(STEPS)):
             action = QAction(STEPS[number].name, self)
             action.setShortcut(QKeySequence(f"Ctrl+{number + 1}"))
@@ -149,7 +166,7 @@ class Workbench(QWidget):
             (self.top.undo, self.undo), (self.top.redo, self.redo), (self.top.units, self.switch_units),
             (self.top.theme, self.switch_theme), (self.top.sheet, self.sheet_dialog),
         ):  # fmt: skip
-            button.clicked.connect(lambda checked=False, handler=handler: handler())
+            button.clicked.connect(lambda checked=False, handler=handler: self.commit_typing() and handler())
         session.stack.canUndoChanged.connect(self.top.undo.setEnabled)
         session.stack.canRedoChanged.connect(self.top.redo.setEnabled)
         session.stack.undoTextChanged.connect(lambda text: self.top.undo.setToolTip(f"{text} (Ctrl+Z)"))
@@ -157,6 +174,8 @@ class Workbench(QWidget):
         self.top.undo.setEnabled(False)
         self.top.redo.setEnabled(False)
         session.said.connect(self.banner.say)
+        session.offered.connect(lambda text, label, action: self.banner.say("note", text, ((label, action),)))
+        session.library_changed.connect(self._offer_rows)
         session.working_asked.connect(self._explain)
         session.job_changed.connect(self._show_title)
         session.stack.cleanChanged.connect(lambda clean: self._show_title())
@@ -220,7 +239,8 @@ class Workbench(QWidget):
         self.route.show_mark(1, f"over the limit: {', '.join(over)}" if over else "")
 
     def show_step(self, index: int) -> None:
-        """Opens a step of the route."""
+        """Opens a step of the route; what is dragged stays where it is, what is typed is taken."""
+        self.session.end_drag()
         self.page(STEPS[index].id)
         self.pages.setCurrentIndex(index)
         self.route.show_step(index)
@@ -235,7 +255,8 @@ class Workbench(QWidget):
             self.session.say("wrong", f"{path.name}: {error}")
             return False
         self.memory.remember(path)
-        self.banner.hide()
+        self.banner.clear()
+        self._offer_rows()
         return True
 
     def open_asking(self, path: Path) -> None:
@@ -255,13 +276,12 @@ class Workbench(QWidget):
             self.open_asking(Path(name))
 
     def new_job(self) -> None:
-        """Starts a job from the machine and material of the open one, with one cut."""
+        """Starts a job on the machine, in the material and with the tool of the open one, and nothing else of it."""
         if not self.may_leave():
             return
-        job = self.session.job
-        fresh, index = edits.with_new_cut(job, self.session.library, after=len(job.cuts) - 1)
-        job = fresh.with_values(title="New job", notes="", cuts=(fresh.cuts[index].with_values(name="Cut 1"),))
-        self.session.attempt(lambda: self.session.open(job, None, unsaved=True))
+        fresh = edits.new_job(self.session.job, self.session.index, self.session.library)
+        if self.session.attempt(lambda: self.session.open(fresh, None)):
+            self.show_step(0)
 
     def save(self) -> bool:
         """Saves; asks for a file where there is none. True when saved."""
@@ -275,6 +295,8 @@ class Workbench(QWidget):
         return False if path is None else self._save_to(path)
 
     def _save_to(self, path: Path) -> bool:
+        if self.session.document.is_changed_outside(path) and not self._may_replace(path):
+            return False
         try:
             self.session.save(path)
         except LesnaError as error:
@@ -283,6 +305,19 @@ class Workbench(QWidget):
         self.memory.remember(path)
         self.banner.say("note", f"saved as {path.name}")
         return True
+
+    def _may_replace(self, path: Path) -> bool:
+        """Asks before what somebody else has written is replaced; another name may be chosen instead."""
+        buttons = QMessageBox.StandardButton
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "Changed by somebody else",
+                          f"{path.name} was changed on disk since it was opened here. Its former state would stay as "
+                          f"{path.name}~.", buttons.Cancel, self)  # fmt: skip
+        over = box.addButton("Replace it", QMessageBox.ButtonRole.DestructiveRole)
+        other = box.addButton("Save as ...", QMessageBox.ButtonRole.AcceptRole)
+        box.exec()
+        if box.clickedButton() is other:
+            self.save_as()
+        return box.clickedButton() is over
 
     def _folder(self) -> str:
         path = self.session.document.path
@@ -346,15 +381,12 @@ class Workbench(QWidget):
         self.working.explain(id)
 
     def rename(self) -> None:
-        """Renames the chosen cut, and the job."""
-        cut = self.session.cut
-        name, ok = QInputDialog.getText(self, "Rename", "Name of this cut", text=cut.name)
-        if ok and name.strip():
-            self.session.attempt(lambda: self.session.edit_cut("Rename the cut", name=name.strip()))
-        title, ok = QInputDialog.getText(self, "Rename", "Title of the job", text=self.session.job.title)
-        if ok:
-            job = self.session.job.with_values(title=title.strip())
-            self.session.attempt(lambda: self.session.edit("Rename the job", job))
+        """Renames the chosen cut where it stands on the rail."""
+        self.rail.rename()
+
+    def rename_job(self) -> None:
+        """Changes the job's title where it stands in the bar."""
+        self.top.rename()
 
     def open_library(self) -> None:
         """Shows the library, at the tool of the chosen cut."""
@@ -430,4 +462,46 @@ class Workbench(QWidget):
     def dropEvent(self, event: QDropEvent) -> None:
         event.setDropAction(Qt.DropAction.CopyAction)
         event.accept()
-        self.open_asking(Path(event.mimeData().urls()[0].toLocalFile()))
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls()]
+        self.take_file(paths[0])
+        if len(paths) > 1:
+            self.session.say("note", f"{paths[0].name} was taken; drop the others one by one")
+
+    def take_file(self, path: Path) -> None:
+        """A file that was dropped goes where its kind belongs: a job, a recording, a measured response, a table."""
+        kind = kind_of(path)
+        if kind == "job":
+            self.open_asking(path)
+        elif kind == "recording":
+            self.show_step(1)
+            self.page("cut").listen_to(path)
+        elif kind == "response":
+            self.show_step(1)
+            self.page("cut").tapping.load(path)
+        elif kind in TABLE_NAMES:
+            self.open_library()
+            assert self.library is not None  # just opened
+            self.library.take_file(kind, path)
+        else:
+            self.session.say("wrong", f"{path.name}: {kind}")
+
+    def _offer_rows(self) -> None:
+        """Says which library rows read otherwise today than in the job, and offers them."""
+        session = self.session
+        found = changed_rows(session.job, session.library)
+        if not found:
+            return
+        names = ", ".join(change.name for change in found[:3])
+        fields = ", ".join(field for field, _, _ in found[0].fields[:4])
+        take = partial(self._take_rows, session.job_number)
+        self.banner.say(
+            "note", f"{names} changed in the library ({fields}); the job keeps the values it was computed with",
+            (("Take the new values", take),),
+        )  # fmt: skip
+
+    def _take_rows(self, job_number: int) -> None:
+        session = self.session
+        if job_number == session.job_number:
+            session.attempt(
+                lambda: session.edit("Take the library's values", with_rows_of_today(session.job, session.library))
+            )

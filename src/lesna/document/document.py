@@ -13,7 +13,7 @@ from pathlib import Path
 from lesna.document.measurements import without_stale_modes
 from lesna.document.results import Results
 from lesna.document.rows import with_rows
-from lesna.model.files import load_job, save_job
+from lesna.model.files import fingerprint, load_job, save_job
 from lesna.model.job import Job
 from lesna.model.resolve import Shelf
 from lesna.planning.cut.result import Result
@@ -71,6 +71,7 @@ class Document:
         self._job = with_rows(job, shelf)
         self._shelf = shelf
         self.path = path
+        self._seen = fingerprint(path) if path is not None else ""
         self._listeners: list[Listener] = []
 
     @classmethod
@@ -126,7 +127,11 @@ class Document:
     def save(self, path: Path) -> None:
         """Writes the job and remembers its file (FileProblem leaves both as they were)."""
         save_job(self._job, path)
-        self.path = path
+        self.path, self._seen = path, fingerprint(path)
+
+    def is_changed_outside(self, path: Path) -> bool:
+        """Whether somebody else has written the file since it was opened or saved here."""
+        return path == self.path and fingerprint(path) not in ("", self._seen)
 
     def _put(self, job: Job) -> None:
         former, self._job = self._job, job

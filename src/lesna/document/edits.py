@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from lesna.model.errors import InputError
-from lesna.model.job import Cut, Job, new_id
+from lesna.model.job import Batch, Cut, Job, Workpiece, new_id
 from lesna.model.kept import over
 from lesna.model.resolve import Shelf, material_of, tool_of
 from lesna.planning.cut.setup import hardness_of
@@ -92,14 +92,45 @@ def with_starting_values(job: Job, index: int, shelf: Shelf, *, share: SpeedShar
     if start is None:
         raise InputError(f"the tables have no starting values for this tool in {material.name}; type your own")
     depth = min(start.ap, tool.usable_length, cut.stick_out_mm)
-    return with_cut(
-        job,
-        index,
-        vc_m_min=round(start.vc),
-        hex_mm=round(start.hex, 4),
-        ae_mm=round(start.ae, 3),
-        ap_mm=round(depth, 3),
-    )
+    values = {
+        "vc_m_min": round(start.vc),
+        "hex_mm": round(start.hex, 4),
+        "ae_mm": round(start.ae, 3),
+        "ap_mm": round(depth, 3),
+    }
+    families = {"vc_m_min": set(_SPEEDS), "hex_mm": set(_FEEDS)}
+    free = {key: value for key, value in values.items() if not families.get(key, {key}) & set(cut.locks)}
+    if not free:
+        raise InputError("every value that the tables propose is held; free one first")
+    return with_cut(job, index, **free)
+
+
+def with_starting_values_everywhere(job: Job, shelf: Shelf) -> tuple[Job, tuple[str, ...]]:
+    """The job with the tables' proposal in every cut, and the names of those for which there is none."""
+    left_out = []
+    for index, cut in enumerate(job.cuts):
+        try:
+            job = with_starting_values(job, index, shelf)
+        except InputError:
+            left_out.append(cut.name)
+    return job, tuple(left_out)
+
+
+def new_job(job: Job, index: int, shelf: Shelf) -> Job:
+    """A job with one cut that takes over machine, material, tool and holder of another job, and nothing else of it.
+
+    Speed, chip and engagement are the tables' proposal where they have one, else those of the cut.
+    """
+    shelf = over(job.rows, shelf)
+    cut = job.cuts[index]
+    plain = {"id": new_id(), "name": "Cut 1", "role": "rough", "feature": None, "tap_modes": (), "locks": (), "tilt_deg": 0.0,
+             "wear_vb_mm": 0.0, "deflection_limit_um": None, "removal_floor_cm3_min": None}  # fmt: skip
+    fresh = job.with_values(title="", notes="", batch=Batch(parts=1), cuts=(cut.with_values(**plain),),
+                            workpiece=Workpiece(material=job.workpiece.material))  # fmt: skip
+    try:
+        return with_starting_values(fresh, 0, shelf)
+    except InputError:
+        return fresh
 
 
 def with_new_cut(job: Job, shelf: Shelf, *, after: int) -> tuple[Job, int]:

@@ -39,7 +39,7 @@ def points_of(text: str) -> tuple[CurvePoint, ...]:
         cells = _cells(line)
         if not any(cells):
             continue
-        if any(re.search("[A-Za-z]{2}", cell) for cell in cells) and not points:
+        if not points and all(re.search("[A-Za-z]{2}", cell) for cell in cells if cell):
             order = [_column(cell, number) for cell in cells]
             continue
         try:

@@ -13,6 +13,7 @@ from typing import Any, Literal
 from lesna.model import units
 from lesna.model.base import LARGEST, SMALLEST, Record
 from lesna.model.errors import InputError
+from lesna.model.job import TapMode
 
 Kind = Literal["number", "count", "yes_no", "choice", "text", "numbers", "points", "outlines", "modes", "other"]
 
@@ -188,12 +189,15 @@ def written(value: Any, kind: Kind) -> str:
     if kind == "outlines":
         return "\n".join(written(outline, "points") for outline in value)
     if kind == "modes":
-        return "\n".join(f"{mode.axis} {mode.f_hz:g} Hz {mode.k_n_um:g} N/um {mode.zeta:g}" for mode in value)
+        return "\n".join(
+            f"{mode.axis} {mode.f_hz:g} Hz {mode.k_n_um:g} N/um {mode.zeta:g}{' simulated' if mode.simulated else ''}"
+            for mode in value
+        )
     return str(value)
 
 
 _MODE = re.compile(
-    r"^\s*([xyXY])[\s,;]+([\d.,eE+]+)\s*(?:Hz)?[\s;]+([\d.,eE+]+)\s*(?:N/[uµ]m)?[\s;]+([\d.,eE+\-]+)\s*(%?)\s*$"
+    r"^\s*([xyXY])[\s,;]+([\d.,eE+]+)\s*(?:Hz)?[\s;]+([\d.,eE+]+)\s*(?:N/[uµ]m)?[\s;]+([\d.,eE+\-]+)\s*(%?)\s*(simulated)?\s*$"
 )
 
 
@@ -223,19 +227,17 @@ def _point(text: str) -> tuple[float, float]:
     return _number(parts[0]), _number(parts[1])
 
 
-def _mode(line: str) -> dict[str, Any]:
+def _mode(line: str) -> TapMode:
     match = _MODE.match(line)
     if match is None:
         raise InputError(
             f"needs axis, frequency, stiffness and damping, such as x 820 Hz 18 N/um 0.03, got '{line.strip()}'"
         )
     share = 0.01 if match[5] else 1.0
-    return {
-        "axis": match[1].lower(),
-        "f_hz": _number(match[2]),
-        "k_n_um": _number(match[3]),
-        "zeta": share * _number(match[4]),
-    }
+    return TapMode.read({
+        "axis": match[1].lower(), "f_hz": _number(match[2]), "k_n_um": _number(match[3]), "zeta": share * _number(match[4]),
+        "simulated": bool(match[6]),
+    })  # fmt: skip
 
 
 def _number(text: str) -> float:

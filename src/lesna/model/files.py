@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import hashlib
 import json
 import os
 import tempfile
@@ -179,6 +180,14 @@ def load_job(path: Path) -> Job:
 def job_text(job: Job) -> str:
     """The text of a job file."""
     return json.dumps(job.to_data(), indent=1, ensure_ascii=False) + "\n"
+
+
+def fingerprint(path: Path) -> str:
+    """What tells whether a file is still the same; empty where there is none or it cannot be read."""
+    try:
+        return hashlib.sha256(path.read_bytes()).hexdigest()
+    except OSError:
+        return ""
 
 
 def save_job(job: Job, path: Path) -> None:

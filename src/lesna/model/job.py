@@ -174,6 +174,7 @@ class TapMode(Record):
     f_hz: float = number("Hz", "natural frequency", gt=0)
     k_n_um: float = number("N/um", "modal stiffness", gt=0)
     zeta: float = number("1", "damping ratio", gt=0, lt=1)
+    simulated: bool = Field(False, description="found by the simulated hammer: nothing was measured on the machine")
 
 
 def new_id() -> str:

@@ -104,6 +104,7 @@ class AloneDialog(QDialog):
         leave.clicked.connect(self.close)
         buttons = QHBoxLayout()
         for button in (self.take, self.back, leave):
+            button.setAutoDefault(False)  # Enter takes what is typed, and presses nothing
             buttons.addWidget(button)
         buttons.addStretch(1)
         middle = QHBoxLayout()

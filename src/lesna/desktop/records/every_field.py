@@ -71,6 +71,7 @@ class EveryField(QDialog):
             self.stack.addWidget(form)
         self.tabs.currentChanged.connect(self.stack.setCurrentIndex)
         leave = QPushButton("Close")
+        leave.setAutoDefault(False)  # Enter takes what is typed, and presses nothing
         leave.clicked.connect(self.close)
         below = QHBoxLayout()
         below.addStretch(1)

@@ -184,7 +184,7 @@ class _Row(QWidget):
         self._take, self._explain = take, explain
         self.field = self._make()
         self.undo = QToolButton()
-        self.undo.setText("↺")
+        self.undo.setText("back")
         self.undo.setAccessibleName(f"{fact.label} as in the row")
         self.undo.clicked.connect(back)
         self.undo.hide()

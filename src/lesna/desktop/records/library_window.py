@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeySequence, QShortcut
@@ -71,6 +72,11 @@ class LibraryWindow(QWidget):
         self.raise_()
         self.activateWindow()
         page.search.setFocus()
+
+    def take_file(self, table: str, path: Path) -> None:
+        """Takes the rows of a dropped file into the shop's own."""
+        self.tabs.setCurrentIndex([spec.id for spec in TABLES].index(table))
+        self.pages[table].import_from(path)
 
     def say(self, kind: str, sentence: str) -> None:
         """Says what happened; what went wrong stays."""

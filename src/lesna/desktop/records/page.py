@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QLabel,
-    QLineEdit,
     QPlainTextEdit,
     QPushButton,
     QTableWidget,
@@ -30,6 +29,7 @@ from lesna.desktop.records.form import RecordForm
 from lesna.desktop.records.tables import TableSpec
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.fields import Choice
+from lesna.desktop.widgets.value_edit import ValueEdit
 from lesna.model import units
 from lesna.model.base import Record
 from lesna.model.curve_text import EXAMPLE, points_of, text_of
@@ -78,12 +78,12 @@ class TablePage(QWidget):
         row.addLayout(self._form_side(), 1)
         if spec.id in ("tools", "machines"):
             row.addLayout(self._drawing_side())
-        self.refill()
+        self.choose(next(iter(self.table)))
 
     # ------------------------------------------------------------ assembly
 
     def _list_side(self) -> QVBoxLayout:
-        self.search = QLineEdit()
+        self.search = ValueEdit()
         self.search.setPlaceholderText("square d12 z4, ø10, 0.5in" if self.spec.id == "tools" else "any designation")
         self.search.setAccessibleName(f"Search {self.spec.title.lower()}")
         self.search.textChanged.connect(self.refill)
@@ -93,7 +93,7 @@ class TablePage(QWidget):
         self.whose.setAccessibleName("Whose rows")
         for word in ("All rows", "Our own", "Shipped"):
             self.whose.addItem(word)
-        self.reach = QLineEdit()
+        self.reach = ValueEdit()
         self.reach.setPlaceholderText("reach from")
         self.reach.setAccessibleName("Reach, at least")
         self.reach.setFixedWidth(88)
@@ -146,7 +146,8 @@ class TablePage(QWidget):
             above.addWidget(button)
         for button in (self.use, self.give, self.take):
             below.addWidget(button)
-        self.use.setVisible(self.spec.id != "cutting_data")
+        if self.spec.id == "cutting_data":
+            self.use.hide()
         above.addStretch(1)
         below.addStretch(1)
         side = QVBoxLayout()
@@ -213,11 +214,13 @@ class TablePage(QWidget):
                 self.list.setItem(row, column, item)
         if self.key in keys:
             self.list.selectRow(keys.index(self.key))
+        else:
+            self.list.clearSelection()
         self.list.blockSignals(False)
         own = sum(self.session.library.is_own(self.spec.id, key) for key in self.table)
         self.count.setText(f"{len(keys)} of {len(self.table)} rows; {own} our own (bold)")
-        if self.key not in keys and keys:
-            self.list.selectRow(0)
+        if self.key is not None and self.key not in keys and keys:
+            self.choose(keys[0])
 
     def _fill_kinds(self) -> None:
         words = sorted({self.spec.kind_of(self.table[key]) for key in self.table})
@@ -268,7 +271,7 @@ class TablePage(QWidget):
         items = self.list.selectedItems()
         if items and items[0].data(Qt.ItemDataRole.UserRole) != self.key:
             self.key = items[0].data(Qt.ItemDataRole.UserRole)
-            if isinstance(self.key, list):
+            if isinstance(self.key, list):  # the item gives a pair back as a list
                 self.key = tuple(self.key)
             self.show_row()
 

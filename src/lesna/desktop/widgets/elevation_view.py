@@ -89,13 +89,14 @@ class ElevationView(Canvas):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._held = self._handle_near(event.position())
+        self.setFocus()
         if self._held:
             self._frozen = self.view().bounds
             self.session.begin_gesture()
             self.session.is_dragging = True
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._held:
+        if self._held and self.session.is_dragging:
             self.drag_to(self._held, self.height_at(event.position().y()))
         near = self._held or self._handle_near(event.position())
         self.setCursor(Qt.CursorShape.SizeVerCursor if near else Qt.CursorShape.ArrowCursor)
@@ -103,11 +104,14 @@ class ElevationView(Canvas):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._held:
             self._held, self._frozen = "", None
-            self.session.is_dragging = False
-            self.session.result_changed.emit()
+            self.session.end_drag()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Up: 0.5, Qt.Key.Key_Down: -0.5}.get(Qt.Key(event.key()))
+        if event.key() == Qt.Key.Key_Escape and self._held:
+            self._held, self._frozen = "", None
+            self.session.give_up_drag()
+            return
         if step is None:
             super().keyPressEvent(event)
             return
@@ -121,6 +125,10 @@ class ElevationView(Canvas):
         """Sets stick-out or depth to a height, kept to what tool and holder allow [mm]."""
         parts = self.session.result.setup.parts
         cut, tool = parts.cut, parts.tool
+        if f"{name}_mm" in cut.locks:
+            word = "depth" if name == "ap" else "stick-out"
+            self.session.say("note", f"the {word} is held; free it on the step Cut to move it")
+            return
         if name == "ap":
             top = min(tool.usable_length, cut.stick_out_mm)
             label, values = "Change the depth", {"ap_mm": round(min(max(height, 0.01 * tool.DC), top), 2)}

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QGridLayout,
     QLabel,
-    QLineEdit,
     QPlainTextEdit,
     QSizePolicy,
     QToolButton,
@@ -18,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.value_edit import ValueEdit
 from lesna.model import units
 from lesna.model.errors import InputError
 
@@ -56,7 +56,8 @@ class NumberField(QWidget):
         self._latest: tuple[float | None, units.System, str] | None = None
         self.label = QLabel(label)
         self.label.setFixedWidth(LABEL_WIDTH)
-        self.edit = QLineEdit()
+        self.edit = ValueEdit()
+        self.edit.given_up.connect(self.forget_typing)
         self.edit.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.edit.setFixedWidth(EDIT_WIDTH)
         self.edit.setAccessibleName(label)
@@ -67,7 +68,8 @@ class NumberField(QWidget):
         self.hint.setObjectName("faint")
         self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.lock = _Lock(label)
-        self.lock.setVisible(lockable)
+        if not lockable:
+            self.lock.hide()
         self.lock.toggled.connect(self.lock_toggled)
         self.trouble = QLabel()
         self.trouble.setObjectName("wrong")
@@ -175,9 +177,10 @@ class TextField(QWidget):
         self._commit, self._shown, self._is_touched = commit, "", False
         self.label = QLabel(label)
         self.label.setFixedWidth(LABEL_WIDTH)
-        self.edit: QLineEdit | QPlainTextEdit = QLineEdit() if lines == 1 else QPlainTextEdit()
+        self.edit: ValueEdit | QPlainTextEdit = ValueEdit() if lines == 1 else QPlainTextEdit()
         self.edit.setAccessibleName(label)
-        if isinstance(self.edit, QLineEdit):
+        if isinstance(self.edit, ValueEdit):
+            self.edit.given_up.connect(self.forget_typing)
             self.edit.editingFinished.connect(self.commit_typing)
             self.edit.textEdited.connect(self._touch)
         else:
@@ -199,7 +202,7 @@ class TextField(QWidget):
 
     def text(self) -> str:
         """What stands there."""
-        return self.edit.text() if isinstance(self.edit, QLineEdit) else self.edit.toPlainText()
+        return self.edit.text() if isinstance(self.edit, ValueEdit) else self.edit.toPlainText()
 
     def show_value(self, text: str) -> None:
         """Shows the document's text; what is typed and not yet taken stays."""
@@ -243,7 +246,7 @@ class TextField(QWidget):
 
     def _put(self, text: str) -> None:
         if text != self.text():
-            self.edit.setText(text) if isinstance(self.edit, QLineEdit) else self.edit.setPlainText(text)
+            self.edit.setText(text) if isinstance(self.edit, ValueEdit) else self.edit.setPlainText(text)
         self._is_touched = False
         self.trouble.hide()
 
@@ -306,7 +309,8 @@ class ChoiceField(QWidget):
         super().__init__(parent)
         self.label = QLabel(label)
         self.label.setFixedWidth(label_width)
-        self.label.setVisible(label_width > 0)
+        if label_width == 0:
+            self.label.hide()
         self.combo = Choice()
         self.combo.setAccessibleName(label)
         self.combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -331,11 +335,9 @@ class ChoiceField(QWidget):
 
     def show_value(self, value: str, text: str = "") -> None:
         """Shows the document's value; one that is not on the list stands there for as long as it is shown."""
+        while self.combo.count() > self._offered and self.combo.itemData(self._offered) != value:
+            self.combo.removeItem(self._offered)
         place = self.combo.findData(value)
-        if place < 0 or place >= self._offered:
-            while self.combo.count() > self._offered:
-                self.combo.removeItem(self.combo.count() - 1)
-            place = self.combo.findData(value)
         if place < 0:
             self.combo.addItem(text or value, value)
             place = self.combo.count() - 1

@@ -28,6 +28,10 @@ def _rooms(wide: float) -> list[tuple[float, float]]:
     return near + [(dx, dy) for dy in (-19.0, 17.0, -33.0, 30.0, -46.0) for dx in (7.0, -wide / 2, -7 - wide)]
 
 
+#: room left and right of a name
+_BESIDE = 3.0
+
+
 class FrontChart(Canvas):
     """Follows the comparison; life on a logarithmic scale, because a little speed costs much of it."""
 
@@ -124,7 +128,7 @@ class FrontChart(Canvas):
         """Room for a name beside its point that covers no other; None where there is none."""
         inside = QRectF(self._axes.plot.left() + 1, 14, self.width() - self._axes.plot.left() - 2, self.height() - 44)
         for dx, dy in _rooms(wide):
-            row = QRectF(place.x() + dx, place.y() + dy, wide, 13)
+            row = QRectF(place.x() + dx - _BESIDE, place.y() + dy, wide + 2 * _BESIDE, 13)
             if inside.contains(row) and not any(row.intersects(other) for other in taken):
                 return row
         return None

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cache
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.session import Session
@@ -13,7 +13,12 @@ from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.painting import Canvas
 from lesna.planning.cut.limits import BY_ID, STABILITY, LimitUse, Rule
 
-_ROW = 18.0
+#: height of a row where there is room, and the least at which its words are read
+_ROW, _LEAST_ROW = 18.0, 12.5
+#: limits that one cut can have
+_MOST_ROWS = 16
+#: height of a row below which its words are set smaller
+_SMALL = 14.0
 _NAME, _VALUE, _PERCENT = 104.0, 152.0, 46.0
 #: part of a bar up to the limit; the rest shows by how much it is exceeded
 _FULL = 0.92
@@ -41,11 +46,21 @@ class LoadLadder(Canvas):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._order: list[str] = []
         self._chosen = 0
+        #: height of a row
+        self.row = _ROW
         session.result_changed.connect(self._on_result)
-        self.setMinimumHeight(int(14 * _ROW))
+        self.setMinimumHeight(int(_MOST_ROWS * _LEAST_ROW))
 
     def sizeHint(self) -> QSize:
         return QSize(460, int(14 * _ROW))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """All rows are seen, whatever the window's height."""
+        self.row = min(max(self.height() / max(len(self._order), 1), _LEAST_ROW), _ROW)
 
     def rows(self) -> list[tuple[Rule, LimitUse | None]]:
         """Limits in the order they are drawn; what is still being computed keeps its place without a number."""
@@ -59,6 +74,7 @@ class LoadLadder(Canvas):
             present.append(STABILITY.id)
         if not self.session.is_dragging or set(present) != set(self._order):
             self._order = present
+            self._fit()
         if not self.session.is_dragging:
             self.setAccessibleDescription(
                 "; ".join(f"{entry.rule.name} {entry.use:.0%}" for entry in self.session.result.limits)
@@ -66,7 +82,7 @@ class LoadLadder(Canvas):
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        row = int(event.position().y() // _ROW)
+        row = int(event.position().y() // self.row)
         if 0 <= row < len(self.rows()):
             self._chosen = row
             self.session.working_asked.emit(self.rows()[row][0].id)
@@ -83,7 +99,9 @@ class LoadLadder(Canvas):
             super().keyPressEvent(event)
 
     def _bar(self, number: int) -> QRectF:
-        return QRectF(_NAME, number * _ROW + 4, self.width() - _NAME - _VALUE - _PERCENT, _ROW - 8)
+        return QRectF(
+            _NAME, number * self.row + 0.22 * self.row, self.width() - _NAME - _VALUE - _PERCENT, 0.56 * self.row
+        )
 
     def _mark(self, number: int) -> QRectF:
         """The stroke at which a limit is reached."""
@@ -95,10 +113,11 @@ class LoadLadder(Canvas):
         rows = self.rows()
         key = tuple((rule.id, entry is not None and entry.is_broken) for rule, entry in rows)
         painter.drawImage(QPointF(0, 0), self.still(key, self._paint_names))
-        face, strong = self.face(12), self.face(12, bold=True)
+        size = 12 if self.row >= _SMALL else 11
+        face, strong = self.face(size), self.face(size, bold=True)
         beside = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
         for number, (_, entry) in enumerate(rows):
-            percent = QRectF(self.width() - _VALUE - _PERCENT + 6, number * _ROW, _PERCENT - 8, _ROW)
+            percent = QRectF(self.width() - _VALUE - _PERCENT + 6, number * self.row, _PERCENT - 8, self.row)
             if entry is not None:
                 self._paint_use(painter, number, entry)
                 painter.setFont(face if number else strong)
@@ -107,19 +126,19 @@ class LoadLadder(Canvas):
         painter.setFont(self.face(11))
         painter.setPen(THEME.color("faint"))
         for number, (_, entry) in enumerate(rows):
-            place = QRectF(self.width() - _VALUE, number * _ROW, _VALUE, _ROW)
+            place = QRectF(self.width() - _VALUE, number * self.row, _VALUE, self.row)
             painter.drawText(place, beside, "being computed" if entry is None else self._span(entry))
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(THEME.color("accent"), 1))
-            painter.drawRect(QRectF(0.5, self._chosen * _ROW + 1, self.width() - 1, _ROW - 2))
+            painter.drawRect(QRectF(0.5, self._chosen * self.row + 1, self.width() - 1, self.row - 2))
 
     def _paint_names(self, painter: QPainter) -> None:
         """Names of the limits and the bars that their use fills."""
         for number, (rule, entry) in enumerate(self.rows()):
-            painter.setFont(self.face(12, bold=number == 0))
+            painter.setFont(self.face(12 if self.row >= _SMALL else 11, bold=number == 0))
             painter.setPen(THEME.color("alarm" if entry is not None and entry.is_broken else "ink"))
-            painter.drawText(QRectF(0, number * _ROW, _NAME, _ROW), Qt.AlignmentFlag.AlignVCenter, rule.name)
+            painter.drawText(QRectF(0, number * self.row, _NAME, self.row), Qt.AlignmentFlag.AlignVCenter, rule.name)
             painter.fillRect(self._bar(number), THEME.color("outside"))
             painter.fillRect(self._mark(number), THEME.color("ink"))
 

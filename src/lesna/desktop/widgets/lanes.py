@@ -14,13 +14,14 @@ from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.engagement_glyph import paint_engagement
 from lesna.desktop.widgets.painting import Canvas, metrics, text_width
 from lesna.model import units
+from lesna.model.library_records import Tool
 from lesna.planning.schools.compare import Comparison, Lane, is_in_use
 from lesna.planning.telling.verdicts import verdict
 
 #: height of a lane without its words, least height of one that is not there, and of the line of column names
 _FIGURES, _MISSING, HEAD = 37, 30, 18
-#: room around words, and height of the line under them
-_AROUND, _LINE = 4, 16
+#: room around words
+_AROUND = 4
 _LEFT = 14.0
 #: width of a lane up to which its columns move together
 _NARROW = 660.0
@@ -72,6 +73,12 @@ class LaneHead(Canvas):
             painter.drawText(box, flags | Qt.AlignmentFlag.AlignRight, name)
 
 
+def other_tools(tool: Tool, lane: Lane) -> list[str]:
+    """Names of the tools that a lane works with beside the one in the cut."""
+    found = (state.task.setup.parts.tool for _, state in lane.stages)
+    return list(dict.fromkeys(other.name or other.id or other.kind for other in found if other != tool))
+
+
 class LaneCard(Canvas):
     """One strategy."""
 
@@ -82,10 +89,15 @@ class LaneCard(Canvas):
         self.note = units.said(lane.note, session.system)
         self.in_use = lane.is_there and is_in_use(session.job, session.index, lane)
         self.setAccessibleDescription(f"{self.sentence} {lane.strategy.when}")
+        brings = other_tools(session.result.setup.parts.tool, lane)
+        with_tool = f"Brings another tool: {', '.join(brings)}." if brings else ""
+        if with_tool:
+            self.sentence = f"{self.sentence} {with_tool}"
         self.setToolTip(
             "\n".join(text for text in (self._points(), self.sentence, self.note, lane.strategy.when) if text)
         )
-        self.button = QPushButton("in use" if self.in_use else "Use this", self)
+        self.button = QPushButton("in use" if self.in_use else "Use with its tool" if brings else "Use this", self)
+        self.button.setToolTip(with_tool or "With the tool that is in the cut")
         self.button.setObjectName("link")
         self.button.setAccessibleName(f"Use {lane.strategy.name}")
         self.button.setEnabled(not self.in_use)
@@ -112,12 +124,24 @@ class LaneCard(Canvas):
         return width - columns.glyph - 6
 
     def _words_height(self, width: int) -> float:
+        return self._height_of(self.sentence, width)
+
+    def _height_of(self, text: str, width: int) -> float:
+        """Height of words that are wrapped, not cut, at a width of the lane."""
         room = QRectF(0, 0, self._words_width(width), 1000)
-        return metrics(self.face(11.5)).boundingRect(room, Qt.TextFlag.TextWordWrap, self.sentence).height()
+        return metrics(self.face(11.5)).boundingRect(room, Qt.TextFlag.TextWordWrap, text).height() if text else 0.0
+
+    def _when(self, width: int) -> str:
+        """When practitioners prefer it, with its note where both fit into a line; the rest stands in the tip."""
+        if not self.lane.is_there:
+            return ""
+        words = f"{self.lane.strategy.when} {self.note}".strip()
+        fits = text_width(self.face(11.5), words) <= self._words_width(width)
+        return words if fits else self.lane.strategy.when
 
     def _height(self, width: int) -> int:
-        words = self._words_height(width)
-        return round(_FIGURES + words + _LINE + _AROUND if self.lane.is_there else max(words + 2 * _AROUND, _MISSING))
+        words = self._words_height(width) + self._height_of(self._when(width), width)
+        return round(_FIGURES + words + _AROUND if self.lane.is_there else max(words + 2 * _AROUND, _MISSING))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
@@ -208,7 +232,7 @@ class LaneCard(Canvas):
             painter.setFont(self.face(12, bold=True))
             painter.setPen(THEME.color("ink"))
             painter.drawText(box, right, upper)
-            painter.setFont(self.face(11))
+            painter.setFont(self.face(11 if self.width() > _NARROW else 10))
             painter.setPen(THEME.color("faint"))
             box.setTop(20)
             box.setHeight(15)
@@ -224,11 +248,9 @@ class LaneCard(Canvas):
             return
         painter.drawText(QRectF(columns.name, _FIGURES, wide, high + 2), Qt.TextFlag.TextWordWrap, self.sentence)
         painter.setPen(THEME.color("faint"))
-        words = f"{self.lane.strategy.when} {self.note}"
-        if text_width(self.face(11.5), words) > wide:
-            words = self.lane.strategy.when  # the rest stands in the tip
-        when = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(wide))
-        painter.drawText(QRectF(columns.name, _FIGURES + high, wide, _LINE), Qt.AlignmentFlag.AlignVCenter, when)
+        when = self._when(self.width())
+        place = QRectF(columns.name, _FIGURES + high, wide, self._height_of(when, self.width()) + 2)
+        painter.drawText(place, Qt.TextFlag.TextWordWrap, when)
 
 
 class LaneList(QWidget):

@@ -137,14 +137,14 @@ class MapView(Canvas):
             self._tell(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self.session.is_dragging:
-            self.session.is_dragging = False
-            self.session.result_changed.emit()
+        self.session.end_drag()
 
     def _follow(self, event: QMouseEvent) -> None:
         ae, ap = self.engagement_at(event.position())
-        if event.modifiers() & Qt.KeyboardModifier.AltModifier and self.picture and self._drag_q:
-            depth = self.picture.depth_for(ae, self._drag_q)
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and self._drag_q:
+            # where one of the two is held, the removal stays only where the point is
+            is_held = bool({"ae_mm", "ap_mm"} & set(self.session.cut.locks))
+            depth = None if is_held or self.picture is None else self.picture.depth_for(ae, self._drag_q)
             if depth is None:
                 return
             ap = depth
@@ -168,8 +168,8 @@ class MapView(Canvas):
             Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
         }  # fmt: skip
         key = Qt.Key(event.key())
-        if key == Qt.Key.Key_B and not event.modifiers():
-            self.point.go_to_best()
+        if key == Qt.Key.Key_Escape and self.session.is_dragging:
+            self.session.give_up_drag()
         elif key in steps:
             if not event.isAutoRepeat():
                 self.session.begin_gesture()

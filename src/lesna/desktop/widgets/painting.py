@@ -135,6 +135,7 @@ def scrolled(*parts: QWidget) -> tuple[QScrollArea, QVBoxLayout]:
     for part in parts:
         column.addWidget(part)
     area = QScrollArea()
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     area.setWidgetResizable(True)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setWidget(inside)

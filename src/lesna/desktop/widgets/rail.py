@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QMimeData, QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QContextMenuEvent,
     QDrag,
@@ -20,6 +20,7 @@ from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.engagement_glyph import paint_engagement
 from lesna.desktop.widgets.painting import Canvas, Panel, elided
+from lesna.desktop.widgets.rename import NameEdit
 from lesna.document import edits
 from lesna.model import names, units
 from lesna.planning.cut.result import Result
@@ -45,6 +46,7 @@ class CutRail(Panel):
         outer.addLayout(self._column)
         outer.addStretch(1)
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inside)
@@ -76,6 +78,10 @@ class CutRail(Panel):
         """Repeats the chosen cut."""
         job, _ = edits.with_variant(self.session.job, self.session.index)
         self.session.attempt(lambda: self.session.edit("Repeat as a variant", job))
+
+    def rename(self) -> None:
+        """Changes the name of the chosen cut on its card."""
+        self.cards[self.session.index].rename()
 
     def delete_cut(self) -> None:
         """Deletes the chosen cut."""
@@ -147,6 +153,19 @@ class CutCard(Canvas):
             self._pressed = event.position()
             self.rail.session.select(self.index)
 
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self._pressed = None
+        self.rename()
+
+    def rename(self) -> None:
+        """Changes the cut's name where it stands."""
+        session = self.rail.session
+
+        def take(name: str) -> None:
+            session.attempt(lambda: session.edit("Rename the cut", edits.with_cut(session.job, self.index, name=name)))
+
+        NameEdit(self, QRect(56, 5, self.width() - 62, 25), self.result.name, take, "Name of this cut")
+
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None:
             return
@@ -171,6 +190,7 @@ class CutCard(Canvas):
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         self.rail.session.select(self.index)
         menu = QMenu(self)
+        menu.addAction("Rename", self.rename)
         menu.addAction("Repeat as a variant", self.rail.add_variant)
         menu.addAction("Move up", lambda: self.rail.reorder(self.index, max(self.index - 1, 0)))
         menu.addAction(

@@ -5,16 +5,20 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QObject, QPoint, Qt, Signal
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtGui import QKeyEvent, QMouseEvent
+from PySide6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from lesna.data.search import Match
+from lesna.desktop.widgets.value_edit import ValueEdit
 
 _MOST_ROWS = 9
 
 
-class SearchBox(QLineEdit):
-    """Finds library rows; Enter or a click takes one, Escape leaves things as they are."""
+class SearchBox(ValueEdit):
+    """Finds library rows; a click empties it for typing, Down lists all there are, Enter or a click on a row takes it.
+
+    Escape, and Enter in an empty line, leave things as they are.
+    """
 
     chosen = Signal(str)
 
@@ -24,7 +28,7 @@ class SearchBox(QLineEdit):
         self._shown = ""
         self.setAccessibleName(name)
         self.popup = QFrame(self, Qt.WindowType.ToolTip)
-        self.popup.setFocusProxy(self)
+        self.popup.setAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating)
         self.list = QListWidget(self.popup)
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout = QVBoxLayout(self.popup)
@@ -32,6 +36,7 @@ class SearchBox(QLineEdit):
         layout.addWidget(self.list)
         self.list.itemClicked.connect(self._take)
         self.textEdited.connect(self._on_text)
+        self.given_up.connect(self._leave)
         self.installEventFilter(self)
 
     def show_value(self, text: str) -> None:
@@ -56,11 +61,19 @@ class SearchBox(QLineEdit):
             nothing = QListWidgetItem("nothing answers to that; try a number, a name or a condition")
             nothing.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(nothing)
-        self.list.setCurrentRow(0)
+        # nothing is taken from an empty line unless a row is chosen
+        self.list.setCurrentRow(0 if text.strip() else -1)
         rows = min(max(len(found), 1), _MOST_ROWS)
         self.popup.resize(max(self.width(), 330), rows * max(self.list.sizeHintForRow(0), 20) + 6)
         self.popup.move(self.mapToGlobal(QPoint(0, self.height() + 1)))
         self.popup.show()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._entered:
+            self._entered = False
+            self.setPlaceholderText(self._shown)
+            self.setText("")
+        super().mouseReleaseEvent(event)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.FocusOut:
@@ -70,6 +83,9 @@ class SearchBox(QLineEdit):
         return super().eventFilter(watched, event)
 
     def _on_key(self, key: Qt.Key) -> bool:
+        if key == Qt.Key.Key_Down and not self.popup.isVisible():
+            self._on_text(self.text() if self.isModified() else "")
+            return True
         if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.popup.isVisible():
             step = -1 if key == Qt.Key.Key_Up else 1
             self.list.setCurrentRow(min(max(self.list.currentRow() + step, 0), self.list.count() - 1))
@@ -78,6 +94,8 @@ class SearchBox(QLineEdit):
             item = self.list.currentItem()
             if item is not None and item.data(Qt.ItemDataRole.UserRole):
                 self._take(item)
+            else:
+                self._leave()
             return True
         if key == Qt.Key.Key_Escape:
             self._leave()

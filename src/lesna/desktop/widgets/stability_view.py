@@ -287,7 +287,9 @@ class StabilityFace(QWidget):
             told = ", ".join(
                 f"{m.f_hz:.0f} Hz {m.k_n_um:.1f} N/µm {100 * m.zeta:.1f} %" for m in modes if m.axis == "x"
             )
-            self.source.setText(f"Measured at the tip: {told}")
+            simulated = any(mode.simulated for mode in modes)
+            what = "Simulated, nothing was measured on the machine" if simulated else "Measured at the tip"
+            self.source.setText(f"{what}: {told}")
         else:
             self.source.setText(
                 "The depth shops usually run at this engagement, scaled by stick-out, holder and machine; no lobes, because nobody "
@@ -319,5 +321,6 @@ class StabilityFace(QWidget):
             text = f"At {here} this cut chatters near {chatter.frequency:.0f} Hz; it is calm up to {calm}."
         if chart is not None and chart[1] is not None:
             text += f" More room at {units.SPINDLE_SPEED.full(chart[1].n, system)}."
-        method = "measured, sure method" if chatter.method == "sure" else "measured, fast method"
-        return f"{text} ({method})"
+        simulated = any(mode.simulated for mode in result.setup.parts.cut.tap_modes)
+        word = "simulated, not measured" if simulated else "measured"
+        return f"{text} ({word}, {chatter.method} method)"

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QObject, QRect, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QToolButton, QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import font
+from lesna.desktop.widgets.rename import NameEdit
 
 #: a longer title is cut short, its tip tells the whole
 _TITLE_WIDTH = 360
@@ -24,6 +25,8 @@ class TopBar(QFrame):
         self.title = QLabel()
         self.title.setFont(font(15, bold=True))
         self.title.setStyleSheet("font-size: 11.25pt; font-weight: bold;")
+        self.title.setTextFormat(Qt.TextFormat.PlainText)
+        self.title.installEventFilter(self)
         self._summary = ""
         self.summary = QLabel()
         self.summary.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -56,6 +59,21 @@ class TopBar(QFrame):
         self._row.addWidget(button)
         return button
 
+    def rename(self) -> None:
+        """Changes the job's title where it stands."""
+        session = self.session
+
+        def take(title: str) -> None:
+            session.attempt(lambda: session.edit("Rename the job", session.job.with_values(title=title)))
+
+        NameEdit(self, QRect(12, 8, _TITLE_WIDTH, 30), session.job.title, take, "Title of the job")
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if watched is self.title and event.type() == QEvent.Type.MouseButtonDblClick:
+            self.rename()
+            return True
+        return super().eventFilter(watched, event)
+
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._elide()
@@ -69,7 +87,7 @@ class TopBar(QFrame):
         job = self.session.job
         title = (job.title or "Untitled job") + ("  •" if self.session.is_dirty else "")
         self.title.setText(self.title.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, _TITLE_WIDTH))
-        self.title.setToolTip(job.title)
+        self.title.setToolTip(f"{job.title or title}\nDouble-click to rename")
         parts = self.session.result.setup.parts
         piece = job.workpiece
         hard = (

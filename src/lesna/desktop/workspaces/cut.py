@@ -30,13 +30,14 @@ from lesna.desktop.widgets.map_view import MapView
 from lesna.desktop.widgets.more_list import MoreList
 from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.stability_view import StabilityFace
+from lesna.desktop.widgets.stopwatch import Stopwatch
 from lesna.desktop.widgets.tooth_view import ToothView
 from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
 from lesna.model import names, units
 from lesna.model.job import Book, Cut
 from lesna.physics.speeds import surface_speed
-from lesna.planning.cut.economy import multiplier, speed_of_tables
+from lesna.planning.cut.economy import usual_speeds
 from lesna.planning.cut.solve import REFERENCE_ENGAGEMENT
 from lesna.planning.telling.figures import FIGURES, TABLE, applies
 
@@ -127,6 +128,11 @@ class CutWorkspace(QWidget):
         self.stability.forget.clicked.connect(lambda checked=False: self.tapping.forget())
         Follower(self, session, self._refresh)
 
+    def listen_to(self, path: Path) -> None:
+        """Judges a recording of this cut."""
+        self.charts.show_face(2)
+        self.listen.open_file(path)
+
     def _on_load_response(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Open a measured response", str(Path.home()), "Responses (*.csv)")
         if name:
@@ -195,6 +201,8 @@ class CutWorkspace(QWidget):
         self.heat = QLabel()
         self.heat.setObjectName("faint")
         panel.body.addWidget(self.heat)
+        self.stopwatch = Stopwatch(self.session)
+        panel.body.addWidget(self.stopwatch)
         return panel
 
     def _number(self, key: str, label: str, quantity: units.Quantity, **options: Any) -> NumberField:
@@ -212,14 +220,11 @@ class CutWorkspace(QWidget):
         return field
 
     def _speed_hint(self) -> str:
-        start = self.session.result.setup.parts.data
-        if start is None or start.vc_low_m_min is None or start.vc_high_m_min is None:
+        result, system = self.session.result, self.session.system
+        speeds = usual_speeds(result.setup, result.state)
+        if speeds is None:
             return "no table value"
-        system = self.session.system
-        result, economy = self.session.result, self.session.result.economy
-        faster = float(multiplier(result.setup, result.state.x)) if economy is None else economy.m
-        factor = (speed_of_tables(result.setup) or 0.0) / (start.vc_typ_m_min or 1.0) * faster
-        low, high = (units.SURFACE_SPEED.text(v * factor, system) for v in (start.vc_low_m_min, start.vc_high_m_min))
+        low, high = (units.SURFACE_SPEED.text(speed, system) for speed in speeds)
         return f"table {low} to {high}"
 
     def _chip_hint(self) -> str:

@@ -186,8 +186,16 @@ class SetupWorkspace(QWidget):
             self.session.edit(f"Change {label}", edits.with_batch(self.session.job, **{key: value}))
 
         return self.bound.number(
-            key, label, quantity, lambda: getattr(self.session.job.batch, key), write, may_be_empty=key != "parts"
-        )
+            key, label, quantity, lambda: getattr(self.session.job.batch, key), write, may_be_empty=key != "parts",
+            hint=self._rate_hint if key == "machine_rate_per_h" else None,
+        )  # fmt: skip
+
+    def _rate_hint(self) -> str:
+        """Whose rate counts."""
+        own, batch = self.session.result.setup.parts.machine.hourly_rate_cu, self.session.job.batch.machine_rate_per_h
+        if batch is None:
+            return "no rate known" if own is None else f"machine's: {units.MONEY.text(own, self.session.system)}"
+        return "this batch's" if own is None else f"machine's {units.MONEY.text(own, self.session.system)} set aside"
 
     def _feature_fields(self) -> list[NumberField]:
         names = (
@@ -227,7 +235,21 @@ class SetupWorkspace(QWidget):
     def _on_material(self, id: str) -> None:
         s = self.session
         job = edits.with_workpiece(s.job, material=id, hardness_hrc=None, hardness_hb=None)
-        s.attempt(lambda: s.edit("Change the material", job))
+        if s.attempt(lambda: s.edit("Change the material", job)):
+            number = s.job_number
+            s.offer(
+                f"{s.result.setup.parts.material.name} is cut with other speeds and chips; the cuts keep theirs until you say so",
+                "Take its starting values", lambda: self._start_anew(number),
+            )  # fmt: skip
+
+    def _start_anew(self, job_number: int) -> None:
+        """Every cut of which the tables know a proposal starts with it; held values stay."""
+        s = self.session
+        if job_number != s.job_number:
+            return
+        job, left_out = edits.with_starting_values_everywhere(s.job, s.library)
+        if s.attempt(lambda: s.edit("Take starting values", job)) and left_out:
+            s.say("note", f"no starting values for {', '.join(left_out)}: its speeds stay")
 
     def _on_tool(self, id: str) -> None:
         s = self.session

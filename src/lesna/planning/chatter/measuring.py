@@ -41,7 +41,13 @@ class Measured:
     def as_modes(self) -> tuple[TapMode, ...]:
         """The modes for both directions of the document."""
         return tuple(
-            TapMode(axis=axis, f_hz=round(m.frequency, 2), k_n_um=round(m.stiffness, 4), zeta=round(m.zeta, 5))
+            TapMode(
+                axis=axis,
+                f_hz=round(m.frequency, 2),
+                k_n_um=round(m.stiffness, 4),
+                zeta=round(m.zeta, 5),
+                simulated=bool(self.hits),
+            )  # only the simulated hammer strikes; a file holds a response alone
             for axis in ("x", "y")
             for m in self.fit.modes
         )

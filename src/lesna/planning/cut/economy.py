@@ -156,6 +156,29 @@ def speed_of_tables(setup: CutSetup) -> float | None:
     return data.vc_typ_m_min * material.vc_factor * hardness_speed(setup.hb, material)
 
 
+def usual_speeds(setup: CutSetup, state: State) -> tuple[float, float] | None:
+    """Least and greatest surface speed that are usual at an engagement [m/min]; None where no table says.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    state : State
+        What it does.
+    """
+    data, typical = setup.parts.data, speed_of_tables(setup)
+    if (
+        data is None
+        or typical is None
+        or data.vc_low_m_min is None
+        or data.vc_high_m_min is None
+        or not data.vc_typ_m_min
+    ):
+        return None
+    factor = typical / data.vc_typ_m_min * float(multiplier(setup, state.x))
+    return data.vc_low_m_min * factor, data.vc_high_m_min * factor
+
+
 def law_of(setup: CutSetup) -> LifeLaw | None:
     """The life law of a set-up, None where the tables have none."""
     data, typical, speed = setup.parts.data, setup.chip.typical, speed_of_tables(setup)

@@ -13,6 +13,7 @@ from typing import Literal
 from lesna.model import names, units
 from lesna.physics.edge import chip, chipspace, engagement, envelope
 from lesna.physics.structure.grip import CLAMPING_FRICTION, safe_acceleration
+from lesna.planning.cut.economy import usual_speeds
 from lesna.planning.cut.limits import taper_load
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import CutSetup
@@ -23,6 +24,7 @@ from lesna.planning.cut.solve import (
     corner_angle,
     is_compensation_capped,
 )
+from lesna.planning.cut.suits import misfit
 
 Severity = Literal["note", "caution", "danger"]
 Said = Callable[[CutSetup, State], str | None]
@@ -499,6 +501,45 @@ def _pressure(setup: CutSetup, state: State) -> str | None:
     return (
         "This cut relies on coolant through the tool: a pump that does not start burns the edge in seconds. Let the program "
         "wait for its pressure."
+    )
+
+
+@_caution("simulated_modes", "caution")
+def _simulated(setup: CutSetup, state: State) -> str | None:
+    if not any(mode.simulated for mode in setup.parts.cut.tap_modes):
+        return None
+    return (
+        "The vibration modes of this cut come from the simulated hammer: nothing was measured on this machine, so where it "
+        "chatters is not known."
+    )
+
+
+@_caution("does_not_fit", "danger")
+def _misfit(setup: CutSetup, state: State) -> str | None:
+    why = misfit(setup.parts.tool, setup.parts.cut.feature)
+    if not why:
+        return None
+    return f"{why[:1].upper()}{why[1:]}: choose a smaller tool, or correct the feature."
+
+
+#: how far outside the usual span of a table a surface speed is no choice any more but a slip, up and down
+_FAST, _SLOW = 1.25, 0.5
+
+
+@_caution("speed_outside_table", "caution")
+def _speed_outside(setup: CutSetup, state: State) -> str | None:
+    span = usual_speeds(setup, state)
+    if span is None or span[0] * _SLOW <= state.vc <= span[1] * _FAST:
+        return None
+    usual = f"{units.SURFACE_SPEED.mark(span[0])} to {units.SURFACE_SPEED.mark(span[1])}"
+    if state.vc > span[1]:
+        return (
+            f"{units.SURFACE_SPEED.mark(state.vc)} is well above the {usual} that are usual for this edge, material and "
+            "engagement: the edge may burn in minutes. Slower, or the toolmaker's own figure."
+        )
+    return (
+        f"{units.SURFACE_SPEED.mark(state.vc)} is well below the {usual} that are usual for this edge, material and engagement: "
+        "time is lost, and some edges build up or chip when they run cold."
     )
 
 

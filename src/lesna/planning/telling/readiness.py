@@ -8,14 +8,18 @@ from typing import Literal
 
 from lesna.model import names, units
 from lesna.physics.structure.grip import CLAMPING_FRICTION
+from lesna.planning.cut.economy import usual_speeds
 from lesna.planning.cut.limits import LimitUse, spindle_demand
 from lesna.planning.cut.result import Result
+from lesna.planning.cut.suits import misfit
 from lesna.planning.telling.cautions import cautions_of
 
 Grade = Literal["good", "look", "stop"]
 
 #: use of the grip from which a careful colleague speaks up
 _GRIP_LOOK = 0.6
+#: above the usual speeds by so much, somebody should have meant it
+_FAST_ENOUGH = 1.1
 
 
 @dataclass(frozen=True)
@@ -56,6 +60,13 @@ def _limit(result: Result, id: str) -> LimitUse | None:
 def _parameters(result: Result, system: units.System) -> Check:
     s, chip = result.state, result.setup.chip
     grade = _grade(_limit(result, "chip_thickness_max"), _limit(result, "chip_thickness_min"))
+    speeds = usual_speeds(result.setup, s)
+    told = units.SURFACE_SPEED.full(s.vc, system)
+    if speeds is not None:
+        low, high = (units.SURFACE_SPEED.text(speed, system) for speed in speeds)
+        told += f", usual here {low} to {high}"
+        if grade == "good" and not speeds[0] <= s.vc <= speeds[1] * _FAST_ENOUGH:
+            grade = "look"
     span = (
         f"{units.CHIP.text(chip.least, system)} to {units.CHIP.full(chip.most, system)} in the tables"
         if chip.most is not None
@@ -64,7 +75,7 @@ def _parameters(result: Result, system: units.System) -> Check:
     return Check(
         "Cutting parameters",
         grade,
-        f"hex {units.CHIP.full(s.hex, system)}, {span}; {units.SURFACE_SPEED.full(s.vc, system)}",
+        f"hex {units.CHIP.full(s.hex, system)}, {span}; {told}",
     )
 
 
@@ -73,6 +84,9 @@ def _geometry(result: Result, system: units.System) -> Check:
     tool, data = result.setup.parts.tool, result.setup.parts.data
     limit = _limit(result, "chip_space")
     grade = _grade(limit)
+    why = misfit(tool, result.setup.parts.cut.feature)
+    if why:
+        return Check("Tool geometry", "stop", units.said(why, system))
     room = f"chip fills {limit.use:.0%} of a gullet" if limit else "gullet unknown"
     feature = result.setup.parts.cut.feature
     if feature and feature.kind == "pocket" and not tool.centre_cutting:
