@@ -8,7 +8,7 @@ from typing import Any
 
 import click
 
-from lesna.cli.refusal import about
+from lesna.cli.refusal import about, line
 from lesna.data.library import Library
 from lesna.data.places import shop_folder
 from lesna.model.files import load_job
@@ -24,7 +24,7 @@ def open_library() -> Library:
 def mention_problems(library: Library) -> None:
     """Names rows of the shop's library that were left out."""
     for problem in library.problems:
-        click.echo(f"lesna: {problem}", err=True)
+        click.echo(line(problem), err=True)
 
 
 def open_job(path: Path) -> Job:

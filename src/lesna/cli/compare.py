@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
-from lesna.cli.refusal import about
+from lesna.cli.refusal import about, tell
 from lesna.model import units
 from lesna.model.resolve import parts_of
 from lesna.planning.evaluate import seen_from
@@ -35,7 +35,7 @@ def compare_command(job_file: Path, name: str, aim: Aim, as_json: bool) -> None:
     if as_json:
         print_json(to_json(comparison, job.units))
     else:
-        click.echo(_text(comparison, job.units))
+        tell(_text(comparison, job.units))
 
 
 def _text(comparison: Comparison, system: units.System) -> str:

@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
-from lesna.cli.refusal import LIMIT_EXCEEDED, about
+from lesna.cli.refusal import LIMIT_EXCEEDED, about, tell
 from lesna.model import units
 from lesna.planning.cut.result import Result
 from lesna.planning.evaluate import evaluate
@@ -33,7 +33,7 @@ def cut(job_file: Path, name: str | None, as_json: bool, strict: bool) -> None:
     if as_json:
         print_json({"lesna": 1, "title": job.title, "cuts": [result_data(result, job.units) for result in results]})
     else:
-        click.echo("\n\n".join(_text(result, job.units) for result in results))
+        tell("\n\n".join(_text(result, job.units) for result in results))
     if strict and any(limit.is_exceeded for result in results for limit in result.limits):
         raise SystemExit(LIMIT_EXCEEDED)
 

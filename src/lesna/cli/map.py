@@ -10,7 +10,7 @@ import click
 import numpy as np
 
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
-from lesna.cli.refusal import about, fail
+from lesna.cli.refusal import about, fail, tell
 from lesna.model import units
 from lesna.model.resolve import parts_of
 from lesna.planning.chatter.judge import measured_over_stepover
@@ -44,9 +44,9 @@ def map_command(job_file: Path, name: str, over: str, size: str, as_json: bool) 
         print_json({"lesna": 1, "title": job.title, "cut": name, **_data(found)})
         return
     share = float(np.mean(found.inside))
-    click.echo(f"{name}: {share:.0%} of the map is inside every limit")
+    tell(f"{name}: {share:.0%} of the map is inside every limit")
     for label, best in (("best inside the limits", found.best), ("best in this school", found.best_in_school)):
-        click.echo(f"  {label}: {_words(best, job.units)}")
+        tell(f"  {label}: {_words(best, job.units)}")
 
 
 def _size(text: str) -> tuple[int, int]:

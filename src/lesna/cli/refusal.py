@@ -10,6 +10,7 @@ from typing import NoReturn
 import click
 
 from lesna.model.errors import LesnaError
+from lesna.model.shown import visible
 
 BAD_INPUT = 2
 LIMIT_EXCEEDED = 1
@@ -19,7 +20,12 @@ def line(text: str) -> str:
     """One line of a refusal, its numbers metric as the document's are."""
     from lesna.model.units import said
 
-    return f"lesna: {' '.join(said(text, 'metric').split())}"
+    return f"lesna: {visible(' '.join(said(text, 'metric').split()))}"
+
+
+def tell(text: str) -> None:
+    """Writes to standard output what may hold names that somebody chose."""
+    click.echo(visible(text))
 
 
 def fail(text: str) -> NoReturn:

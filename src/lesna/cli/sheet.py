@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from lesna.cli.common import mention_problems, open_job, open_library
-from lesna.cli.refusal import about, fail
+from lesna.cli.refusal import about, fail, tell
 from lesna.model.errors import InputError
 from lesna.model.files import write_atomic
 
@@ -36,4 +36,4 @@ def sheet(context: click.Context, job_file: Path, out: Path) -> None:
             write_atomic(out, html.encode("utf-8"))
         else:
             write_atomic(out, context.obj.pdf_of(html))
-    click.echo(f"{out} written")
+    tell(f"{out} written")

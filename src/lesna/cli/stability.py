@@ -9,7 +9,7 @@ import click
 import numpy as np
 
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
-from lesna.cli.refusal import about, fail
+from lesna.cli.refusal import about, fail, tell
 from lesna.model import units
 from lesna.model.resolve import parts_of
 from lesna.planning.chatter import stability
@@ -62,17 +62,17 @@ def stability_command(job_file: Path, name: str, method: Literal["auto", "fast",
     how = (
         "estimate, not measured" if result.chatter.basis == "estimate" else f"measured, {result.chatter.method} method"
     )
-    click.echo(f"{name}: ap {units.LENGTH.full(result.state.ap, job.units)}, boundary {depth} ({how})")
+    tell(f"{name}: ap {units.LENGTH.full(result.state.ap, job.units)}, boundary {depth} ({how})")
     if result.chatter.basis == "estimate":
         low, high = (
             units.ROUGH_LENGTH.text(result.chatter.low, job.units),
             units.ROUGH_LENGTH.full(result.chatter.high, job.units),
         )
-        click.echo(f"  somewhere between {low} and {high}; tap the tool or listen to the cut to know better")
+        tell(f"  somewhere between {low} and {high}; tap the tool or listen to the cut to know better")
         return
     if result.chatter.frequency:
-        click.echo(f"  chatter to be expected near {result.chatter.frequency:.0f} Hz")
-    click.echo(f"  nearest better speed: {'none within 15 %' if advice is None else f'{advice.n:.0f} rpm'}")
+        tell(f"  chatter to be expected near {result.chatter.frequency:.0f} Hz")
+    tell(f"  nearest better speed: {'none within 15 %' if advice is None else f'{advice.n:.0f} rpm'}")
 
 
 def _estimated(setup: CutSetup) -> tuple[dict[str, Any], dict[str, Any]]:

@@ -23,6 +23,7 @@ from lesna.model.errors import InputError, LesnaError
 from lesna.model.job import Cut, Job
 from lesna.model.kept import over
 from lesna.model.resolve import CutParts, Shelf
+from lesna.model.shown import visible
 from lesna.planning.cut.result import Chatter, Result
 from lesna.planning.telling.working import Working, working_of
 
@@ -240,7 +241,7 @@ class Session(QObject):
 
     def say(self, kind: str, sentence: str) -> None:
         """Has a sentence shown in the banner, its numbers in the units of the view."""
-        self.said.emit(kind, units.said(sentence, self.system))
+        self.said.emit(kind, visible(units.said(sentence, self.system)))
 
     def offer(self, sentence: str, label: str, action: Callable[[], object]) -> None:
         """Has something offered in the banner."""

@@ -42,6 +42,7 @@ from lesna.document import edits
 from lesna.document.rows import changed_rows, with_rows_of_today
 from lesna.model.errors import LesnaError
 from lesna.model.files import load_job, write_atomic
+from lesna.model.shown import visible
 from lesna.planning.telling.readiness import readiness_of
 
 if TYPE_CHECKING:
@@ -226,7 +227,7 @@ class Workbench(QWidget):
 
     def _show_title(self) -> None:
         path = self.session.document.path
-        title = f"{self.session.job.title or 'Untitled job'}[*] ({path.name if path else 'not saved yet'})"
+        title = f"{visible(self.session.job.title) or 'Untitled job'}[*] ({path.name if path else 'not saved yet'})"
         self.title_changed.emit(title, self.session.is_dirty)
 
     def _show_readiness(self) -> None:

@@ -13,6 +13,7 @@ from lesna import __version__
 from lesna.geometry.elevation import elevation_of
 from lesna.model import names, units
 from lesna.model.job import Job
+from lesna.model.shown import visible
 from lesna.planning.cut.result import Result
 from lesna.planning.telling.cautions import cautions_of
 from lesna.planning.telling.figures import FIGURES, SHEET, Figure, applies
@@ -88,6 +89,7 @@ def _template() -> Any:
     environment = Environment(
         loader=PackageLoader("lesna.report"),
         autoescape=True,
+        finalize=lambda value: visible(value) if type(value) is str else value,
         undefined=StrictUndefined,
         trim_blocks=True,
         lstrip_blocks=True,

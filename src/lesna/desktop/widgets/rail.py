@@ -23,6 +23,7 @@ from lesna.desktop.widgets.painting import Canvas, Panel, elided
 from lesna.desktop.widgets.rename import NameEdit
 from lesna.document import edits
 from lesna.model import names, units
+from lesna.model.shown import visible
 from lesna.planning.cut.result import Result
 
 _MIME = "application/x-lesna-cut"
@@ -144,8 +145,9 @@ class CutCard(Canvas):
         result = self.result
         limited = result.limited_by
         why = f", {limited.rule.name.lower()} {limited.use:.0%}" if limited else ""
-        self.setAccessibleName(f"Cut {self.index + 1}: {result.name}, {result.standing}{why}")
-        self.setToolTip(f"{result.name}: {result.standing}{why}")
+        name = visible(result.name)
+        self.setAccessibleName(f"Cut {self.index + 1}: {name}, {result.standing}{why}")
+        self.setToolTip(f"{name}: {result.standing}{why}")
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -246,7 +248,7 @@ class CutCard(Canvas):
         cut, tool = result.setup.parts.cut, result.setup.parts.tool
         left, wide = 61.0, self.width() - 61.0 - 8
         painter.setPen(THEME.color("ink"))
-        self._line(painter, left, 8, wide - 18, f"{self.index + 1}  {result.name}", bold=True)
+        self._line(painter, left, 8, wide - 18, f"{self.index + 1}  {visible(result.name)}", bold=True)
         painter.setPen(THEME.color("faint"))
         size = units.DIMENSION.full(tool.DC, self.rail.session.system)
         self._line(painter, left, 28, wide, f"{tool.kind.replace('_', ' ')} {size} z{tool.ZEFP}")

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, Q
 from lesna.desktop.session import Session
 from lesna.desktop.theme import font
 from lesna.desktop.widgets.rename import NameEdit
+from lesna.model.shown import visible
 
 #: a longer title is cut short, its tip tells the whole
 _TITLE_WIDTH = 360
@@ -85,9 +86,9 @@ class TopBar(QFrame):
     def refresh(self) -> None:
         """Follows the job."""
         job = self.session.job
-        title = (job.title or "Untitled job") + ("  •" if self.session.is_dirty else "")
+        title = (visible(job.title) or "Untitled job") + ("  •" if self.session.is_dirty else "")
         self.title.setText(self.title.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, _TITLE_WIDTH))
-        self.title.setToolTip(f"{job.title or title}\nDouble-click to rename")
+        self.title.setToolTip(f"{visible(job.title) or title}\nDouble-click to rename")
         parts = self.session.result.setup.parts
         piece = job.workpiece
         hard = (
@@ -100,6 +101,7 @@ class TopBar(QFrame):
         machine = parts.machine.name or parts.machine.id or "machine of this job"
         count = f"{job.batch.parts} part" + ("s" if job.batch.parts != 1 else "")
         text = f"{parts.material.name or 'material of this job'}{hard}   ·   {machine}   ·   {count}"
+        text = visible(text)
         if text != self._summary:
             self._summary = text
             self.summary.setToolTip(text)

@@ -1,0 +1,21 @@
+"""Text that people or other programs wrote, made safe to show."""
+
+from __future__ import annotations
+
+import re
+
+#: characters that move what stands around them, ring a bell, or are not seen at all
+_HIDDEN = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u200b-\u200f\u2028-\u202e\u2060-\u206f\ufeff]")
+
+
+def visible(text: str) -> str:
+    """A text with control and direction characters written out; line breaks and tabs stay.
+
+    Examples
+    --------
+    >>> visible("a" + chr(7) + "b")
+    'a\\\\x07b'
+    """
+    return _HIDDEN.sub(
+        lambda match: f"\\x{ord(match[0]):02x}" if ord(match[0]) < 256 else f"\\u{ord(match[0]):04x}", text
+    )
