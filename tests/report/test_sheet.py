@@ -44,7 +44,7 @@ class Sheet(unittest.TestCase):
 
     def test_cautions_come_gravest_first(self) -> None:
         html = sheet(job(tool={"rated_rpm": 3000.0}))
-        self.assertLess(html.index("Danger: "), html.index("starting values and estimates"))
+        self.assertLess(html.index("Danger: "), html.index('class="note said"'))
 
     def test_text_of_the_job_is_escaped(self) -> None:
         html = sheet(job(job={"title": "<script>alert(1)</script> & more"}))

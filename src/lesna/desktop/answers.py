@@ -69,6 +69,8 @@ class Kind:
         The answer from question, shelf and pulse alone.
     complaint : str
         How the banner begins when it fails; empty where the refusal stands in place of the answer.
+    rough : callable or None
+        A first answer from the question alone, for as long as a fresh machine prepares the compiled sums.
     """
 
     name: str
@@ -77,6 +79,7 @@ class Kind:
     ask: Callable[[Result], Question]
     compute: Callable[[Question, Shelf, JobPulse], Any]
     complaint: str = ""
+    rough: Callable[[Question], Any] | None = None
 
 
 class Answer(QObject):
@@ -103,6 +106,8 @@ class Answer(QObject):
         self.former: tuple[Address, Any] | None = None
         self.trouble = ""
         self.progress = ""
+        #: whether the value is a first, rough one
+        self.is_rough = False
         self._question: Question | None = None
         self._rests = False
         self._known: OrderedDict[Question, Any] = OrderedDict()
@@ -132,7 +137,7 @@ class Answer(QObject):
         """Does something with the answer to the question as it stands, asking for it if need be."""
         self._then = action
         self.follow()
-        if self.value is not None:
+        if self.value is not None and not self.is_rough:
             self._do_then()
 
     def _drop_unwatched(self) -> None:
@@ -155,7 +160,7 @@ class Answer(QObject):
         question = self.kind.ask(session.result)
         if question == self._question:
             return
-        self.value = self._known.get(question)
+        self.value, self.is_rough = self._known.get(question), False
         self.trouble = self.progress = ""
         if self.value is not None:
             self._question = question
@@ -190,6 +195,8 @@ class Answer(QObject):
             kind.name, work, lambda answer: self._take(address, answer), lambda text: self._refuse(address, text),
             lane=kind.lane,
         )  # fmt: skip
+        if self.kind.rough is not None and not engine.is_cached():
+            self._ask_roughly(address, self.kind.rough)
 
     def forget(self) -> None:
         """What is known may not hold any more: it is asked anew where somebody looks."""
@@ -197,6 +204,23 @@ class Answer(QObject):
         self.value, self.former = None, None
         self.again()
         self.changed.emit()
+
+    def _ask_roughly(self, address: Address, compute: Callable[[Question], Any]) -> None:
+        """Has a first answer computed beside the real one, which takes half a minute on a fresh machine."""
+
+        def work(pulse: JobPulse) -> Any:
+            engine.kernel("turn", lambda done, total: pulse.check())
+            return compute(address.question)
+
+        self._runner.run(
+            f"rough {self.kind.name}", work, lambda answer: self._take_rough(address, answer), lambda text: None,
+            lane="long",
+        )  # fmt: skip
+
+    def _take_rough(self, address: Address, answer: Any) -> None:
+        if self._belongs(address) and self.value is None:
+            self.value, self.is_rough = answer, True
+            self.changed.emit()
 
     def stop(self) -> None:
         """Gives up the work under way; asking again starts it anew."""
@@ -224,7 +248,7 @@ class Answer(QObject):
         self._known[address.question] = answer
         while len(self._known) > _KEPT:
             self._known.popitem(last=False)
-        self.value, self.former, self.progress = answer, (address, answer), ""
+        self.value, self.former, self.progress, self.is_rough = answer, (address, answer), "", False
         self.changed.emit()
         self._do_then()
 
@@ -243,7 +267,7 @@ class Answer(QObject):
         self._drop_unwatched()
 
     def _on_progress(self, target: str, text: str) -> None:
-        if target == self.kind.name and self.value is None:
+        if target == self.kind.name and (self.value is None or self.is_rough):
             self.progress = text
             self.changed.emit()
 
@@ -265,7 +289,7 @@ class Answers:
         def of(kind: Kind) -> Answer:
             return Answer(session, runner, kind)
 
-        self.map = of(Kind("map", "urgent", (turn, sweep, floquet), _over_engagement, _map, "the map"))
+        self.map = of(Kind("map", "urgent", (turn, sweep), _over_engagement, _map, "the map", _rough_map))
         self.chart = of(Kind("chart", "urgent", (floquet,), _cut, _chart, "the stability chart"))
         every = (turn, sweep, floquet)
         self.offers = of(Kind("offers", "long", every, lambda r: Question(r.setup.parts, self.gain), _offers,
@@ -298,6 +322,12 @@ def _map(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
     from lesna.desktop.map_picture import picture_of
 
     return picture_of(setup_of(question.parts), pulse)
+
+
+def _rough_map(question: Question) -> Any:
+    from lesna.desktop.map_picture import rough_picture_of
+
+    return rough_picture_of(setup_of(question.parts))
 
 
 def _chart(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:

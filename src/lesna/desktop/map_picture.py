@@ -14,7 +14,7 @@ from lesna.physics import Array
 from lesna.planning.chatter.judge import measured_over_stepover
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.cut.setup import CutSetup
-from lesna.planning.search.engagement_map import EngagementMap, map_of
+from lesna.planning.search.engagement_map import EngagementMap, map_of, rough_map_of
 
 Lines = list[Array]
 
@@ -83,6 +83,15 @@ def picture_of(setup: CutSetup, pulse: Pulse = STEADY) -> MapPicture:
     """
     found = map_of(setup, field=measured_over_stepover(setup, pulse=pulse))
     pulse.check()
+    return _drawn(setup, found)
+
+
+def rough_picture_of(setup: CutSetup) -> MapPicture:
+    """A coarse map without best points, ready to draw before the compiled sums of a fresh machine are there."""
+    return _drawn(setup, rough_map_of(setup))
+
+
+def _drawn(setup: CutSetup, found: EngagementMap) -> MapPicture:
     top = float(found.q[found.inside].max()) if found.inside.any() else float(found.q.max())
     lines = {key: _lines(found, use) for key, use in found.uses.items()}
     return MapPicture(

@@ -20,8 +20,9 @@ _loaded: dict[str, Any] = {}
 _lock = threading.Lock()
 #: seconds between two looks at what others prepare
 _LOOK = 0.05
-#: modules that one process compiles after the other; the longest has one to itself
-_SHARES = (("map_sweep",), ("one_turn", "floquet"))
+#: modules that one process compiles after the other: the map's sums first, and what only measured set-ups ask for behind
+#: them, because a third process would only take time from the map
+_SHARES = (("map_sweep", "floquet"), ("one_turn",))
 
 
 def is_cached() -> bool:
@@ -92,13 +93,13 @@ class _Apart:
 
         self._done: set[str] = {name for name in compiled.MODULES if compiled.is_cached(name)}
         self._counts = dict.fromkeys(range(len(_SHARES)), 0)
-        self._totals = dict.fromkeys(range(len(_SHARES)), 0)
+        self._missing: dict[int, list[str]] = {}
         self._processes: list[subprocess.Popen[str]] = []
         self._threads: list[threading.Thread] = []
         for number, share in enumerate(_SHARES):
             missing = [name for name in share if name not in self._done]
             if missing:
-                self._totals[number] = sum(compiled.functions_of(name) for name in missing)
+                self._missing[number] = missing
                 self._start(number, missing)
 
     def _start(self, number: int, modules: list[str]) -> None:
@@ -124,10 +125,14 @@ class _Apart:
 
     def wait_for(self, module: str, tell: Tell) -> None:
         """Returns once a module needs no more waiting."""
+        from lesna.physics import compiled
+
         pause = threading.Event()
         while module not in self._done:
             share = next(number for number, names in enumerate(_SHARES) if module in names)
-            tell(self._counts[share], max(self._totals[share], self._counts[share] + 1))
+            missing = self._missing[share]
+            total = sum(compiled.functions_of(name) for name in missing[: missing.index(module) + 1])
+            tell(self._counts[share], max(total, self._counts[share] + 1))
             pause.wait(_LOOK)
 
     def end(self) -> None:

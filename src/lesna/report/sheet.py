@@ -20,6 +20,8 @@ from lesna.planning.telling.figures import FIGURES, SHEET, Figure, applies
 from lesna.report.drawing import elevation_svg
 
 #: what the operator does the first time, in order
+#: cautions of every cut, which the first page says once for all
+_SAID_IN_FRONT = frozenset({"first_run", "starting_values"})
 FIRST_RUN = (
     "Read the cautions. Check tool, holder, insertion depth, stick-out, runout and clamping against this sheet.",
     "Touch off, set the work zero, lift to a safe height and run once above the part.",
@@ -127,7 +129,9 @@ def _cut(number: int, result: Result, system: units.System) -> Mapping[str, Any]
         "limited_by": result.limited_by,
         "rows": [_row(FIGURES[id], result, system) for id in SHEET if applies(id, result)],
         "set": _set_up(result, system),
-        "cautions": [(c.severity, units.said(c.text, system)) for c in cautions_of(result)],
+        "cautions": [
+            (c.severity, units.said(c.text, system)) for c in cautions_of(result) if c.id not in _SAID_IN_FRONT
+        ],
         "drawing": base64.b64encode(svg.encode()).decode(),
     }
 

@@ -17,6 +17,8 @@ from lesna.planning.cut.limits import BY_ID, STABILITY, LimitUse, Rule
 _ROW, _LEAST_ROW = 18.0, 12.5
 #: limits that one cut can have
 _MOST_ROWS = 16
+#: height of a row in a tall window
+_EASY_ROW = 14.8
 #: height of a row below which its words are set smaller
 _SMALL = 14.0
 _NAME, _VALUE, _PERCENT = 104.0, 152.0, 46.0
@@ -53,6 +55,10 @@ class LoadLadder(Canvas):
 
     def sizeHint(self) -> QSize:
         return QSize(460, int(14 * _ROW))
+
+    def make_room(self, tall: bool) -> None:
+        """Rows of a comfortable height where the window is tall, of the least in a low one."""
+        self.setMinimumHeight(int(_MOST_ROWS * (_EASY_ROW if tall else _LEAST_ROW)))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

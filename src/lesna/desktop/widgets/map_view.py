@@ -206,6 +206,10 @@ class MapView(Canvas):
             taken = self._paint_picture(painter, picture)
             self._paint_limit_names(painter, picture, taken)
             self._paint_scale(painter, picture)
+            if self.answer.is_rough:
+                face, words = self.face(11), f"a rough map; {self.answer.progress or 'the fine one is computed'}"
+                plate = QRectF(plot.left() + 6, plot.top() + 6, text_width(face, words) + 14, 18)
+                label_plate(painter, plate, words, face, ink=THEME.color("ink"), plate=THEME.color("panel"))
         else:
             if former is not None:
                 self._paint_picture(painter, former)

@@ -22,7 +22,7 @@ class Stopwatch(QWidget):
         self.session = session
         self.distance, self.seconds = ValueEdit(), ValueEdit()
         for edit, name, hint in (
-            (self.distance, "Distance that was timed", "distance"),
+            (self.distance, "Distance that was timed", "mm"),
             (self.seconds, "Seconds it took", "s"),
         ):
             edit.setAccessibleName(name)
@@ -44,6 +44,7 @@ class Stopwatch(QWidget):
 
     def refresh(self) -> None:
         """Says how far the timed feed is from the one that is set."""
+        self.distance.setPlaceholderText(units.LENGTH.unit(self.session.system))
         self.verdict.setText(self._words())
 
     def _words(self) -> str:

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
@@ -45,6 +46,9 @@ SPEED_BY = (("vc_m_min", "vc"), ("n_rpm", "n"))
 FEED_BY = (("hex_mm", "chip hex"), ("fz_mm", "fz"), ("book", "book"))
 SPEED_SHARES = (("full", "whole gain"), ("half", "half of it"), ("none", "no gain"))
 SCHOOLS = (("max_chip", "hold the thickest chip"), ("mean_chip", "hold the mean chip"))
+
+#: height of the step from which its ladder has comfortable rows
+_TALL = 580
 
 
 class FigureTable(QWidget):
@@ -127,6 +131,10 @@ class CutWorkspace(QWidget):
         self.stability.load.clicked.connect(self._on_load_response)
         self.stability.forget.clicked.connect(lambda checked=False: self.tapping.forget())
         Follower(self, session, self._refresh)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.ladder.make_room(self.height() > _TALL)
 
     def listen_to(self, path: Path) -> None:
         """Judges a recording of this cut."""

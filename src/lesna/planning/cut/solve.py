@@ -13,7 +13,7 @@ from lesna.model.resolve import CutParts
 from lesna.physics import Array, Num, speeds, spindle
 from lesna.physics.edge import chip, chipspace, engagement, envelope, forces
 from lesna.physics.edge.cutter import Cutter
-from lesna.physics.edge.sweep import Sweep, sweep, sweep_points
+from lesna.physics.edge.sweep import Sweep, sweep, sweep_plain, sweep_points
 from lesna.physics.edge.turn import Turn, turn_of
 from lesna.physics.structure import beam
 from lesna.planning.cut.setup import CutSetup, cutter_of, setup_of
@@ -90,7 +90,9 @@ class State(Motion):
         return State(**plain)
 
 
-def solve(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_: Num | None = None) -> State:
+def solve(
+    setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_: Num | None = None, plain: bool = False
+) -> State:
     """Everything a cut does, over a grid of engagements.
 
     Parameters
@@ -101,6 +103,8 @@ def solve(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_: Nu
         Radial engagements and axial depths, the depths rising [mm].
     vc, chip_ : array (columns,) or None
         Surface speed [m/min] and target of the chip [mm] of each column, instead of the cut's own.
+    plain : bool
+        By one turn after the other, for a small grid while the compiled sums are not there yet.
 
     Returns
     -------
@@ -109,7 +113,8 @@ def solve(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_: Nu
     """
     ae, ap = np.asarray(ae, dtype=float), np.asarray(ap, dtype=float)
     motion = motion_of(setup, *np.broadcast_arrays(ae[None, :], ap[:, None]), vc=vc, chip_=chip_)
-    loads = sweep(setup.cutter, setup.law, _shared_feed(setup, motion), ae, ap, direction=setup.parts.cut.direction)
+    sums = sweep_plain if plain else sweep
+    loads = sums(setup.cutter, setup.law, _shared_feed(setup, motion), ae, ap, direction=setup.parts.cut.direction)
     return _state(setup, motion, loads.scaled(motion.force_factor), lambda bent: bent * wall_share(setup, ae, ap))
 
 

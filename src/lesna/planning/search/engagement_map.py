@@ -101,6 +101,27 @@ def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Growth 
     )
 
 
+#: grid of a rough map over stepover and depth
+_ROUGH = (24, 20)
+
+
+def rough_map_of(setup: CutSetup) -> EngagementMap:
+    """The map on a coarse grid without best points, which needs no compiled sums: what a fresh machine shows first.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut; its own ae and ap play no part.
+    """
+    ae, ap = (
+        top * np.arange(1, size + 1) / size for top, size in zip((setup.shape.DC, setup.depth_top), _ROUGH, strict=True)
+    )
+    state = solve(setup, ae, ap, plain=True)
+    uses = limits.uses_over(setup, state, depths_over(setup, ae, ap, None))
+    window = window_of(setup.parts.cut.strategy, setup.parts.data, setup.parts.tool)
+    return EngagementMap(ae, ap, state.q, uses, limits.admissible(uses), None, None, window)
+
+
 def best_in_school(setup: CutSetup, field: Growth | None = None) -> BestPoint | None:
     """The best point within the window of the cut's strategy; a locked ae or ap stays where it is.
 
