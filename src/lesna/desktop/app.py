@@ -25,6 +25,7 @@ builtins.__import__ = _plain_import
 
 from lesna.data.places import shipped_folder, shop_folder  # noqa: E402
 from lesna.desktop.memory import Memory  # noqa: E402
+from lesna.desktop.scale import follow_desktop  # noqa: E402
 from lesna.desktop.theme import load_fonts  # noqa: E402
 from lesna.desktop.troubles import TROUBLES  # noqa: E402
 from lesna.desktop.window import MainWindow  # noqa: E402
@@ -194,6 +195,7 @@ def open_window(job_file: Path | None, *, demo: bool = False, leave: Callable[[i
         print("lesna: there is no display for the window; lesna cut, map and sheet work without one", file=sys.stderr)
         return 2
     app = application()
+    follow_desktop(app)
     TROUBLES.install()
     window = MainWindow(Memory())
     geometry = window.memory.geometry

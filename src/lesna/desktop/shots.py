@@ -12,10 +12,11 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QDeadlineTimer, QEventLoop
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from lesna.data.places import shipped_folder
 from lesna.desktop.app import OpenWindow, application, start
+from lesna.desktop.records.library_window import LibraryWindow
 from lesna.desktop.theme import DAY, NIGHT, THEME
 
 
@@ -73,6 +74,36 @@ def _tools(running: OpenWindow) -> None:
     running.bench.page("compare").faces.show_face(1)
 
 
+def _library(running: OpenWindow) -> LibraryWindow:
+    _cut(running)
+    running.bench.open_library()
+    assert running.bench.library is not None  # just opened
+    return running.bench.library
+
+
+def _machines(running: OpenWindow) -> QWidget:
+    library = _library(running)
+    library.tabs.setCurrentIndex(2)
+    library.pages["machines"].choose("vmc40-12k")
+    return library
+
+
+def _alone(running: OpenWindow) -> QWidget:
+    from lesna.desktop.records.alone import AloneDialog
+
+    _cut(running)
+    dialog = AloneDialog(running.session, "tools", running.window)
+    dialog.show()
+    return dialog
+
+
+def _every_field(running: OpenWindow) -> QWidget:
+    _cut(running)
+    running.bench.every_field()
+    running.bench.fields.tabs.setCurrentIndex(1)
+    return running.bench.fields
+
+
 def _night(running: OpenWindow) -> None:
     _cut(running)
     THEME.use(NIGHT)
@@ -88,8 +119,8 @@ def _titanium(running: OpenWindow) -> None:
     running.bench.show_step(0)
 
 
-#: picture -> what to show, and the size of the window
-VIEWS: dict[str, tuple[Callable[[OpenWindow], None], tuple[int, int]]] = {
+#: picture -> what to show, and the size of the window; what a view gives back is pictured instead of the window
+VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]] = {
     "cut": (_cut, (1280, 800)),
     "setup": (_setup, (1280, 800)),
     "compare": (_compare, (1280, 800)),
@@ -104,6 +135,10 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], None], tuple[int, int]]] = {
     "cut-inch": (_inch, (1280, 800)),
     "setup-titanium": (_titanium, (1100, 700)),
     "cut-small": (_cut, (1100, 700)),
+    "library": (_library, (1280, 800)),
+    "library-machine": (_machines, (1280, 800)),
+    "one-job-alone": (_alone, (1280, 800)),
+    "every-field": (_every_field, (1280, 800)),
 }
 
 
@@ -132,10 +167,11 @@ def take(folder: Path, names: list[str]) -> list[Path]:
         THEME.use(DAY)
         running.window.resize(*size)
         running.window.show()
-        show(running)
+        shown = show(running) or running.window
         settle(running)
         path = folder / f"{name}.png"
-        running.window.grab().save(str(path))
+        shown.grab().save(str(path))
+        shown.hide()
         running.window.hide()
         running.close()
         written.append(path)

@@ -134,7 +134,7 @@ class MapView(Canvas):
         if self.session.is_dragging and event.buttons() & Qt.MouseButton.LeftButton:
             self._follow(event)
         elif self.plot().contains(event.position()):
-            self._tell(event)
+            self._tell(event.position())
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self.session.end_drag()
@@ -150,18 +150,19 @@ class MapView(Canvas):
             ap = depth
         self.point.move_to(ae, ap)
 
-    def _tell(self, event: QMouseEvent) -> None:
+    def _tell(self, place: QPointF) -> None:
+        """Says what is at a place of the map."""
         picture = self.picture
         if picture is None:
             return
-        ae, ap = self.engagement_at(event.position())
+        ae, ap = self.engagement_at(place)
         name, use = picture.holding_back(ae, ap)
         system = self.session.system
         text = (
             f"ae {units.LENGTH.full(ae, system)}, ap {units.LENGTH.full(ap, system)}: "
             f"{units.REMOVAL.full(picture.q_at(ae, ap), system)}, {name.lower()} {use:.0%}"
         )
-        QToolTip.showText(event.globalPosition().toPoint(), text, self)
+        QToolTip.showText(self.mapToGlobal(place.toPoint()), text, self)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         steps = {
@@ -170,6 +171,9 @@ class MapView(Canvas):
         key = Qt.Key(event.key())
         if key == Qt.Key.Key_Escape and self.session.is_dragging:
             self.session.give_up_drag()
+        elif key == Qt.Key.Key_Space:
+            # what the pointer tells under it, for the point
+            self._tell(self.at(self.session.cut.ae_mm, self.session.cut.ap_mm))
         elif key in steps:
             if not event.isAutoRepeat():
                 self.session.begin_gesture()

@@ -54,9 +54,9 @@ class CutRail(Panel):
         self.body.addWidget(scroll, 1)
         row = QHBoxLayout()
         for text, slot, tip in (
-            ("+ Cut", self.add_cut, "Add a cut behind this one"),
-            ("Variant", self.add_variant, "Repeat this cut under a new name"),
-            ("Delete", self.delete_cut, "Delete this cut; undo brings it back"),
+            ("+ &Cut", self.add_cut, "Add a cut behind this one"),
+            ("&Variant", self.add_variant, "Repeat this cut under a new name"),
+            ("&Delete", self.delete_cut, "Delete this cut; undo brings it back"),
         ):
             button = QPushButton(text)
             button.setObjectName("link")

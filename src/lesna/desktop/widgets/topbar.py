@@ -39,7 +39,7 @@ class TopBar(QFrame):
         row.addWidget(self.summary, 1)
         self.job_menu = QMenu(self)
         self.job_button = QToolButton()
-        self.job_button.setText("Job ▾")
+        self.job_button.setText("&Job ▾")
         self.job_button.setMenu(self.job_menu)
         self.job_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.job_button.setAccessibleName("Job menu: open, save, recent")
@@ -51,7 +51,7 @@ class TopBar(QFrame):
         self.units.setAccessibleName("Switch between metric and inch")
         self.theme = self._button("Night")
         self.theme.setAccessibleName("Switch between day and night colours")
-        self.sheet = self._button("Sheet")
+        self.sheet = self._button("&Sheet")
         session.job_changed.connect(self.refresh)
         session.stack.cleanChanged.connect(lambda clean: self.refresh())
 

@@ -191,8 +191,8 @@ class CutWorkspace(QWidget):
         panel.body.addWidget(area, 1)
         row = QHBoxLayout()
         for text, tip, slot in (
-            ("Best point (B)", "Highest removal of this school inside every limit", self.map.point.go_to_best),
-            ("Starting values", "Speed, chip and engagement as the tables propose them", self._on_starting_values),
+            ("Best &point (B)", "Highest removal of this school inside every limit", self.map.point.go_to_best),
+            ("Starting v&alues", "Speed, chip and engagement as the tables propose them", self._on_starting_values),
         ):
             button = QPushButton(text)
             button.setToolTip(tip)
