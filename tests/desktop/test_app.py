@@ -119,7 +119,7 @@ class Pictures(unittest.TestCase):
                 image = QImage(str(file))
                 self.assertEqual((image.width(), image.height()), shots.VIEWS[file.stem][1])
                 colours = {image.pixel(x, y) for x in range(0, image.width(), 16) for y in range(0, image.height(), 16)}
-                self.assertGreater(len(colours), 40, "a picture, not a blank page")
+                self.assertGreater(len(colours), 30, "a picture, not a blank page")
 
     def test_the_published_pictures_are_these(self) -> None:
         published = {path.stem for path in (Path(__file__).parents[2] / "docs" / "screenshots").glob("*.png")}

@@ -135,10 +135,10 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]]
     "cut-inch": (_inch, (1280, 800)),
     "setup-titanium": (_titanium, (1100, 700)),
     "cut-small": (_cut, (1100, 700)),
-    "library": (_library, (1280, 800)),
-    "library-machine": (_machines, (1280, 800)),
-    "one-job-alone": (_alone, (1280, 800)),
-    "every-field": (_every_field, (1280, 800)),
+    "library": (_library, (1180, 740)),
+    "library-machine": (_machines, (1180, 740)),
+    "one-job-alone": (_alone, (760, 620)),
+    "every-field": (_every_field, (520, 620)),
 }
 
 
@@ -168,6 +168,7 @@ def take(folder: Path, names: list[str]) -> list[Path]:
         running.window.resize(*size)
         running.window.show()
         shown = show(running) or running.window
+        shown.resize(*size)
         settle(running)
         path = folder / f"{name}.png"
         shown.grab().save(str(path))
