@@ -46,6 +46,9 @@ def _run() -> None:
 
     for name, index in (("Cut", 1), ("Setup", 0)):
         running.bench.show_step(index)
+        # another step lets go of what is dragged
+        running.session.begin_gesture()
+        running.session.is_dragging = True
         QApplication.processEvents()
         millis(move, 20)
         times = sorted(millis(move, 300))

@@ -74,6 +74,7 @@ class Workbench(QWidget):
         self.readouts = ReadoutStrip(session)
         self.pages = QStackedWidget()
         self.library: LibraryWindow | None = None
+        self._title: tuple[str, bool] | None = None
         self._assemble()
         self.actions_by_name = {row.handler: self._action(row) for row in actions.ROWS}
         self._wire()
@@ -228,7 +229,10 @@ class Workbench(QWidget):
     def _show_title(self) -> None:
         path = self.session.document.path
         title = f"{visible(self.session.job.title) or 'Untitled job'}[*] ({path.name if path else 'not saved yet'})"
-        self.title_changed.emit(title, self.session.is_dirty)
+        shown = (title, self.session.is_dirty)
+        if shown != self._title:
+            self._title = shown
+            self.title_changed.emit(*shown)
 
     def _show_readiness(self) -> None:
         checks = readiness_of(self.session.result, self.session.system)

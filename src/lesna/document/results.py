@@ -8,7 +8,7 @@ from collections import OrderedDict
 from typing import TypeVar
 
 from lesna.model.job import Job
-from lesna.model.resolve import CutParts, Shelf, all_parts
+from lesna.model.resolve import CutParts, Shelf, all_parts, parts_of
 from lesna.planning.cut.result import Chatter, Result
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of, seen_from, with_chatter
@@ -62,8 +62,34 @@ class Results:
             When a cut cannot be computed; with the path of the field.
         """
         if self._latest is None or self._latest[0] is not job:
-            self._latest = job, tuple(self._of(index, parts) for index, parts in enumerate(all_parts(job, self._shelf)))
+            self._latest = (
+                job,
+                self._following(job)
+                or tuple(self._of(index, parts) for index, parts in enumerate(all_parts(job, self._shelf))),
+            )
         return self._latest[1]
+
+    def _following(self, job: Job) -> tuple[Result, ...]:
+        """The Results of a job that differs from the latest in the numbers of one cut, as at each move of a drag.
+
+        Parts depend on the job's machine, workpiece, batch and rows, and on tool, role and name of its other cuts; where all
+        these are the very same, the other cuts need no second look. Empty where they are not.
+        """
+        if self._latest is None:
+            return ()
+        former, results = self._latest
+        if not (former.machine is job.machine and former.workpiece is job.workpiece and former.batch is job.batch
+                and former.rows is job.rows and len(former.cuts) == len(job.cuts)):  # fmt: skip
+            return ()
+        changed = [index for index, (was, cut) in enumerate(zip(former.cuts, job.cuts, strict=True)) if was is not cut]
+        if len(changed) != 1:
+            return ()
+        (index,) = changed
+        was, cut = former.cuts[index], job.cuts[index]
+        if not (was.tool is cut.tool and was.role == cut.role and was.name == cut.name):
+            return ()
+        found = self._of(index, parts_of(job, index, self._shelf))
+        return (*results[:index], found, *results[index + 1 :])
 
     def _of(self, index: int, parts: CutParts) -> Result:
         found = self._whole.find(parts) or self._plain.find(parts)

@@ -9,13 +9,15 @@ from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
-from lesna.desktop.widgets.axes import Axes, Scale, round_below
+from lesna.desktop.widgets.axes import Axes, Scale, round_below, round_step
 from lesna.desktop.widgets.painting import Canvas
 from lesna.model import units
 from lesna.physics import Array
 from lesna.planning.cut.limits import spindle_demand
 
 _POINTS = 160
+#: width that a tick of the speed needs [px]
+_TICK_ROOM = 80.0
 
 
 class SpindleChart(Canvas):
@@ -113,7 +115,8 @@ class SpindleChart(Canvas):
         area, rpm_max = axes.plot, axes.across.high
         painter.setFont(self.face(10.5))
         painter.setPen(THEME.color("faint"))
-        step = round_below(rpm_max / 3.4)
+        # numbers of five figures need this room each, so that none touches the next
+        step = round_step(rpm_max, max(area.width() / _TICK_ROOM, 1.0))
         for number in range(int(rpm_max / step) + 1):
             x = axes.x(number * step)
             text = units.SPINDLE_SPEED.text(number * step, "metric")

@@ -18,7 +18,7 @@ from lesna.physics.edge.engagement import entry_exit
 
 #: the thickest chip is drawn as this share of the radius
 _DRAWN_THICKNESS = 0.24
-_ARC_STEPS = 24
+_ARC_STEPS = 20
 
 
 class ToothView(Canvas):

@@ -81,7 +81,7 @@ class TopBar(QFrame):
 
     def _elide(self) -> None:
         metrics = self.summary.fontMetrics()
-        self.summary.setText(metrics.elidedText(self._summary, Qt.TextElideMode.ElideRight, self.summary.width()))
+        self.summary.setText(metrics.elidedText(self._summary, Qt.TextElideMode.ElideMiddle, self.summary.width()))
 
     def refresh(self) -> None:
         """Follows the job."""

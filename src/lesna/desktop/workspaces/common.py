@@ -26,18 +26,23 @@ class Bound:
         self.session = session
         self.fields: dict[str, NumberField] = {}
         self._readers: dict[str, tuple[Getter, Hint | None]] = {}
+        self._hints: dict[str, str] = {}
+        self._resting: set[str] = set()
         self._following = Follower(page, session, self.refresh)
         session.cut_selected.connect(self.forget_typing)
         session.opened.connect(self.forget_typing)
 
     def number(
         self, key: str, label: str, quantity: units.Quantity, read: Getter, write: Callable[[float | None], None], *,
-        hint: Hint | None = None, **options: Any,
+        hint: Hint | None = None, hint_rests: bool = False, **options: Any,
     ) -> NumberField:  # fmt: skip
-        """A new bound field."""
+        """A new bound field; `hint_rests` for a hint that nobody reads while something is dragged."""
         field = NumberField(label, quantity, write, **options)
         self.fields[key] = field
         self._readers[key] = (read, hint)
+        self._hints[key] = ""
+        if hint_rests:
+            self._resting.add(key)
         return field
 
     def refresh(self) -> None:
@@ -45,7 +50,9 @@ class Bound:
         system, diameter = self.session.system, self.session.result.setup.shape.DC
         for key, field in self.fields.items():
             read, hint = self._readers[key]
-            field.show_value(read(), system, diameter=diameter, hint=hint() if hint else "")
+            if hint is not None and not (self.session.is_dragging and key in self._resting):
+                self._hints[key] = hint()
+            field.show_value(read(), system, diameter=diameter, hint=self._hints[key])
 
     def forget_typing(self) -> None:
         """Another cut or job is shown: what was typed for the former one goes."""

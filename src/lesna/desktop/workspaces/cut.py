@@ -165,11 +165,13 @@ class CutWorkspace(QWidget):
         ap = self._number("ap_mm", "Depth ap", units.LENGTH, lockable=True,
                           hint=lambda: f"{s.cut.ap_mm / s.result.setup.shape.DC:.2f} × D")  # fmt: skip
         self._speed_rows = {
-            "vc_m_min": self._number("vc_m_min", "Surface speed", units.SURFACE_SPEED, hint=self._speed_hint),
+            "vc_m_min": self._number(
+                "vc_m_min", "Surface speed", units.SURFACE_SPEED, hint=self._speed_hint, hint_rests=True
+            ),
             "n_rpm": self._number("n_rpm", "Spindle speed", units.SPINDLE_SPEED),
         }
         self._feed_rows = {
-            "hex_mm": self._number("hex_mm", "Chip hex", units.CHIP, hint=self._chip_hint),
+            "hex_mm": self._number("hex_mm", "Chip hex", units.CHIP, hint=self._chip_hint, hint_rests=True),
             "fz_mm": self._number("fz_mm", "Per tooth fz", units.CHIP),
             "book": self.bound.number("book_fz", "Book fz", units.CHIP, lambda: s.cut.book.fz_mm if s.cut.book else None,
                                       lambda value: self._set_book(fz_mm=value)),

@@ -103,6 +103,11 @@ class Beam:
         return joints + bending @ bent + (end - start) @ sheared
 
     @cached_property
+    def at_tip(self) -> float:
+        """Deflection of the tip for a unit side force there [mm/N]."""
+        return float(self.compliance(0.0, 0.0))
+
+    @cached_property
     def _softness(self) -> list[tuple[float, float, float, float]]:
         """Both ends of each piece with 1 / (E I) and 1 / (k G A)."""
         inertia, area = np.pi * self.diameters**4 / 64, np.pi * self.diameters**2 / 4

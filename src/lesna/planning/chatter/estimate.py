@@ -74,7 +74,7 @@ def rigidity(setup: CutSetup) -> float:
     """
     parts = setup.parts
     usual = beam_of(parts.tool, _REFERENCE, _USUAL_STICK_OUT * parts.tool.DC)
-    stiffness = float(usual.compliance(0.0, 0.0)) / float(setup.structure.beam.compliance(0.0, 0.0))
+    stiffness = usual.at_tip / setup.structure.beam.at_tip
     damping = parts.holder.damping_rel / _REFERENCE.damping_rel
     is_uneven = parts.tool.pitch_deg is not None or parts.tool.helix_deg is not None or "variable" in (
         parts.tool.pitch, parts.tool.helix)  # fmt: skip
