@@ -24,6 +24,15 @@ from lesna.model.errors import InputError
 LABEL_WIDTH, EDIT_WIDTH = 94, 96
 
 
+def _trouble() -> QLabel:
+    """Room for the sentence under a field, hidden until there is one."""
+    label = QLabel()
+    label.setObjectName("wrong")
+    label.setWordWrap(True)
+    label.hide()
+    return label
+
+
 class NumberField(QWidget):
     """A labelled number. What cannot be used stays as typed, marked, with a sentence under it.
 
@@ -71,10 +80,7 @@ class NumberField(QWidget):
         if not lockable:
             self.lock.hide()
         self.lock.toggled.connect(self.lock_toggled)
-        self.trouble = QLabel()
-        self.trouble.setObjectName("wrong")
-        self.trouble.setWordWrap(True)
-        self.trouble.hide()
+        self.trouble = _trouble()
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(7)
@@ -188,10 +194,7 @@ class TextField(QWidget):
             self.edit.setFixedHeight(lines * self.edit.fontMetrics().lineSpacing() + 14)
             self.edit.textChanged.connect(self._touch)
         self.edit.installEventFilter(self)
-        self.trouble = QLabel()
-        self.trouble.setObjectName("wrong")
-        self.trouble.setWordWrap(True)
-        self.trouble.hide()
+        self.trouble = _trouble()
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(7)
