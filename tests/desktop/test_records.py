@@ -256,8 +256,11 @@ class OneJobAlone(RecordsTest):
         self.assertIn("of this job alone", links["tools"].text())
         self.assertIn("As in the library", links["machines"].text())
         self.click(links["machines"])
-        self.assertTrue(links["machines"].dialog.isVisible())
-        links["machines"].dialog.close()
+        dialog = links["machines"].dialog
+        self.assertTrue(dialog.isVisible())
+        self.assertIs(links["machines"].open(), dialog, "opened once")
+        dialog.close()
+        self.assertIsNone(links["machines"].dialog)
 
 
 class EveryFieldOfTheDocument(RecordsTest):

@@ -179,6 +179,7 @@ class Commands(WindowTest):
             target = Path(folder) / "sheet.pdf"
             with mock.patch("lesna.desktop.workbench.ask_where_to_save", return_value=target):
                 QTest.mouseClick(self.bench.top.sheet, Qt.MouseButton.LeftButton)
+            wait_for(target.exists, 30)
             self.assertTrue(target.read_bytes().startswith(b"%PDF"))
         with mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")):
             self.bench.open_dialog()
@@ -227,10 +228,13 @@ class SavingAndLeaving(WindowTest):
         self.assertIn("save it elsewhere", self.bench.banner.text.text())
 
     def test_sheet_is_written_and_trouble_said(self) -> None:
-        self.assertTrue(self.bench.write_sheet(self.folder / "s.pdf"))
+        self.bench.write_sheet(self.folder / "s.pdf")
+        wait_for((self.folder / "s.pdf").exists, 30)
         self.assertTrue((self.folder / "s.pdf").read_bytes().startswith(b"%PDF-1."))
-        self.assertTrue(self.bench.write_sheet(self.folder / "s.html"))
-        self.assertFalse(self.bench.write_sheet(READ_ONLY / "s.pdf"))
+        self.bench.write_sheet(self.folder / "s.html")
+        wait_for((self.folder / "s.html").exists, 30)
+        self.bench.write_sheet(READ_ONLY / "s.pdf")
+        wait_for(lambda: "cannot be" in self.bench.banner.text.text(), 30)
 
     def test_closing_asks_once_about_unsaved_work(self) -> None:
         buttons = QMessageBox.StandardButton

@@ -8,6 +8,8 @@ at its next pulse.
 
 from __future__ import annotations
 
+import os
+import sys
 import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -23,6 +25,9 @@ from lesna.model.work import Pulse
 Lane = Literal["urgent", "long", "disk"]
 _LANES: tuple[Lane, ...] = ("urgent", "long", "disk")
 Work = Callable[["JobPulse"], Any]
+
+#: niceness of long work
+_NICE = 5
 
 
 @dataclass(frozen=True)
@@ -62,6 +67,12 @@ class JobPulse(Pulse):
         self._say("" if done >= total else f"{self.stage}{done} of {total}")
 
 
+def _yielding() -> None:
+    """What takes long gives way to the window and to what is looked at; on Linux a thread has a niceness of its own."""
+    if sys.platform == "linux":
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _NICE)
+
+
 class Runner(QObject):
     """Runs work in lanes and brings the answers to the window's thread.
 
@@ -81,7 +92,12 @@ class Runner(QObject):
         self._begun = threading.Event()
         if not held:
             self._begun.set()
-        self._lanes = {lane: ThreadPoolExecutor(1, thread_name_prefix=f"lesna-{lane}") for lane in _LANES}
+        self._lanes = {
+            lane: ThreadPoolExecutor(
+                1, thread_name_prefix=f"lesna-{lane}", initializer=_yielding if lane == "long" else None
+            )
+            for lane in _LANES
+        }
         self._tickets: dict[str, int] = {}
         self._waiting: dict[str, _Job] = {}
         self._open = True

@@ -100,6 +100,7 @@ def _alone(running: OpenWindow) -> QWidget:
 def _every_field(running: OpenWindow) -> QWidget:
     _cut(running)
     running.bench.every_field()
+    assert running.bench.fields is not None  # just opened
     running.bench.fields.tabs.setCurrentIndex(1)
     return running.bench.fields
 

@@ -27,6 +27,7 @@ from lesna.desktop.dropped import TABLE_NAMES, kind_of
 from lesna.desktop.follower import Follower
 from lesna.desktop.memory import Memory
 from lesna.desktop.point import Point
+from lesna.desktop.runner import JobPulse
 from lesna.desktop.session import Session
 from lesna.desktop.theme import DAY, NIGHT, THEME
 from lesna.desktop.troubles import TROUBLES, log_file
@@ -46,6 +47,7 @@ from lesna.model.shown import visible
 from lesna.planning.telling.readiness import readiness_of
 
 if TYPE_CHECKING:
+    from lesna.desktop.records.every_field import EveryField
     from lesna.desktop.records.library_window import LibraryWindow
 
 _FILES = "Lesna jobs (*.lesna)"
@@ -74,6 +76,7 @@ class Workbench(QWidget):
         self.readouts = ReadoutStrip(session)
         self.pages = QStackedWidget()
         self.library: LibraryWindow | None = None
+        self.fields: EveryField | None = None
         self._title: tuple[str, bool] | None = None
         self._assemble()
         self.actions_by_name = {row.handler: self._action(row) for row in actions.ROWS}
@@ -340,19 +343,21 @@ class Workbench(QWidget):
         if path is not None:
             self.write_sheet(path)
 
-    def write_sheet(self, path: Path) -> bool:
-        """Writes the set-up sheet as PDF or HTML."""
-        from lesna.desktop.pdf import pdf_of
-        from lesna.report.sheet import sheet_html
+    def write_sheet(self, path: Path) -> None:
+        """Has the set-up sheet written behind, as PDF or HTML of the job as it stands."""
+        job, results, system = self.session.job, self.session.results, self.session.system
 
-        try:
-            html = sheet_html(self.session.job, self.session.results, self.session.system)
+        def work(pulse: JobPulse) -> None:
+            from lesna.desktop.pdf import pdf_of
+            from lesna.report.sheet import sheet_html
+
+            html = sheet_html(job, results, system)
             write_atomic(path, pdf_of(html) if path.suffix.lower() == ".pdf" else html.encode("utf-8"))
-        except LesnaError as error:
-            self.banner.say("wrong", f"{path}: {error}")
-            return False
-        self.banner.say("note", f"set-up sheet written to {path.name}")
-        return True
+
+        self.answers.runner.run(
+            "sheet", work, lambda _: self.banner.say("note", f"set-up sheet written to {path.name}"),
+            lambda text: self.banner.say("wrong", f"{path}: {text}"), lane="urgent",
+        )  # fmt: skip
 
     # ------------------------------------------------------------ commands
 
@@ -405,8 +410,14 @@ class Workbench(QWidget):
         """Shows every field of the chosen cut and its job."""
         from lesna.desktop.records.every_field import EveryField
 
-        self.fields = EveryField(self.session, self)
+        if self.fields is None:
+            self.fields = EveryField(self.session, self)
+            self.fields.finished.connect(self._every_field_closed)
         self.fields.open()
+        self.fields.raise_()
+
+    def _every_field_closed(self) -> None:
+        self.fields = None
 
     def best_point(self) -> None:
         """Goes to the best point of the map."""

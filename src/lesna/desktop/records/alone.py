@@ -165,6 +165,7 @@ class AloneLink(QPushButton):
     def __init__(self, session: Session, table: str) -> None:
         super().__init__()
         self.session, self.table = session, table
+        self.dialog: AloneDialog | None = None
         self.setObjectName("link")
         self.clicked.connect(self.open)
         Follower(self, session, self._refresh, rests_in_drag=True)
@@ -178,6 +179,11 @@ class AloneLink(QPushButton):
 
     def open(self) -> AloneDialog:
         """The fields in a dialog."""
-        self.dialog = AloneDialog(self.session, self.table, self.window())
+        if self.dialog is None:
+            self.dialog = AloneDialog(self.session, self.table, self.window())
+            self.dialog.finished.connect(self._closed)
         self.dialog.open()
         return self.dialog
+
+    def _closed(self) -> None:
+        self.dialog = None
