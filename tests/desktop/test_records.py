@@ -78,6 +78,17 @@ class LibraryPages(RecordsTest):
         )
         self.page.whose.setCurrentIndex(1)
         self.assertEqual(self.page.list.rowCount(), 0)
+        for part in (self.page.whose, self.page.kind):
+            part.setCurrentIndex(0)
+        self.type_into(self.page.reach, "")
+        self.type_into(self.page.diameter, "10")
+        self.type_into(self.page.flutes, "4")
+        shown = [self.page.table[self.key_at(row)] for row in range(self.page.list.rowCount())]
+        self.assertTrue(shown and all((tool.DC, tool.ZEFP) == (10.0, 4) for tool in shown))
+        self.type_into(self.page.flutes, "")
+        self.page.group.setCurrentIndex(self.page.group.findData("N"))
+        shown = [self.page.table[self.key_at(row)] for row in range(self.page.list.rowCount())]
+        self.assertTrue(shown and all("N" in tool.intended_iso_groups.split() for tool in shown))
 
     def key_at(self, row: int) -> str:
         return str(self.page.list.item(row, 0).data(Qt.ItemDataRole.UserRole))

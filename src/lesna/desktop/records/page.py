@@ -38,13 +38,17 @@ from lesna.model.files import table_text, write_atomic
 from lesna.model.library_records import Machine, Tool
 from lesna.planning.cut.suits import suitability
 
-_LIST_WIDTH, _DRAWING_WIDTH, _ROW_HEIGHT = 360, 280, 25
+_LIST_WIDTH, _DRAWING_WIDTH, _ROW_HEIGHT = 384, 280, 25
 #: fields that words are looked for in, by table; tools have a search of their own
 _SEARCHED = {
     "holders": ("id", "name", "kind", "clamping_principle", "notes"), "machines": ("id", "name", "kind", "taper", "notes"),
     "materials": ("id", "name", "en", "aisi_uns", "condition", "data_group"),
     "cutting_data": ("data_group", "group_name", "substrate", "iso_group"),
 }  # fmt: skip
+#: groups of workpiece materials after ISO 513
+_ISO_513 = {"P": "steel", "M": "stainless", "K": "cast iron", "N": "non-ferrous", "S": "superalloy", "H": "hardened"}
+#: two diameters closer than this share are the same
+_SAME_SIZE = 0.01
 _DUTIES = (("S1", "Continuous, S1"), ("S6-40", "40 % duty, S6"))
 
 
@@ -74,7 +78,10 @@ class TablePage(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 8, 12, 10)
         row.setSpacing(14)
-        row.addLayout(self._list_side())
+        beside = QWidget()
+        beside.setFixedWidth(_LIST_WIDTH)
+        beside.setLayout(self._list_side())
+        row.addWidget(beside)
         row.addLayout(self._form_side(), 1)
         if spec.id in ("tools", "machines"):
             row.addLayout(self._drawing_side())
@@ -93,13 +100,22 @@ class TablePage(QWidget):
         self.whose.setAccessibleName("Whose rows")
         for word in ("All rows", "Our own", "Shipped"):
             self.whose.addItem(word)
-        self.reach = ValueEdit()
-        self.reach.setPlaceholderText("reach from")
-        self.reach.setAccessibleName("Reach, at least")
-        self.reach.setFixedWidth(88)
-        for part in (self.kind, self.whose):
+        self.group = Choice()
+        self.group.setAccessibleName("Material group it is meant for")
+        self.group.addItem("Any material")
+        for letter, word in _ISO_513.items():
+            self.group.addItem(f"{letter}, {word}", letter)
+        self.diameter, self.flutes, self.reach = ValueEdit(), ValueEdit(), ValueEdit()
+        named = (
+            (self.diameter, "DC", "Diameter"), (self.flutes, "z", "Flutes"), (self.reach, "reach from", "Reach, at least"),
+        )  # fmt: skip
+        for edit, hint, name in named:
+            edit.setPlaceholderText(hint)
+            edit.setAccessibleName(name)
+            edit.setMinimumWidth(44)
+            edit.textChanged.connect(self.refill)
+        for part in (self.kind, self.whose, self.group):
             part.currentIndexChanged.connect(self.refill)
-        self.reach.textChanged.connect(self.refill)
         self.list = QTableWidget(0, len(self.spec.columns))
         self.list.setHorizontalHeaderLabels([title for title, _ in self.spec.columns])
         self.list.setAccessibleName(self.spec.title)
@@ -119,12 +135,16 @@ class TablePage(QWidget):
         filters = QHBoxLayout()
         filters.addWidget(self.kind, 1)
         filters.addWidget(self.whose, 1)
-        if self.spec.id == "tools":
-            filters.addWidget(self.reach)
         side = QVBoxLayout()
+        side.setContentsMargins(0, 0, 0, 0)
         side.addWidget(self.search)
         side.addLayout(filters)
-        self.list.setFixedWidth(_LIST_WIDTH)
+        if self.spec.id == "tools":
+            sizes = QHBoxLayout()
+            sizes.addWidget(self.group, 3)
+            for size, share in ((self.diameter, 1), (self.flutes, 1), (self.reach, 2)):
+                sizes.addWidget(size, share)
+            side.addLayout(sizes)
         side.addWidget(self.list, 1)
         side.addWidget(self.count)
         return side
@@ -254,12 +274,27 @@ class TablePage(QWidget):
             return False
         if self.whose.currentIndex() and own != (self.whose.currentIndex() == 1):
             return False
-        if isinstance(record, Tool) and self.reach.text().strip():
-            try:
-                return record.usable_length >= units.parse(self.reach.text(), units.LENGTH, self.session.system)
-            except InputError:
-                return True
-        return True
+        return not isinstance(record, Tool) or self._has_sizes(record)
+
+    def _has_sizes(self, tool: Tool) -> bool:
+        """Whether a tool is meant for the group and has the sizes that are asked for; what cannot be read asks for nothing."""
+        group = self.group.currentData()
+        if group and tool.intended_iso_groups and group not in tool.intended_iso_groups.split():
+            return False
+        wanted = {edit: self._typed(edit, kind) for edit, kind in (
+            (self.diameter, units.LENGTH), (self.flutes, units.COUNT), (self.reach, units.LENGTH))}  # fmt: skip
+        diameter, flutes, reach = (wanted[edit] for edit in (self.diameter, self.flutes, self.reach))
+        return (
+            (diameter is None or abs(tool.DC - diameter) <= _SAME_SIZE * diameter)
+            and (flutes is None or round(flutes) == tool.ZEFP)
+            and (reach is None or tool.usable_length >= reach)
+        )
+
+    def _typed(self, edit: ValueEdit, kind: units.Quantity) -> float | None:
+        try:
+            return units.parse(edit.text(), kind, self.session.system)
+        except InputError:
+            return None
 
     def choose(self, key: Any) -> None:
         """Shows a row."""
