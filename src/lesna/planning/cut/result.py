@@ -102,7 +102,9 @@ class Result:
     def ripple(self) -> float:
         """Swing of the side force over a turn, over its mean [-]."""
         fxy = self.turn.fxy
-        return float((fxy.max() - fxy.min()) / fxy.mean())
+        mean = float(fxy.mean())
+        # a chip too thin for any force swings as little as it pushes
+        return float(fxy.max() - fxy.min()) / mean if mean > 0 else 0.0
 
     @property
     def load_deflection(self) -> float:
