@@ -8,7 +8,7 @@ from typing import Any
 
 from lesna.data.places import shipped_folder
 from lesna.data.search import Match, ranked
-from lesna.data.shop import Shop
+from lesna.data.shop import Shop, key_fields, key_of
 from lesna.data.tables_io import Prepare, Row, Table, csv_rows, json_rows
 from lesna.data.tool_search import Suits, found_tools
 from lesna.model import names
@@ -25,12 +25,11 @@ _FILES = {
     "tapers": "tapers.csv",
     "cutting_data": "cutting-data-baseline.csv",
 }
-#: what stands in each table, columns that are called otherwise than fields, and the fields that tell rows apart
+#: what stands in each table, and columns that are called otherwise than fields
 _RECORDS: dict[str, type[Any]] = {
     "tools": Tool, "holders": Holder, "machines": Machine, "materials": Material, "tapers": Taper, "cutting_data": CuttingData,
 }  # fmt: skip
 _COLUMNS = {"tools": names.TOOL_COLUMNS, "holders": names.HOLDER_COLUMNS}
-_KEYS = {"cutting_data": ("data_group", "substrate")}
 #: how the origin of a shop's row begins
 _OWN = "shop library"
 
@@ -77,9 +76,9 @@ class Library:
     def rows_of(self, what: str, path: Path) -> tuple[list[Record], list[str]]:
         """The rows of a file that somebody wants to take over, and what is wrong with those that cannot be used."""
         beside = Library()
-        key, columns, cls = _KEYS.get(what, ("id",)), _COLUMNS.get(what, {}), _RECORDS[what]
+        key, columns, cls = key_fields(what), _COLUMNS.get(what, {}), _RECORDS[what]
         prepare = beside._with_curve if what == "machines" else None
-        table: Table[Any] = Table(cls, columns, partial(_key_in, key), prepare)
+        table: Table[Any] = Table(cls, columns, partial(key_of, what), prepare)
         beside._add_shop_rows(table, path, key)
         return [table[key] for key in table], beside.problems
 
@@ -137,8 +136,8 @@ class Library:
         return {**row, "curve": _curve(name, self._shop)} if name and "curve" not in row else row
 
     def _table(self, what: str, prepare: Prepare | None = None) -> Table[Any]:
-        key = _KEYS.get(what, ("id",))
-        table: Table[Any] = Table(_RECORDS[what], _COLUMNS.get(what, {}), partial(_key_in, key), prepare)
+        key = key_fields(what)
+        table: Table[Any] = Table(_RECORDS[what], _COLUMNS.get(what, {}), partial(key_of, what), prepare)
         shipped = shipped_folder() / "tables" / _FILES[what]
         for row in csv_rows(read_text(shipped)):
             table.add(row.values, f"{shipped.name}, row {' / '.join(row.values[name] for name in key)}")
@@ -177,11 +176,6 @@ class Library:
             table.discard(row_key)
             if former:
                 table.add(*former)
-
-
-def _key_in(names_: tuple[str, ...], row: dict[str, Any]) -> Any:
-    parts = tuple(str(row[name]) for name in names_)
-    return parts if len(parts) > 1 else parts[0]
 
 
 def _file_of(what: str) -> str:

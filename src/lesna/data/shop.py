@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -16,9 +17,15 @@ from lesna.model.files import parse_json, read_text, write_atomic
 _KEYS = {"cutting_data": ("data_group", "substrate")}
 
 
-def key_of(what: str, row: dict[str, Any]) -> tuple[str, ...]:
-    """What tells a row of a table from its others."""
-    return tuple(str(row.get(name, "")) for name in _KEYS.get(what, ("id",)))
+def key_fields(what: str) -> tuple[str, ...]:
+    """Fields that tell the rows of a table apart."""
+    return _KEYS.get(what, ("id",))
+
+
+def key_of(what: str, row: Mapping[str, Any]) -> Any:
+    """What tells a row of a table from its others: its id, or the pair of both fields."""
+    parts = tuple(str(row.get(name, "")) for name in key_fields(what))
+    return parts if len(parts) > 1 else parts[0]
 
 
 def row_of(record: Record) -> dict[str, Any]:
@@ -50,20 +57,18 @@ class Shop:
         """
         row = row_of(record)
         key = key_of(what, row)
-        if not all(key):
+        if not key or not all(key):
             raise InputError("is missing; a row of the shop needs an id of its own", "id")
         others = [other for other in self._rows(what) if key_of(what, other) != key]
         self._write(what, [*others, row])
 
     def drop(self, what: str, key: Any) -> None:
         """Takes a row out (errors as in `keep`; InputError where it stands in another file of the shop)."""
-        wanted = key if isinstance(key, tuple) else (str(key),)
         rows = self._rows(what)
-        left = [row for row in rows if key_of(what, row) != wanted]
+        left = [row for row in rows if key_of(what, row) != key]
         if len(left) == len(rows):
-            raise InputError(
-                f"'{' / '.join(wanted)}' does not stand in {self._path(what)}; take it out where it was written"
-            )
+            name = " / ".join(key) if isinstance(key, tuple) else key
+            raise InputError(f"'{name}' does not stand in {self._path(what)}; take it out where it was written")
         self._write(what, left)
 
     def _path(self, what: str) -> Path:

@@ -144,19 +144,13 @@ class AloneDialog(QDialog):
             values = self.form.changed() if self.base else {k: v for k, v in self.form.values().items() if v != ""}
             take_over(self.session, self.table, {"id": self.base["id"], **values} if self.base else values)
         except InputError as error:
-            self.form.refuse(error.inside("") if not error.field else _seen_from_form(error))
+            self.form.refuse(error)
             return
         self._show()
 
     def _all_back(self) -> None:
         self.session.attempt(lambda: take_over(self.session, self.table, {"id": self.base["id"]}))
         self._show()
-
-
-def _seen_from_form(error: InputError) -> InputError:
-    """An error of a job with the path of its field seen from the record."""
-    last = error.field.rpartition(".")[2]
-    return InputError(error.message, last)
 
 
 class AloneLink(QPushButton):

@@ -102,7 +102,7 @@ class EveryField(QDialog):
                     f"Change {entry.title.lower()}", entry.write(self.session, _plain(changed, entry.cls))
                 )
         except InputError as error:
-            form.refuse(InputError(error.message, error.field.rpartition(".")[2] or next(iter(changed))))
+            form.refuse(error)
 
 
 def _plain(values: dict[str, Any], cls: type[Record]) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from typing import Any
@@ -113,8 +114,9 @@ class RecordForm(QWidget):
         return self.cls.read(self.values())
 
     def refuse(self, error: InputError) -> None:
-        """Shows what is wrong, beside the field where there is one."""
-        row = self.rows.get(error.field.split("[")[0].split(".")[0])
+        """Shows what is wrong, beside the innermost field of its path that stands here, else below."""
+        path = re.split(r"[.\[\]]+", error.field)
+        row = next((self.rows[part] for part in reversed(path) if part in self.rows), None)
         sentence = units.said(error.message[:1].upper() + error.message[1:], self._system)
         self.trouble.setVisible(row is None)
         if row is None:

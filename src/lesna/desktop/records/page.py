@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from lesna.data.search import ranked
-from lesna.data.shop import exported
+from lesna.data.shop import exported, key_of
 from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.records.drawings import CurveDrawing, ToolDrawing
 from lesna.desktop.records.form import RecordForm
@@ -388,7 +388,7 @@ class TablePage(QWidget):
         except FileProblem as error:
             self.say("wrong", str(error))
             return
-        self.key = _key_of(self.spec.id, record)
+        self.key = key_of(self.spec.id, dict(record))
         self.session.library_changed.emit()
         self.choose(self.key)
         self.say("note", f"{getattr(record, 'name', '') or getattr(record, 'id', self.spec.one)} is kept for the shop")
@@ -462,10 +462,6 @@ class TablePage(QWidget):
             self.say("wrong", f"{path.name}: {error}")
             return
         self.curves["S1"].setPlainText(text_of(points))
-
-
-def _key_of(table: str, record: Any) -> Any:
-    return (record.data_group, record.substrate) if table == "cutting_data" else record.id
 
 
 def _free_id(wanted: str, taken: Any) -> str:
