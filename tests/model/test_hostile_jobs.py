@@ -7,7 +7,7 @@ import unittest
 from collections.abc import Iterator
 from typing import Any
 
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
 from lesna.document.results import Results
@@ -80,6 +80,8 @@ class HostileJobs(unittest.TestCase):
         return "computed"
 
     @RELAXED
+    @example(place=(2, ("cuts", 1, "tool")), junk="\n")
+    @example(place=(0, ("title",)), junk="\t\u202e")
     @given(place=st.sampled_from(PLACES), junk=JUNK)
     def test_junk_in_any_place(self, place: tuple[int, tuple[Any, ...]], junk: Any) -> None:
         number, path = place

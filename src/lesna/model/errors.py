@@ -5,6 +5,8 @@ Nothing else belongs here: a message is composed where the facts are known.
 
 from __future__ import annotations
 
+from lesna.model.shown import one_line
+
 
 class LesnaError(Exception):
     """Root of all errors that carry a sentence for the user."""
@@ -16,14 +18,14 @@ class InputError(LesnaError, ValueError):
     Parameters
     ----------
     message : str
-        One sentence: what is wrong and what would be right.
+        One sentence: what is wrong and what would be right. It stays one line whatever a value quoted in it holds.
     field : str
         Path of the field in its document, such as ``cuts[0].ae_mm``; empty when no field is to blame.
     """
 
     def __init__(self, message: str, field: str = "") -> None:
-        super().__init__(f"{field}: {message}" if field else message)
-        self.message = message
+        self.message = one_line(message)
+        super().__init__(f"{field}: {self.message}" if field else self.message)
         self.field = field
 
     def inside(self, prefix: str) -> InputError:

@@ -19,3 +19,8 @@ def visible(text: str) -> str:
     return _HIDDEN.sub(
         lambda match: f"\\x{ord(match[0]):02x}" if ord(match[0]) < 256 else f"\\u{ord(match[0]):04x}", text
     )
+
+
+def one_line(text: str) -> str:
+    """A text of one line: line breaks and tabs that a value of somebody's brought along are written out as well."""
+    return visible(text).translate({ord("\n"): "\\n", ord("\t"): "\\t"})
