@@ -9,7 +9,9 @@ from PySide6.QtTest import QTest
 
 from lesna.data.places import shop_folder
 from lesna.desktop.records.alone import AloneDialog, standing_of
+from lesna.document.results import Results
 from lesna.model.facts import facts_of, read, written
+from lesna.model.files import job_from_text, job_text
 from lesna.model.job import Batch, Book, Cut, Feature, Job, Workpiece
 from lesna.model.library_records import Holder, Machine, Material, Tool
 from lesna.planning.evaluate import evaluate
@@ -58,7 +60,7 @@ class LibraryPages(RecordsTest):
     def test_opens_at_the_tool_of_the_cut_and_draws_it(self) -> None:
         self.assertTrue(self.window.isVisible())
         self.assertEqual(self.page.key, self.session.result.setup.parts.tool.id)
-        self.assertEqual(self.page.tool_drawing.tool.id, self.page.key)
+        self.assertEqual(self.page.beside.drawing.tool.id, self.page.key)
         self.assertIn("tools-generic.csv", self.page.whence.text())
 
     def test_search_and_filters_narrow_the_list(self) -> None:
@@ -98,7 +100,7 @@ class LibraryPages(RecordsTest):
         self.click(self.page.like)
         self.type_into(self.field(self.page.form, "DC"), "11.5")
         self.type_into(self.field(self.page.form, "DCX"), "11.5")
-        self.assertAlmostEqual(self.page.tool_drawing.tool.DC, 11.5)
+        self.assertAlmostEqual(self.page.beside.drawing.tool.DC, 11.5)
         self.assertNotIn("own-sq-d12-z4", self.session.library.tools)
         self.click(self.page.keep)
         self.assertEqual(self.session.library.tools["own-sq-d12-z4"].DC, 11.5)
@@ -139,19 +141,19 @@ class LibraryPages(RecordsTest):
         page = self.window.pages["machines"]
         page.choose("vmc40-12k")
         self.click(page.like)
-        edit = page.curves["S1"]
+        edit = page.beside.curves["S1"]
         edit.setPlainText("rpm\tkW\n100\t1\n1500\t9\n")
-        self.assertEqual([p.speed_rpm for p in page.curve_drawing.machine.curve.duty["S1"].points], [100, 1500])
+        self.assertEqual([speed for speed, _ in page.beside.drawing.chart.lines[0].points], [100, 1500])
         edit.setPlainText("100 1\n90 2")
-        self.assertIsNone(page.curve_drawing.machine)
-        self.assertIn("rising", page.curve_trouble.text())
+        self.assertIsNone(page.beside.drawing.chart)
+        self.assertIn("rising", page.beside.trouble.text())
         edit.setPlainText("100 one")
-        self.assertIn("Line 1: 'one' is no number", page.curve_trouble.text())
+        self.assertIn("Line 1: 'one' is no number", page.beside.trouble.text())
         table = shop_folder().parent / "curve.csv"
         table.parent.mkdir(parents=True, exist_ok=True)
         table.write_text("speed rpm;torque Nm\n100;95,5\n9000;9,5\n")
-        page.read_curve(table)
-        self.assertEqual(page.curve_trouble.text(), "")
+        page.beside.read_curve(table)
+        self.assertEqual(page.beside.trouble.text(), "")
         self.click(page.keep)
         kept = self.session.library.machines["own-vmc40-12k"].curve
         self.assertAlmostEqual(kept.duty["S1"].points[0].power, 1.0, places=3)
@@ -160,6 +162,23 @@ class LibraryPages(RecordsTest):
             "own-vmc40-12k",
             [self.setup_page.machine.combo.itemData(k) for k in range(self.setup_page.machine.combo.count())],
         )
+
+    def test_what_is_drawn_follows_what_is_typed(self) -> None:
+        for table, key, text, seen in (
+            ("holders", "nose_d12_mm", "50", lambda drawing: drawing.holder.nose_d12_mm),
+            ("materials", "kc11_n_mm2", "3333", lambda drawing: drawing.chart.lines[0].points[-1][1]),
+            ("cutting_data", "ref_life_min", "999", lambda drawing: drawing.chart.lines[0].points[0][1]),
+        ):
+            self.window.tabs.setCurrentIndex(list(self.window.pages).index(table))
+            page = self.window.pages[table]
+            if table == "cutting_data":
+                page.choose(("p-low-carbon", "carbide-uncoated"))
+            drawing = page.beside.drawing
+            before = seen(drawing)
+            self.type_into(self.field(page.form, key), text)
+            with self.subTest(table=table):
+                self.assertGreater(seen(drawing), before)
+                self.assertFalse(drawing.grab().isNull())
 
     def test_export_and_import_through_files(self) -> None:
         folder = shop_folder().parent
@@ -194,9 +213,9 @@ class LibraryPages(RecordsTest):
         self.window.tabs.setCurrentIndex(2)
         page.choose(id)
         before = self.session.result.state.power_s1
-        page.curves["S1"].setPlainText("100 0.5\n12000 5")
+        page.beside.curves["S1"].setPlainText("100 0.5\n12000 5")
         self.type_into(self.field(page.form, "rpm_max"), "11000")
-        page.curves["S1"].setPlainText("100 0.5\n11000 5")
+        page.beside.curves["S1"].setPlainText("100 0.5\n11000 5")
         self.click(page.keep)
         self.assertEqual(self.session.result.state.power_s1, before)
         self.assertIn("changed in the library", self.bench.banner.text.text())
@@ -247,6 +266,33 @@ class OneJobAlone(RecordsTest):
                 self.assertEqual(read_back(self.session.result.setup.parts), float(text))
                 self.assertEqual(self.session.result.state.q, self.fresh())
             dialog.close()
+
+    def test_the_curve_of_a_machine_for_one_job_alone(self) -> None:
+        dialog = AloneDialog(self.session, "machines", self.running.window)
+        dialog.show()
+        row, before = dialog.base["curve"], self.session.result.state.power_s1
+        self.click(dialog.take)
+        self.assertEqual(standing_of(self.session, "machines").own, {}, "nothing typed, nothing changed")
+        edit = dialog.beside.curves["S1"]
+        edit.setPlainText("100 0.2\n12000 nonsense")
+        self.assertIn("no number", dialog.beside.trouble.text())
+        self.click(dialog.take)
+        self.assertEqual(self.session.result.state.power_s1, before)
+        edit.setPlainText("100 0.2\n12000 3")
+        self.assertEqual(len(dialog.beside.drawing.chart.lines[0].points), 2)
+        self.click(dialog.take)
+        self.assertLess(self.session.result.state.power_s1, before)
+        self.assertEqual(list(standing_of(self.session, "machines").own), ["curve"])
+        self.assertEqual(self.session.library.machines[dialog.base["id"]].curve, row, "the library stays as it is")
+        again = job_from_text(job_text(self.session.job))
+        self.assertEqual(
+            Results(self.session.library).of(again)[self.session.index].state.power_s1,
+            self.session.result.state.power_s1,
+        )
+        self.click(dialog.back)
+        self.assertEqual(self.session.result.state.power_s1, before)
+        self.assertIn("12000", edit.toPlainText().replace(",", ""))
+        dialog.close()
 
     def test_what_the_job_cannot_take_is_said_beside_the_field(self) -> None:
         dialog = AloneDialog(self.session, "tools", self.running.window)

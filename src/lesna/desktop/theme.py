@@ -114,7 +114,7 @@ def _temper_step(step: int) -> QColor:
 
 
 #: role of the ground of the containers that have one, by object name as in the style sheet
-GROUNDS = {"page": "paper", "panel": "panel", "topbar": "bar"}
+GROUNDS = {"page": "paper", "panel": "panel", "topbar": "bar", "dialog": "panel"}
 
 
 def style_sheet(p: Palette) -> str:

@@ -9,23 +9,15 @@ import math
 from dataclasses import dataclass
 from functools import cached_property
 
+from lesna.geometry.holder import HolderShape, holder_shape, shank_diameter
 from lesna.model.library_records import Tool
 from lesna.model.resolve import CutParts
 
 Point = tuple[float, float]
 Outline = tuple[Point, ...]
 
-#: nose diameter over shank diameter and taper of a holder, by kind; drawn, never computed with
-_HOLDER_SHAPES = {
-    "collet": (2.9, 4.0),
-    "precision_collet": (2.4, 4.0),
-    "shrink": (1.9, 4.5),
-    "hydraulic": (2.4, 3.0),
-    "hydraulic_form_lock": (2.4, 3.0),
-    "side_lock": (2.6, 0.0),
-    "milling_chuck": (3.2, 0.0),
-    "mechanical_lock": (2.1, 4.5),
-}
+#: a cut's drawing shows so much of the holder, over its nose and over the stick-out
+_SHOWN_OVER_NOSE, _SHOWN_OVER_STICK_OUT = 1.1, 0.45
 
 
 @dataclass(frozen=True)
@@ -104,21 +96,26 @@ def _body(tool: Tool, stick_out: float) -> Outline:
     return _mirrored([(neck, start), (neck, reach), (shank, reach + slope), (shank, end)])
 
 
-def shank_diameter(tool: Tool) -> float:
-    """Diameter that is drawn for the shank [mm]; a face mill's body tapers to its arbor."""
-    if tool.kind == "face":
-        return 0.7 * tool.DC
-    return tool.DMM if tool.DMM is not None else tool.DC
-
-
 def _holder(parts: CutParts) -> Outline:
     face = parts.cut.stick_out_mm
-    ratio, taper = _HOLDER_SHAPES[parts.holder.kind]
-    shank = shank_diameter(parts.tool)
-    nose = shank * (1.15 if parts.tool.kind == "face" else ratio) / 2
-    height = max(2.2 * nose, 0.45 * face, 14.0)
-    spread = height * math.tan(math.radians(taper))
-    return _mirrored([(nose, face), (nose + spread, face + height)])
+    shape = holder_shape(parts.holder, parts.taper, shank_diameter(parts.tool))
+    shown = max(_SHOWN_OVER_NOSE * shape.nose, _SHOWN_OVER_STICK_OUT * face)
+    return holder_outline(shape, face, min(shown, shape.projection))
+
+
+def holder_outline(shape: HolderShape, face: float, height: float) -> Outline:
+    """A holder from its face up, the face at a height above the tip.
+
+    Parameters
+    ----------
+    shape : HolderShape
+        The cone.
+    face : float
+        Height of its face [mm].
+    height : float
+        How much of it above the face [mm].
+    """
+    return _mirrored([(shape.nose / 2, face), (shape.diameter_at(height) / 2, face + height)])
 
 
 def _part(parts: CutParts) -> Outline:

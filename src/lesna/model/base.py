@@ -35,7 +35,8 @@ class Record(BaseModel):
 
     def with_values(self: T, **values: Any) -> T:
         """A checked copy with some fields changed (see `read` for the errors)."""
-        return type(self).read({**dict(self), **values})
+        fields = type(self).model_fields
+        return type(self).read({fields[key].alias or key: value for key, value in {**dict(self), **values}.items()})
 
 
 #: positive numbers of a document lie between these in whatever unit they have: beyond, a slip of the pen would only make

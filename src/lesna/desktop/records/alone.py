@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.follower import Follower
-from lesna.desktop.records.drawings import ToolDrawing
+from lesna.desktop.records.beside import beside_of
 from lesna.desktop.records.form import RecordForm
 from lesna.desktop.records.tables import BY_ID
 from lesna.desktop.session import Session
@@ -18,7 +18,6 @@ from lesna.document import edits
 from lesna.model import names
 from lesna.model.base import Record, Reference
 from lesna.model.errors import InputError
-from lesna.model.library_records import Tool
 
 #: what the row of each table is called in a job
 TITLES = {"tools": "tool", "holders": "holder", "machines": "machine", "materials": "material"}
@@ -56,9 +55,8 @@ def standing_of(session: Session, table: str) -> Standing:
         id = names.HOLDER_ROWS.get(id or kind, id)
     rows = getattr(session.shelf, table)
     base = dict(rows[id]) if id in rows else {}
-    own = {
-        key: value for key, value in written.items() if key not in ("id", "kind") and base and value != base.get(key)
-    }
+    held = {key: getattr(whole, key, value) for key, value in written.items() if key not in ("id", "kind")}
+    own = {key: value for key, value in held.items() if base and value != base.get(key)}
     return Standing(base, own if base else written, whole)
 
 
@@ -87,15 +85,16 @@ class AloneDialog(QDialog):
         super().__init__(parent)
         self.session, self.table = session, table
         spec = BY_ID[table]
+        self.setObjectName("dialog")
         self.setWindowTitle(f"The {TITLES[table]} of this job")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.resize(760 if table == "tools" else 520, 620)
+        self.resize(800, 620)
         groups = [(head, [key for key in keys if key not in ("id", "curve_file")]) for head, keys in spec.groups]
         self.form = RecordForm(spec.cls, groups)
         self.whence = QLabel()
         self.whence.setObjectName("faint")
         self.whence.setWordWrap(True)
-        self.drawing = ToolDrawing()
+        self.beside = beside_of(table)
         self.take = QPushButton("Take over")
         self.back = QPushButton("All as in the library")
         leave = QPushButton("Close")
@@ -109,19 +108,20 @@ class AloneDialog(QDialog):
         buttons.addStretch(1)
         middle = QHBoxLayout()
         middle.addWidget(self.form, 1)
-        if table == "tools":
-            middle.addWidget(self.drawing)
+        middle.addWidget(self.beside)
         column = QVBoxLayout(self)
         column.addWidget(self.whence)
         column.addLayout(middle, 1)
         column.addLayout(buttons)
         self.form.edited.connect(self._draw)
+        self.beside.edited.connect(self._draw)
         self._show()
 
     def _show(self) -> None:
         stands = standing_of(self.session, self.table)
         self.base = stands.base
         self.form.show_values(dict(stands.whole), self.session.system, stands.base or None)
+        self.beside.show_row(dict(stands.whole))
         name = stands.base.get("name") or stands.base.get("id", "")
         where = self.session.cut.name if self.table in ("tools", "holders") else "the whole job"
         self.whence.setText(
@@ -132,21 +132,29 @@ class AloneDialog(QDialog):
         self._draw()
 
     def _draw(self) -> None:
+        made, trouble = None, ""
         try:
-            made = self.form.record()
-        except InputError:
-            made = None
-        self.drawing.show_tool(made if isinstance(made, Tool) else None, self.session.system)
+            made = self.beside.completed(self.form.record())
+        except InputError as error:
+            trouble = str(error)
+        self.beside.draw(made, trouble, self.session.system)
 
     def _take(self) -> None:
         try:
-            self.form.record()
-            values = self.form.changed() if self.base else {k: v for k, v in self.form.values().items() if v != ""}
+            record = self.beside.completed(self.form.record())
+            values = self._changed(record)
             take_over(self.session, self.table, {"id": self.base["id"], **values} if self.base else values)
         except InputError as error:
             self.form.refuse(error)
             return
         self._show()
+
+    def _changed(self, record: Record) -> dict[str, Any]:
+        """What the record says otherwise than its row; all of it where it stands on none. A curve needs no file here."""
+        said = {key: value for key, value in record if key != "curve_file"}
+        if self.base:
+            return {key: value for key, value in said.items() if value != self.base.get(key)}
+        return {key: value for key, value in said.items() if value not in (None, "")}
 
     def _all_back(self) -> None:
         self.session.attempt(lambda: take_over(self.session, self.table, {"id": self.base["id"]}))

@@ -95,11 +95,6 @@ class RecordForm(QWidget):
         """What stands in one field."""
         return self._values.get(key)
 
-    def changed(self) -> dict[str, Any]:
-        """What differs from the base."""
-        base = self._base or {}
-        return {key: value for key, value in self.values().items() if key in self._facts and value != base.get(key)}
-
     def record(self) -> Record:
         """The record that stands there.
 

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QLabel,
-    QPlainTextEdit,
     QPushButton,
     QTableWidget,
     QTableWidgetItem,
@@ -24,7 +23,7 @@ from PySide6.QtWidgets import (
 from lesna.data.search import ranked
 from lesna.data.shop import exported, key_of
 from lesna.desktop.dialogs import ask_where_to_save
-from lesna.desktop.records.drawings import CurveDrawing, ToolDrawing
+from lesna.desktop.records.beside import beside_of
 from lesna.desktop.records.form import RecordForm
 from lesna.desktop.records.tables import TableSpec
 from lesna.desktop.session import Session
@@ -32,13 +31,12 @@ from lesna.desktop.widgets.fields import Choice
 from lesna.desktop.widgets.value_edit import ValueEdit
 from lesna.model import units
 from lesna.model.base import Record
-from lesna.model.curve_text import EXAMPLE, points_of, text_of
 from lesna.model.errors import FileProblem, InputError, LesnaError
-from lesna.model.files import table_text, write_atomic
-from lesna.model.library_records import Machine, Tool
+from lesna.model.files import write_atomic
+from lesna.model.library_records import Tool
 from lesna.planning.cut.suits import suitability
 
-_LIST_WIDTH, _DRAWING_WIDTH, _ROW_HEIGHT = 384, 280, 25
+_LIST_WIDTH, _ROW_HEIGHT = 384, 25
 #: fields that words are looked for in, by table; tools have a search of their own
 _SEARCHED = {
     "holders": ("id", "name", "kind", "clamping_principle", "notes"), "machines": ("id", "name", "kind", "taper", "notes"),
@@ -49,7 +47,6 @@ _SEARCHED = {
 _ISO_513 = {"P": "steel", "M": "stainless", "K": "cast iron", "N": "non-ferrous", "S": "superalloy", "H": "hardened"}
 #: two diameters closer than this share are the same
 _SAME_SIZE = 0.01
-_DUTIES = (("S1", "Continuous, S1"), ("S6-40", "40 % duty, S6"))
 
 
 class TablePage(QWidget):
@@ -73,18 +70,17 @@ class TablePage(QWidget):
         self.key: Any = None
         self.form = RecordForm(spec.cls, spec.groups)
         self.form.edited.connect(self._on_edited)
-        self.tool_drawing, self.curve_drawing = ToolDrawing(), CurveDrawing()
-        self.curves = {duty: QPlainTextEdit() for duty, _ in _DUTIES}
+        self.beside = beside_of(spec.id)
+        self.beside.edited.connect(self._on_edited)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 8, 12, 10)
         row.setSpacing(14)
-        beside = QWidget()
-        beside.setFixedWidth(_LIST_WIDTH)
-        beside.setLayout(self._list_side())
-        row.addWidget(beside)
+        listed = QWidget()
+        listed.setFixedWidth(_LIST_WIDTH)
+        listed.setLayout(self._list_side())
+        row.addWidget(listed)
         row.addLayout(self._form_side(), 1)
-        if spec.id in ("tools", "machines"):
-            row.addLayout(self._drawing_side())
+        row.addWidget(self.beside)
         self.choose(next(iter(self.table)))
 
     # ------------------------------------------------------------ assembly
@@ -175,33 +171,6 @@ class TablePage(QWidget):
         side.addWidget(self.form, 1)
         side.addLayout(above)
         side.addLayout(below)
-        return side
-
-    def _drawing_side(self) -> QVBoxLayout:
-        side = QVBoxLayout()
-        if self.spec.id == "tools":
-            self.tool_drawing.setFixedWidth(_DRAWING_WIDTH)
-            side.addWidget(self.tool_drawing, 1)
-            return side
-        self.curve_drawing.setFixedWidth(_DRAWING_WIDTH)
-        side.addWidget(self.curve_drawing)
-        for duty, title in _DUTIES:
-            label = QLabel(f"{title}: rpm, kW, Nm")
-            side.addWidget(label)
-            edit = self.curves[duty]
-            edit.setAccessibleName(title)
-            edit.setPlaceholderText(f"type or paste points: {EXAMPLE}")
-            edit.setTabChangesFocus(True)
-            edit.setFixedWidth(_DRAWING_WIDTH)
-            edit.textChanged.connect(self._on_edited)
-            side.addWidget(edit, 1)
-        read = self._button("Read a curve from CSV ...", self._on_read_curve)
-        side.addWidget(read)
-        self.curve_trouble = QLabel()
-        self.curve_trouble.setObjectName("wrong")
-        self.curve_trouble.setWordWrap(True)
-        self.curve_trouble.setFixedWidth(_DRAWING_WIDTH)
-        side.addWidget(self.curve_trouble)
         return side
 
     def _button(self, text: str, handler: Callable[[], None]) -> QPushButton:
@@ -322,31 +291,12 @@ class TablePage(QWidget):
 
     def _show_record(self, record: Record) -> None:
         self.form.show_values(dict(record), self.session.system)
-        if isinstance(record, Machine):
-            for duty, edit in self.curves.items():
-                points = record.curve.duty[duty].points if record.curve and duty in record.curve.duty else ()
-                edit.blockSignals(True)
-                edit.setPlainText(text_of(points) if points else "")
-                edit.blockSignals(False)
+        self.beside.show_row(dict(record))
         self._on_edited()
 
     def record(self) -> Record:
         """What the form makes now (InputError says what does not fit)."""
-        record = self.form.record()
-        if isinstance(record, Machine):
-            return Machine.read({**dict(record), "curve": self._curve(record), "curve_file": ""})
-        return record
-
-    def _curve(self, machine: Machine) -> Any:
-        duty = {name: {"points": points_of(edit.toPlainText())} for name, edit in self.curves.items()
-                if edit.toPlainText().strip()}  # fmt: skip
-        if not duty:
-            if machine.power_s1_kw is None:
-                raise InputError("is missing; a machine needs a curve, or its power S1", "power_s1_kw")
-            return None
-        former = dict(machine.curve) if machine.curve is not None else {}
-        others = {name: kept for name, kept in former.get("duty", {}).items() if name not in self.curves}
-        return {**{k: v for k, v in former.items() if v is not None and k != "schema_"}, "duty": {**others, **duty}}
+        return self.beside.completed(self.form.record())
 
     def _on_edited(self) -> None:
         """The drawing follows what is typed."""
@@ -356,11 +306,7 @@ class TablePage(QWidget):
             made = self.record()
         except InputError as error:
             trouble = str(error)
-        if self.spec.id == "tools":
-            self.tool_drawing.show_tool(made if isinstance(made, Tool) else None, self.session.system)
-        if self.spec.id == "machines":
-            self.curve_drawing.show_machine(made if isinstance(made, Machine) else None, self.session.system)
-            self.curve_trouble.setText(trouble[:1].upper() + trouble[1:])
+        self.beside.draw(made, trouble, self.session.system)
         self.keep.setEnabled(True)
         self.drop.setEnabled(self.key in self.table and self.session.library.is_own(self.spec.id, self.key))
 
@@ -448,20 +394,6 @@ class TablePage(QWidget):
         self.refill()
         taken = f"{len(records)} rows taken from {path.name}"
         self.say("wrong" if problems else "note", "; ".join([taken, *problems[:4]]))
-
-    def _on_read_curve(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Read a curve", str(Path.home()), "Tables (*.csv *.txt)")
-        if name:
-            self.read_curve(Path(name))
-
-    def read_curve(self, path: Path) -> None:
-        """Takes the points of a file as the continuous curve."""
-        try:
-            points = points_of(table_text(path))
-        except LesnaError as error:
-            self.say("wrong", f"{path.name}: {error}")
-            return
-        self.curves["S1"].setPlainText(text_of(points))
 
 
 def _free_id(wanted: str, taken: Any) -> str:

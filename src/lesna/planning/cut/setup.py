@@ -8,6 +8,7 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
+from lesna.geometry.holder import HolderShape, holder_shape, shank_diameter
 from lesna.model import names
 from lesna.model.job import Workpiece
 from lesna.model.library_records import Curve, Holder, Machine, Material, Taper, Tool
@@ -202,10 +203,27 @@ def _law(parts: CutParts, helix: float, hb: float | None) -> forces.ForceLaw:
     turned = 1.0 if m.Ktc_n_mm2 and tool.GAMF is None else forces.rake_factor(rake, m.rake_ref_deg)
     factor = forces.hardness_factor(hb, m.hb_mid, m.kc_hardness_exp) * turned
     grown = factor * forces.wear_factors(parts.cut.wear_vb_mm)
+    return law_of_material(m, grown, helix, tool.edge_radius_um)
+
+
+def law_of_material(m: Material, grown: Num, helix: float, edge_radius: float) -> forces.ForceLaw:
+    """The force law of a material.
+
+    Parameters
+    ----------
+    m : Material
+        Its row.
+    grown : float or array (3,)
+        What hardness, rake and wear make of its coefficients, by direction [-].
+    helix : float
+        Helix angle [rad].
+    edge_radius : float
+        Radius of the cutting edge [um].
+    """
     shares = np.array([1.0, m.kr_ratio, float(forces.axial_ratio(m.ka_ratio, helix))])
     if not m.Ktc_n_mm2:
         kienzle = (m.kc11_n_mm2 or 0.0) * shares * grown
-        return forces.ForceLaw(mc=m.mc or 0.0, kienzle=kienzle, h1=forces.tangent_below(tool.edge_radius_um))
+        return forces.ForceLaw(mc=m.mc or 0.0, kienzle=kienzle, h1=forces.tangent_below(edge_radius))
     cutting = m.Ktc_n_mm2 * shares
     edge = (m.Kte_n_mm or 0.0) * shares
     for place, (K, Ke) in enumerate(((m.Krc_n_mm2, m.Kre_n_mm), (m.Kac_n_mm2, m.Kae_n_mm)), start=1):
@@ -235,10 +253,10 @@ _SEAT_LENGTH = 0.5
 _ZETA_BODY, _ZETA_SEAT, _ZETA_NOSE = 0.015, 0.05, 0.05
 #: spindle nose stiffness where the machine names none [N/um]: the generic machine with a 40 taper
 NOSE_STIFFNESS = 150.0
-#: holder's widest diameter over that of the taper's gauge line, and pieces of its cone
-_BODY_OVER_GAUGE, _CONE_PIECES = 0.9, 5
-#: gauge diameter and projection where the taper is not known [mm]
-_GAUGE, _PROJECTION, _NOSE_MASS = 44.45, 80.0, 3.0
+#: pieces of the holder's cone
+_CONE_PIECES = 5
+#: mass that moves with the tool where the taper is not known [kg]
+_NOSE_MASS = 3.0
 
 
 def deflection_limit(parts: CutParts) -> float:
@@ -310,14 +328,15 @@ def beam_of(
         Radial stiffness of the spindle nose [N/um]; that of a usual machine where it is not known.
     """
     solid = beam.CARBIDE if tool.substrate == "carbide" else beam.STEEL
-    shank = _shank_of(tool)
+    shank = shank_diameter(tool)
+    shape = holder_shape(holder, taper, shank)
     neck = tool.DN if tool.DN is not None else min(tool.DC, shank)
     reach = max(tool.usable_length, tool.APMX)
     pieces = [(min(tool.APMX, length), beam.fluted_diameter(tool.DC, tool.core_ratio), solid)]
     for end, diameter in ((min(reach, length), neck), (length, shank)):
         if end > pieces[-1][0] + 1e-9:
             pieces.append((end, diameter, solid))
-    pieces += [(length + height, diameter, beam.STEEL) for height, diameter in _holder_cone(holder, taper, shank)]
+    pieces += [(length + height, diameter, beam.STEEL) for height, diameter in _holder_cone(shape)]
     inertia = math.pi * shank**4 / 64
     return beam.Beam(
         ends=np.array([end for end, _, _ in pieces]), diameters=np.array([d for _, d, _ in pieces]),
@@ -329,22 +348,10 @@ def beam_of(
     )  # fmt: skip
 
 
-def _shank_of(tool: Tool) -> float:
-    if tool.kind == "face":
-        return 0.7 * tool.DC
-    return tool.DMM if tool.DMM is not None else tool.DC
-
-
-def _holder_cone(holder: Holder, taper: Taper | None, shank: float) -> list[tuple[float, float]]:
-    """Ends above the face and diameters of pieces of the holder, widening to the gauge line [mm]."""
-    projection = taper.projection_mm if taper is not None else _PROJECTION
-    widest = _BODY_OVER_GAUGE * (taper.gauge_diameter_mm if taper is not None else _GAUGE)
-    narrow = max(holder.nose_d12_mm + holder.nose_growth * (shank - 12.0), 1.2 * shank)
-    heights = projection * (np.arange(_CONE_PIECES) + 1) / _CONE_PIECES
-    shares = (np.arange(_CONE_PIECES) + 0.5) / _CONE_PIECES
-    return [
-        (float(h), narrow + float(share) * max(widest - narrow, 0.0)) for h, share in zip(heights, shares, strict=True)
-    ]
+def _holder_cone(shape: HolderShape) -> list[tuple[float, float]]:
+    """Ends above the face and mean diameters of pieces of the holder [mm]."""
+    step = shape.projection / _CONE_PIECES
+    return [((k + 1) * step, shape.diameter_at((k + 0.5) * step)) for k in range(_CONE_PIECES)]
 
 
 def _grip(parts: CutParts) -> float | None:
