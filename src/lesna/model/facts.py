@@ -21,6 +21,7 @@ _QUANTITIES = {
     "mm": units.DIMENSION, "um": units.SMALL, "deg": units.ANGLE, "1/min": units.SPINDLE_SPEED, "m/min": units.SURFACE_SPEED,
     "mm/min": units.FEED, "kW": units.POWER, "Nm": units.TORQUE, "N": units.FORCE, "kg": units.MASS, "HB": units.BRINELL,
     "HRC": units.HARDNESS, "cm3/min": units.REMOVAL, "min": units.MINUTES, "money": units.MONEY, "money/h": units.MONEY,
+    "N/mm2": units.STRESS, "MPa": units.STRESS,
 }  # fmt: skip
 #: ends of keys that only repeat the unit
 _UNIT_END = re.compile(r"_(mm|um|deg|rpm|m_min|mm_min|kw|nm|n|kg|hb|hrc|n_mm2|n_mm|mpa|kn|hz|n_um|m_s2|m_s3|kg_m3|w_mk|j_kgk|"

@@ -23,6 +23,8 @@ Groups = Sequence[tuple[str, Sequence[str]]]
 _LEFT_OUT = "not given"
 #: height of a field of several lines, in lines
 _LINES = 3
+#: a number with the longest unit there is, 2 000 N/mm² [px]
+_EDIT_WIDTH = 112
 
 
 class RecordForm(QWidget):
@@ -198,7 +200,9 @@ class _Row(QWidget):
         fact = self.fact
         if fact.kind in ("number", "count"):
             quantity = units.COUNT if fact.kind == "count" else fact.quantity
-            return NumberField(fact.label, quantity, self._number, may_be_empty=True)
+            line = NumberField(fact.label, quantity, self._number, may_be_empty=True)
+            line.edit.setFixedWidth(_EDIT_WIDTH)
+            return line
         if fact.kind in ("choice", "yes_no"):
             words = [(word, word.replace("_", " ")) for word in fact.choices] or [("yes", "yes"), ("no", "no")]
             none = [("", _LEFT_OUT)] if fact.default is None else []
