@@ -13,9 +13,23 @@ import lesna
 
 ROOT = Path(lesna.__file__).parent
 #: each room may import only rooms before it in this list, and itself
-ORDER = ("model", "data", "physics", "geometry", "devices", "planning", "document", "report", "cli", "desktop")
+ORDER = (
+    "model",
+    "data",
+    "physics",
+    "geometry",
+    "devices",
+    "nc",
+    "stock",
+    "planning",
+    "document",
+    "report",
+    "cli",
+    "desktop",
+)
 #: rooms that know no other than these
-NARROW = {"physics": {"physics"}, "devices": {"model", "physics", "devices"},
+NARROW = {"physics": {"physics"}, "devices": {"model", "physics", "devices"}, "nc": {"model", "nc"},
+          "stock": {"model", "physics", "geometry", "stock"},
           "model": {"model"}, "data": {"model", "data"}, "cli": set(ORDER) - {"desktop"},
           "desktop": set(ORDER) - {"cli"}}  # fmt: skip
 FILE_READERS = {"model/files.py", "model/schema.py"}

@@ -1,0 +1,90 @@
+"""Reading and writing changes nothing; levelled feeds change feeds; parted blocks lie on the same geometry."""
+
+import unittest
+
+import numpy as np
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
+
+from lesna.model.errors import InputError
+from lesna.nc.program import LINE, RAPID
+from lesna.nc.read import read_program
+from lesna.nc.write import Piece, point_on, written
+from tests.nc.gallery import programs
+
+SOME = settings(max_examples=80, deadline=None)
+
+
+class Unchanged(unittest.TestCase):
+    @SOME
+    @given(programs())
+    def test_byte_for_byte(self, content: bytes) -> None:
+        self.assertEqual(written(read_program(content), {}), content)
+
+    @settings(max_examples=300, deadline=None)
+    @example(b"G0\x85X0\x0bY0\rZ0\x1cG1X1F5")
+    @given(
+        st.one_of(
+            st.binary(max_size=60), st.text(alphabet="GXYZFIJR0123456789.-+ \n()%;NMTS/#[", max_size=80).map(str.encode)
+        )
+    )
+    def test_anything_that_reads_is_written_as_it_was_and_anything_else_names_its_line(self, content: bytes) -> None:
+        try:
+            program = read_program(content)
+        except InputError as error:
+            self.assertRegex(str(error), "^line \\d+: |MB")
+            return
+        self.assertEqual(written(program, {}), content)
+
+    def test_a_header_stands_behind_frame_and_number(self) -> None:
+        program = read_program(b"%\r\nO7\r\nG0 X1\r\n")
+        self.assertEqual(written(program, {}, ["levelled (ease)"]), b"%\r\nO7\r\n(levelled [ease])\r\nG0 X1\r\n")
+        self.assertEqual(written(read_program(b"G0 X1"), {}, ["a"]), b"(a)\nG0 X1")
+
+
+class Levelled(unittest.TestCase):
+    @SOME
+    @given(programs(), st.lists(st.floats(0.3, 2.5), min_size=3, max_size=3))
+    def test_feeds_alone_change_and_only_in_lines_that_move(self, content: bytes, factors: list[float]) -> None:
+        program = read_program(content)
+        m = program.moves
+        chosen = [k for k in np.flatnonzero(m.is_feed) if k % 2 == 0]
+        wanted = {int(k): [Piece(1.0, float(m.feed[k]) * factors[k % 3])] for k in chosen}
+        again = read_program(written(program, wanted)).moves
+        for name in ("start", "end", "centre", "kind", "line", "sweep", "rpm", "tool"):
+            np.testing.assert_array_equal(getattr(again, name), getattr(m, name))
+        expected = [wanted[k][0].feed if k in wanted else m.feed[k] for k in range(len(m))]
+        np.testing.assert_allclose(again.feed, expected, rtol=5e-3, atol=0.13)
+
+    @SOME
+    @given(programs(), st.lists(st.floats(0.05, 0.95), min_size=1, max_size=4, unique=True))
+    def test_parted_blocks_stay_on_the_geometry_within_a_micrometre(self, content: bytes, shares: list[float]) -> None:
+        program = read_program(content)
+        m = program.moves
+        parts = [*(Piece(share, 300.0 + 10 * k) for k, share in enumerate(sorted(shares))), Piece(1.0, 900.0)]
+        chosen = [int(k) for k in np.flatnonzero(m.is_feed & (m.length > 0.1))]
+        again = read_program(written(program, dict.fromkeys(chosen, parts))).moves
+        place = 0
+        for k in range(len(m)):
+            count = len(parts) if k in chosen else 1
+            for piece in range(count):
+                row = place + piece
+                until = parts[piece].until if count > 1 else 1.0
+                ends = point_on(m, k, until) if m.kind[k] != RAPID else m.end[k]
+                self.assertLess(np.abs(again.end[row] - ends).max(), 1e-3)
+                middle = (0.0 if piece == 0 else parts[piece - 1].until) / 2 + until / 2
+                if m.kind[k] > LINE:
+                    self.assertLess(np.abs(point_on(again, row, 0.5) - point_on(m, k, middle)).max(), 1e-3)
+            place += count
+        self.assertEqual(place, len(again))
+
+    def test_a_feed_that_holds_is_given_back_behind_what_was_changed(self) -> None:
+        program = read_program(b"G0 X0 Y0 Z0\nG1 X10 F500\nX20\nX30 (on)\ng1 x40\nX50 F700.0\n")
+        text = written(program, {1: [Piece(1.0, 250.0)]}).decode()
+        self.assertEqual(text, "G0 X0 Y0 Z0\nG1 X10 F500\nX20F250\nX30F500 (on)\ng1 x40\nX50 F700.0\n")
+        self.assertEqual(read_program(text.encode()).moves.feed.tolist(), [500, 250, 500, 500, 700])
+
+    def test_other_words_stand_once_in_a_parted_block(self) -> None:
+        program = read_program(b"G21 G0 X0 Y0 Z0 S900 M3\n/N20 G90 G1 X10 F500 M8 (in)\r\nX20\n")
+        text = written(program, {0: [Piece(0.5, 100.0), Piece(1.0, 200.0)]}).decode()
+        self.assertEqual(text.splitlines()[1:], ["/N20 G90 G1 X5. F100 M8 (in)", "/G1 X10. F200", "X20F500"])
