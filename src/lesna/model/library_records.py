@@ -401,7 +401,7 @@ class Material(Record):
         ge=0,
     )
     rake_ref_deg: float = number("deg", "rake to which the coefficients belong", 6.0)
-    kc_hardness_exp: float = number("1", "exponent of the hardness correction", 0.0, ge=0)
+    kc_hardness_exp: float = number("1", "exponent of the hardness correction", 0.0, ge=0, le=5)
     kr_ratio: float = number("1", "radial over tangential force", 0.4, ge=0)
     ka_ratio: float = number("1", "axial over tangential force at 30 deg helix", 0.27, ge=0)
     edge_force_n_mm: float | None = number("N/mm", "edge force of the linear law", None, ge=0)
