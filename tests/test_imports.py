@@ -28,7 +28,7 @@ ORDER = (
     "desktop",
 )
 #: rooms that know no other than these
-NARROW = {"physics": {"physics"}, "devices": {"model", "physics", "devices"}, "nc": {"model", "nc"},
+NARROW = {"physics": {"physics"}, "devices": {"model", "physics", "devices"}, "nc": {"model", "geometry", "nc"},
           "stock": {"model", "physics", "geometry", "stock"},
           "model": {"model"}, "data": {"model", "data"}, "cli": set(ORDER) - {"desktop"},
           "desktop": set(ORDER) - {"cli"}}  # fmt: skip

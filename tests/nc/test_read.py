@@ -7,8 +7,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from lesna.geometry.motion import CCW, CW, LINE, RAPID
 from lesna.model.errors import InputError
-from lesna.nc.program import CCW, CW, LINE, RAPID
 from lesna.nc.read import read_program
 from lesna.nc.words import MOST_BYTES
 

@@ -6,11 +6,16 @@ import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from lesna.geometry.motion import LINE, RAPID
 from lesna.model.errors import InputError
-from lesna.nc.program import LINE, RAPID
 from lesna.nc.read import read_program
-from lesna.nc.write import Piece, point_on, written
+from lesna.nc.write import Piece, written
 from tests.nc.gallery import programs
+
+
+def point_on(moves, number: int, share: float):  # type: ignore[no-untyped-def]
+    return moves.at(np.array([number]), np.array([share]))[0]
+
 
 SOME = settings(max_examples=80, deadline=None)
 

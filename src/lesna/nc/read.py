@@ -11,8 +11,9 @@ from typing import NoReturn
 
 import numpy as np
 
+from lesna.geometry.motion import CCW, CW, IN_PLANE, LINE, RAPID
 from lesna.model.errors import InputError
-from lesna.nc.program import CCW, CW, IN_PLANE, LINE, RAPID, Moves, Program
+from lesna.nc.program import Moves, Program
 from lesna.nc.words import Word, lines_of, text_of, words_of
 
 _INCH = 25.4

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lesna.nc.program import IN_PLANE, LINE, Array, Moves, Program
+from lesna.geometry.motion import IN_PLANE, LINE
+from lesna.nc.program import Moves, Program
 from lesna.nc.words import words_of
 
 _INCH = 25.4
@@ -97,23 +98,6 @@ def _with_feed(line: str, number: int, wanted: str) -> str:
     return f"{line[:end]}{joint}{letter}{wanted}{line[end:]}"
 
 
-def point_on(moves: Moves, number: int, share: float) -> Array:
-    """A place on a move at a share of its length [mm]."""
-    start, end = moves.start[number], moves.end[number]
-    if moves.kind[number] == LINE:
-        return np.asarray(start + share * (end - start))
-    first, second = IN_PLANE[moves.plane[number]]
-    place = start + share * (end - start)
-    middle = complex(moves.centre[number][first], moves.centre[number][second])
-    arm = complex(start[first], start[second]) - middle
-    last = complex(end[first], end[second]) - middle
-    # the radius goes evenly from that at the start to that at the end, which rounding of the words sets apart
-    size = abs(arm) + share * (abs(last) - abs(arm))
-    turned = middle + arm / abs(arm) * size * np.exp(1j * share * moves.sweep[number])
-    place[first], place[second] = turned.real, turned.imag
-    return np.asarray(place)
-
-
 def _parted(program: Program, number: int, parts: Sequence[Piece]) -> str:
     """A move as several blocks on the same geometry; words that are not motion stand in the first."""
     moves, at = program.moves, int(program.moves.line[number])
@@ -141,7 +125,7 @@ def _ends(moves: Moves, number: int, parts: Sequence[Piece]) -> list[str]:
     axes = sorted({*moved, *(IN_PLANE[moves.plane[number]] if is_arc else ())})
     told, place = [], moves.start[number]
     for k, piece in enumerate(parts):
-        target = moves.end[number] if k == len(parts) - 1 else point_on(moves, number, piece.until)
+        target = moves.end[number] if k == len(parts) - 1 else moves.at(np.array([number]), np.array([piece.until]))[0]
         value = (target - place if moves.relative[number] else target) / scale
         text = [f"{_LETTERS[axis]}{_place_text(value[axis], figures)}" for axis in axes]
         if is_arc:
