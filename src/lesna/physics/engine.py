@@ -22,7 +22,7 @@ _lock = threading.Lock()
 _LOOK = 0.05
 #: modules that one process compiles after the other: the map's sums first, and what only measured set-ups ask for behind
 #: them, because a third process would only take time from the map
-_SHARES = (("map_sweep", "floquet"), ("one_turn",))
+_SHARES = (("map_sweep", "floquet"), ("one_turn", "stock_walk", "path_loads"))
 
 
 def is_cached() -> bool:

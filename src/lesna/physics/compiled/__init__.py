@@ -16,10 +16,11 @@ from typing import Any
 from lesna import __version__
 
 #: kernel -> module that holds it, under ``run_`` and its name
-KERNELS = {"turn": "one_turn", "sweep": "map_sweep", "sweep_points": "map_sweep", "largest_multiplier": "floquet"}
+KERNELS = {"turn": "one_turn", "sweep": "map_sweep", "sweep_points": "map_sweep", "largest_multiplier": "floquet",
+           "stock_walk": "stock_walk", "stock_strikes": "stock_walk", "path_loads": "path_loads"}  # fmt: skip
 MODULES = tuple(dict.fromkeys(KERNELS.values()))
 #: as counted once; only what is told of the progress depends on it
-_FUNCTIONS = {"one_turn": 9, "map_sweep": 103, "floquet": 59}
+_FUNCTIONS = {"one_turn": 9, "map_sweep": 103, "floquet": 59, "stock_walk": 9, "path_loads": 6}
 
 
 @cache

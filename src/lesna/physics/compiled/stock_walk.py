@@ -19,6 +19,8 @@ TOLERANCE = 0.004
 BAND = 2.0
 #: material nearer to the rim than this was cut before [mm]: two passes along one wall do not quite meet
 _GRAZING = 0.002
+#: an interval that begins nearer to the side than this may reach it [rad]
+_TOUCH = 0.06
 #: heights over an interval that differ by more part it [mm]
 _STEP = 0.05
 #: intervals a step can have
@@ -135,6 +137,11 @@ def _meet(height, walls, x, y, z, tx, ty, R, samples, room, found):  # type: ign
             end = (k + 0.5) * step
         if first > 0 and room[0, first - 1] > 0.0:
             begin = (first - 0.5) * step
+        # a rim that just touches a wall is in the material to the very side
+        if begin < _TOUCH and room[0, 0] > -2.0 * graze:
+            begin = 0.0
+        if end > np.pi - _TOUCH and room[0, samples - 1] > -2.0 * graze:
+            end = np.pi
         k += 1
         # one sample alone beside another height is the step between them, not a wall of its own
         alone = k - first <= 1 and ((first > 0 and room[0, first - 1] > 0.0) or (k < samples and room[0, k] > 0.0))
@@ -156,6 +163,32 @@ def _remember(walls, r, c, d, z):  # type: ignore[no-untyped-def]
         walls[r, c, 0], walls[r, c, 1] = d, z
     else:
         walls[r, c, 2], walls[r, c, 3] = d, z
+
+
+@njit("f8(f4[:,::1],f4[:,:,::1],i8,i8,f8)", **_OPTIONS)
+def _part_left(height, walls, r, c, z):  # type: ignore[no-untyped-def]
+    """Share of a cell's area in which material stands above z."""
+    wall = BAND
+    if walls[r, c, 1] <= z + TOLERANCE:
+        wall = min(wall, walls[r, c, 0])
+    if walls[r, c, 3] <= z + TOLERANCE:
+        wall = min(wall, walls[r, c, 2])
+    if wall >= BAND:
+        return 1.0 if height[r, c] > z + TOLERANCE else 0.0
+    return min(max(0.5 + wall, 0.0), 1.0)
+
+
+@njit("f8(f4[:,::1],i8,i8,f8)", **_OPTIONS)
+def _over(height, r, c, z):  # type: ignore[no-untyped-def]
+    """Height of what stands in a cell, whose middle may be cut already."""
+    if height[r, c] > z + TOLERANCE:
+        return height[r, c]
+    top = z
+    for dr in range(-1, 2):
+        for dc in range(-1, 2):
+            if 0 <= r + dr < height.shape[0] and 0 <= c + dc < height.shape[1]:
+                top = max(top, height[r + dr, c + dc])
+    return top
 
 
 @njit("f8(f4[:,::1],f4[:,:,::1],f8,f8,f8,f8,f8,f8,i8)", **_OPTIONS)
@@ -197,9 +230,11 @@ def _sweep(height, walls, ax, ay, bx, by, z, R, skip):  # type: ignore[no-untype
                     d2 = (px - dx) ** 2 + (py - dy) ** 2
                 elif along > 0.0:
                     d2 -= along * along / length2
+            before = _part_left(height, walls, r, c, z)
             if d2 < inner2:
+                if before > 0.0:
+                    volume += before * (_over(height, r, c, z) - z)
                 if height[r, c] > z:
-                    volume += height[r, c] - z
                     height[r, c] = z
                 # every wall that stood here at or above this floor is gone
                 if walls[r, c, 1] >= z - TOLERANCE:
@@ -210,8 +245,10 @@ def _sweep(height, walls, ax, ay, bx, by, z, R, skip):  # type: ignore[no-untype
             d = np.sqrt(d2) - R
             if d > 1.5:
                 continue
+            left = min(before, min(max(0.5 + d, 0.0), 1.0))
+            if left < before:
+                volume += (before - left) * (_over(height, r, c, z) - z)
             if d <= 0.0 and height[r, c] > z:
-                volume += height[r, c] - z
                 height[r, c] = z
             _remember(walls, r, c, d, z)
     return volume
@@ -221,7 +258,7 @@ def _sweep(height, walls, ax, ay, bx, by, z, R, skip):  # type: ignore[no-untype
     "i8(f4[:,::1],f4[:,:,::1],f8[:,::1],f8[:,::1],i8[::1],f8,f8,f8,f8,i8,i8[::1],f8[:,:,::1],f8[::1],f8[:,::1])",
     **_OPTIONS,
 )
-def walk(height, walls, points, heading, way, x0, y0, cell, radius, samples, counts, found, volume, beyond):  # type: ignore[no-untyped-def] # fmt: skip
+def run_stock_walk(height, walls, points, heading, way, x0, y0, cell, radius, samples, counts, found, volume, beyond):  # type: ignore[no-untyped-def] # fmt: skip
     """Takes a cylinder along points and fills what it meets on the way to each.
 
     points (n + 1, 3): the first is where it stands; heading (n, 2): unit vector at each further point, zero where it goes
@@ -260,7 +297,7 @@ def walk(height, walls, points, heading, way, x0, y0, cell, radius, samples, cou
 
 
 @njit("i8(f4[:,::1],f8[:,::1],f8,f8,f8,f8,f8[:,::1])", **_OPTIONS)
-def strikes(height, points, x0, y0, cell, radius, out):  # type: ignore[no-untyped-def]
+def run_stock_strikes(height, points, x0, y0, cell, radius, out):  # type: ignore[no-untyped-def]
     """Highest material within a radius of each point above its z, into out (n, 1): what a disc would touch."""
     R = radius / cell
     for k in range(points.shape[0]):

@@ -1,0 +1,171 @@
+"""The stock as a height map: how high material stands in each cell, and how far the walls of cuts lie from its middle."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lesna.model.errors import InputError
+from lesna.physics import Array
+
+#: walls reach so far into both sides, in cells; as the kernel has it
+_BAND = 2.0
+#: air around the block, in cells
+_MARGIN = 4
+#: cells that a map may have; 20 bytes each
+MOST_CELLS = 40_000_000
+#: a wall that is none
+_NONE = 1e9
+
+
+@dataclass
+class HeightMap:
+    """Cells over a rectangle; it changes as a cutter walks through it.
+
+    Attributes
+    ----------
+    height : array (rows, columns) of float32
+        Height of the material; the floor where there is none [mm].
+    walls : array (rows, columns, 4) of float32
+        Two walls: distance in cells, positive in the material, and floor of the cut that left it [mm].
+    origin : tuple of float
+        Place of the first cell's middle [mm].
+    cell : float
+        Edge of a cell [mm].
+    floor : float
+        Height under which nothing is known [mm].
+    """
+
+    height: NDArray[np.float32]
+    walls: NDArray[np.float32]
+    origin: tuple[float, float]
+    cell: float
+    floor: float
+
+    @property
+    def top(self) -> float:
+        """Highest material [mm]."""
+        return float(self.height.max())
+
+    @property
+    def volume(self) -> float:
+        """Material over the floor [mm3]."""
+        return float((self.height.astype(float) - self.floor).sum()) * self.cell**2
+
+    def copy(self) -> HeightMap:
+        """The same stock, to be cut apart from this."""
+        return HeightMap(self.height.copy(), self.walls.copy(), self.origin, self.cell, self.floor)
+
+    def extent(self) -> tuple[float, float, float, float]:
+        """Left, lower, right and upper edge of the cells [mm]."""
+        (x, y), half = self.origin, self.cell / 2
+        rows, columns = self.height.shape
+        return x - half, y - half, x + (columns - 0.5) * self.cell, y + (rows - 0.5) * self.cell
+
+
+def cell_for(diameter: float, width: float, depth: float) -> float:
+    """Edge of the cells for a cutter and an area [mm]: fine beside the cutter, but never more cells than fit in memory.
+
+    Parameters
+    ----------
+    diameter : float
+        Of the cutter [mm].
+    width, depth : float
+        Of the area [mm].
+    """
+    wanted = min(max(diameter / 60.0, 0.02), 0.25)
+    return max(wanted, math.sqrt(width * depth / (0.9 * MOST_CELLS)))
+
+
+def block(low: Sequence[float], high: Sequence[float], cell: float) -> HeightMap:
+    """A rectangular block.
+
+    Parameters
+    ----------
+    low, high : sequence of float
+        Opposite corners (x, y, z) [mm].
+    cell : float
+        Edge of the cells [mm].
+
+    Raises
+    ------
+    InputError
+        When the block has no size, or its cells do not fit.
+    """
+    if any(not math.isfinite(v) for v in (*low, *high)) or any(a >= b for a, b in zip(low, high, strict=True)):
+        raise InputError("the block of stock needs a lower corner below its upper one, as in block:-60,-40,-24,60,40,0")
+    # cells lie so that the block's edge falls between two of them wherever it is; its exact place stands in the walls
+    columns, rows = (math.ceil((b - a) / cell) + 2 * _MARGIN for a, b in zip(low[:2], high[:2], strict=True))
+    if columns * rows > MOST_CELLS:
+        raise InputError(f"{columns} x {rows} cells of {cell:g} mm are too many; up to {MOST_CELLS:,} are held")
+    x0, y0 = low[0] + cell * (0.5 - _MARGIN), low[1] + cell * (0.5 - _MARGIN)
+    x, y = x0 + cell * np.arange(columns), y0 + cell * np.arange(rows)
+    # distance to the edges of the rectangle, positive inside
+    across, up = np.minimum(x - low[0], high[0] - x), np.minimum(y - low[1], high[1] - y)
+    inside = np.minimum(across[None, :], up[:, None])
+    outside = np.hypot(np.maximum(-across, 0)[None, :], np.maximum(-up, 0)[:, None])
+    return _walled(np.where(outside > 0, -outside, inside), float(high[2]), float(low[2]), (x0, y0), cell)
+
+
+def extruded(polygon: Array, islands: Sequence[Array], top: float, bottom: float, cell: float) -> HeightMap:
+    """A profile pulled up to a block, with holes.
+
+    Parameters
+    ----------
+    polygon : array (n, 2)
+        Outline [mm].
+    islands : sequence of array (m, 2)
+        Holes in it [mm].
+    top, bottom : float
+        Its heights [mm].
+    cell : float
+        Edge of the cells [mm].
+    """
+    import shapely
+
+    shape = shapely.Polygon(polygon, islands)
+    left, low, right, high = shape.bounds
+    columns, rows = (math.ceil((b - a) / cell) + 2 * _MARGIN for a, b in ((left, right), (low, high)))
+    if columns * rows > MOST_CELLS:
+        raise InputError(f"{columns} x {rows} cells of {cell:g} mm are too many; up to {MOST_CELLS:,} are held")
+    x0, y0 = left + cell * (0.5 - _MARGIN), low + cell * (0.5 - _MARGIN)
+    x, y = np.meshgrid(x0 + cell * np.arange(columns), y0 + cell * np.arange(rows))
+    points = shapely.points(x.ravel(), y.ravel())
+    inside = shapely.contains(shape, points)
+    distance = shapely.distance(shape.boundary, points)
+    signed = np.where(inside, distance, -distance).reshape(x.shape)
+    return _walled(signed, top, bottom, (x0, y0), cell)
+
+
+def _walled(signed: Array, top: float, bottom: float, origin: tuple[float, float], cell: float) -> HeightMap:
+    """A map from the signed distance to the outline [mm], positive inside."""
+    walls = np.empty((*signed.shape, 4), dtype=np.float32)
+    near = np.abs(signed) < _BAND * cell
+    walls[..., 0] = np.clip(signed / cell, -_BAND, _BAND)
+    walls[..., 1] = np.where(near, bottom - 1.0, _NONE)
+    walls[..., 2], walls[..., 3] = _BAND, _NONE
+    height = np.where(signed > 0, top, bottom - 1.0).astype(np.float32)
+    return HeightMap(height, walls, origin, cell, bottom - 1.0)
+
+
+def from_heights(height: Array, origin: tuple[float, float], cell: float, floor: float) -> HeightMap:
+    """A map from heights alone, as a scanned or modelled part gives them: its walls lie between the cells.
+
+    Parameters
+    ----------
+    height : array (rows, columns)
+        Heights; `floor` where there is nothing [mm].
+    origin : tuple of float
+        Place of the first cell's middle [mm].
+    cell : float
+        Edge of the cells [mm].
+    floor : float
+        Height under which nothing is known [mm].
+    """
+    walls = np.empty((*height.shape, 4), dtype=np.float32)
+    walls[..., 0::2], walls[..., 1::2] = _BAND, _NONE
+    return HeightMap(np.ascontiguousarray(height, dtype=np.float32), walls, origin, cell, floor)
