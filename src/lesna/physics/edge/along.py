@@ -1,0 +1,177 @@
+"""Forces along a path: one turn of the full force model at each step, from whatever angles the stock leaves engaged.
+
+The tables hold, for each piece of the edge, tooth and feed, how much force the edge has gathered up to an angle. A slice of
+height dz enters and leaves as it lags, so its force at an angle of the tool is a difference of two of those sums, and a turn
+costs the same however deep the cut is. `turn_plain` of the single cut is what tests compare.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lesna.physics import Array, engine
+from lesna.physics.edge.cutter import Cutter, heights, round_height, slices_of
+from lesna.physics.edge.forces import ForceLaw
+
+#: nodes of the tables over the half turn, angles of a turn at least, and feeds
+_NODES, _ANGLES, _FEEDS = 361, 240, 14
+#: pieces of a corner and of a ball
+_CORNER, _BALL = 6, 14
+_OUTPUTS = 9
+
+
+@dataclass(frozen=True)
+class Loads:
+    """What the cutter feels on each step.
+
+    Attributes
+    ----------
+    fxy_peak, fx, fy, axial_max, axial_min : array (n,)
+        Side force at its peak over a turn, its mean along and across the feed, axial force at most and at least [N].
+    torque_peak, torque : array (n,)
+        Torque at its peak over a turn and in the mean [Nm].
+    hex : array (n,)
+        Thickest chip [mm].
+    height : array (n,)
+        Height above the tip at which the tangential force acts [mm].
+    """
+
+    fxy_peak: Array
+    fx: Array
+    fy: Array
+    axial_max: Array
+    axial_min: Array
+    torque_peak: Array
+    torque: Array
+    hex: Array
+    height: Array
+
+
+@dataclass(frozen=True)
+class Along:
+    """Tables of one cutter in one material, for feeds between two ends.
+
+    Attributes
+    ----------
+    nodes : array (m,)
+        Feeds per tooth of the tables, in equal ratios [mm].
+    tables : array (m, pieces, teeth, nodes, 4)
+        Antiderivatives over the angle.
+    chips : array (m, pieces, nodes)
+        Thickest chip over the teeth.
+    sections : array (pieces, 4)
+        Lower and upper end of each piece, its radius and the lever of its tangential force [mm].
+    leads : array (2, teeth)
+        Lag of a millimetre and place of each tooth [rad].
+    radius : float
+        Of the cutter [mm].
+    fold : int
+        Equal teeth that are computed as one, else 1.
+    """
+
+    nodes: Array
+    tables: Array
+    chips: Array
+    sections: Array
+    leads: Array
+    radius: float
+    fold: int
+
+    def loads(self, counts: NDArray[np.int64], found: Array, fz: Array) -> Loads:
+        """Loads of steps.
+
+        Parameters
+        ----------
+        counts : array (n,) of int
+            Engaged intervals of each step.
+        found : array (n, most, 3)
+            Entry and exit from the left of the feed, clockwise [rad], and depth [mm].
+        fz : array (n,)
+            Mean feed per tooth of each step [mm].
+
+        Returns
+        -------
+        Loads
+            By step; 0 where nothing is engaged.
+        """
+        out = np.zeros((len(counts), _OUTPUTS))
+        angles = -(-_ANGLES // self.fold)
+        engine.kernel("path_loads")(
+            self.tables, self.chips, self.sections, self.leads, self.nodes, np.ascontiguousarray(fz), counts, found,
+            self.radius, float(self.fold), angles, out,
+        )  # fmt: skip
+        return Loads(*out.T)
+
+
+def along(cutter: Cutter, law: ForceLaw, deepest: float, feeds: tuple[float, float]) -> Along:
+    """Makes the tables.
+
+    Parameters
+    ----------
+    cutter : Cutter
+        The cutter.
+    law : ForceLaw
+        Force per millimetre of edge.
+    deepest : float
+        Depth up to which anything cuts [mm].
+    feeds : tuple of float
+        Least and greatest mean feed per tooth that is asked for [mm].
+    """
+    edges = _edges(cutter, deepest)
+    slices = slices_of(cutter, edges)
+    count = len(slices.z)
+    per_height = slices.db / np.diff(edges)
+    ratio = max(feeds[1] / feeds[0], 1.0001)
+    nodes = feeds[0] * ratio ** (np.arange(_FEEDS) / (_FEEDS - 1))
+    phi = np.linspace(0.0, np.pi, _NODES)
+    tables = np.empty((_FEEDS, count, cutter.teeth, _NODES, 4))
+    chips = np.empty((_FEEDS, count, _NODES))
+    sine, cosine = np.sin(phi), np.cos(phi)
+    for number, fz in enumerate(nodes):
+        slope = fz * cutter.teeth * slices.share
+        chip = np.maximum((slope[..., None] * sine + slices.gap[..., None]).min(axis=1), 0.0)
+        for s in range(count):
+            s_k, c_k = np.sin(slices.kappa[s]), np.cos(slices.kappa[s])
+            h = chip[:, s] * s_k
+            t, r, a = law.directions(h) * np.where(h > 0, 1.0, 0.0) * per_height[s]
+            parts = np.stack((-r * sine * s_k - t * cosine - a * sine * c_k, -r * cosine * s_k + t * sine - a * cosine * c_k,
+                              r * c_k - a * s_k, t), axis=1)  # fmt: skip
+            tables[number, s] = _gathered(parts, phi[1]).transpose(0, 2, 1)
+            chips[number, s] = h.max(axis=0)
+    return Along(
+        nodes=nodes, tables=tables, chips=chips,
+        sections=np.stack((edges[:-1], edges[1:], slices.r, slices.arm), axis=1), leads=np.stack((cutter.leads, cutter.places)),
+        radius=cutter.shape.DC / 2, fold=cutter.teeth if cutter.is_even else 1,
+    )  # fmt: skip
+
+
+def _edges(cutter: Cutter, deepest: float) -> Array:
+    """Ends of the pieces: few in a corner, one along a flank whose teeth keep their distance."""
+    shape = cutter.shape
+    if not cutter.has_plain_flank:
+        return heights(shape, deepest, cutter.profile)
+    low = round_height(shape)
+    lower = min(low, deepest)
+    count = _BALL if shape.is_ball else _CORNER
+    parts = [np.zeros(1)]
+    if lower > 0 and shape.form == "round":
+        kappa = np.linspace(0.0, np.arccos(1 - lower / shape.r), count + 1)
+        parts.append(shape.r * (1 - np.cos(kappa[1:])))
+    elif lower > 0:
+        parts.append(np.linspace(0.0, lower, count + 1)[1:])
+    if deepest > low:
+        parts.append(np.array([deepest]))
+    return np.concatenate(parts)
+
+
+def _gathered(values: Array, step: float) -> Array:
+    """Antiderivative at even nodes: trapezoids, corrected by the curvature that the neighbours show."""
+    out = np.zeros_like(values)
+    cells = (values[..., :-1] + values[..., 1:]) / 2
+    bend = (values[..., :-3] - values[..., 1:-2] - values[..., 2:-1] + values[..., 3:]) / 24.0
+    cells[..., 1:-1] -= bend
+    np.cumsum(cells * step, axis=-1, out=out[..., 1:])
+    return out
