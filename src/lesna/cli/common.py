@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -33,20 +34,20 @@ def open_job(path: Path) -> Job:
         return load_job(path)
 
 
-def open_kernels(*, needed: bool) -> None:
+def open_kernels(*, needed: bool, names: Sequence[str] = ()) -> None:
     """Loads the compiled sums: always where a command cannot do without, else only where they lie ready.
 
     Compiling takes half a minute on a fresh machine and is said on standard error.
     """
-    if not needed and not engine.is_cached():
+    if not needed and not engine.is_cached(names):
         return
 
     def say(done: int, total: int) -> None:
         if not cached:
             click.echo(f"lesna: preparing the force sums of this machine, once: {done} of {total}", err=True)
 
-    cached = engine.is_cached()
-    engine.ready(say)
+    cached = engine.is_cached(names)
+    engine.ready(say, names)
 
 
 def chosen(job: Job, path: Path, name: str | None) -> list[int]:

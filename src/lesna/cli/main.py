@@ -37,6 +37,7 @@ _COMMANDS = {
     "map": ("lesna.cli.map", "map_command"),
     "compare": ("lesna.cli.compare", "compare_command"),
     "sheet": ("lesna.cli.sheet", "sheet"),
+    "nc": ("lesna.cli.nc", "nc"),
     "stability": ("lesna.cli.stability", "stability_command"),
 }
 

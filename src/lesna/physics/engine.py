@@ -10,7 +10,7 @@ from __future__ import annotations
 import subprocess
 import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 Tell = Callable[[int, int], None]
@@ -22,14 +22,20 @@ _lock = threading.Lock()
 _LOOK = 0.05
 #: modules that one process compiles after the other: the map's sums first, and what only measured set-ups ask for behind
 #: them, because a third process would only take time from the map
-_SHARES = (("map_sweep", "floquet"), ("one_turn", "stock_walk", "path_loads"))
+_SHARES = (("map_sweep", "floquet"), ("one_turn", "stock_walk", "path_loads", "motion_times"))
 
 
-def is_cached() -> bool:
-    """Whether every kernel of this version lies in the user's cache, so that loading takes a second."""
+def is_cached(names: Sequence[str] = ()) -> bool:
+    """Whether kernels of this version lie in the user's cache, so that loading takes a second.
+
+    Parameters
+    ----------
+    names : sequence of str
+        Of `compiled.KERNELS`; those of a single cut where left out.
+    """
     from lesna.physics import compiled
 
-    return compiled.is_cached(*compiled.MODULES)
+    return compiled.is_cached(*(compiled.KERNELS[name] for name in names or compiled.OF_CUTS))
 
 
 def kernel_if_loaded(name: str) -> Any:
@@ -71,17 +77,19 @@ def kernel(name: str, tell: Tell | None = None) -> Any:
     return found
 
 
-def ready(tell: Tell | None = None) -> None:
-    """Waits for every kernel, as `kernel` does.
+def ready(tell: Tell | None = None, names: Sequence[str] = ()) -> None:
+    """Waits for kernels, as `kernel` does.
 
     Parameters
     ----------
     tell : callable or None
         As in `kernel`.
+    names : sequence of str
+        Of `compiled.KERNELS`; those of a single cut where left out.
     """
     from lesna.physics import compiled
 
-    for name in compiled.KERNELS:
+    for name in names or compiled.OF_CUTS:
         kernel(name, tell)
 
 

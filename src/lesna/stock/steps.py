@@ -88,7 +88,9 @@ def steps_of(motion: Motion, longest: float) -> Steps:
     return Steps(move, start, end, heading, length, way, joined)
 
 
-def _headings(motion: Motion, move: Whole, share: Array, last: Array, chord: Array, joined: Array) -> tuple[Array, Array]:
+def _headings(
+    motion: Motion, move: Whole, share: Array, last: Array, chord: Array, joined: Array
+) -> tuple[Array, Array]:
     flat = motion.direction(move, share)[:, :2]
     length = motion.length[move] * 0.0 + np.linalg.norm(chord, axis=1)
     arcs = motion.kind[move] > LINE

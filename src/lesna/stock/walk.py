@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -41,6 +41,17 @@ class Engagement:
     volume: Array
     beyond: Array
 
+    @classmethod
+    def empty(cls, n: int) -> Engagement:
+        """Steps that meet nothing."""
+        return cls(np.zeros(n, dtype=np.int64), np.zeros((n, MOST, 3)), np.zeros(n), np.zeros((n, 2)))
+
+    @classmethod
+    def joined(cls, parts: Sequence[Engagement]) -> Engagement:
+        """Stretches one after the other."""
+        names = ("counts", "found", "volume", "beyond")
+        return cls(*(np.concatenate([getattr(part, name) for part in parts]) for name in names))
+
     @property
     def angle(self) -> Array:
         """Engaged angle [rad]; every interval counts, whatever its depth."""
@@ -69,9 +80,7 @@ class Engagement:
         return np.asarray(radius * length * (self._valid * (np.cos(a) - np.cos(b)) * d).sum(axis=1))
 
 
-def walk(
-    stock: HeightMap, steps: Steps, radius: float, tell: Callable[[int, int], None] | None = None
-) -> Engagement:
+def walk(stock: HeightMap, steps: Steps, radius: float, tell: Callable[[int, int], None] | None = None) -> Engagement:
     """Cuts the stock along steps; the map is changed.
 
     Parameters

@@ -7,7 +7,12 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-_OPTIONS: Any = {"cache": True, "nogil": True, "error_model": "numpy", "fastmath": {"contract", "nsz", "arcp", "reassoc"}}
+_OPTIONS: Any = {
+    "cache": True,
+    "nogil": True,
+    "error_model": "numpy",
+    "fastmath": {"contract", "nsz", "arcp", "reassoc"},
+}
 #: what is filled for each step: side force at its peak, mean of it along and across the feed, axial force at most and at least [N],
 #: torque at its peak and in the mean [Nm], thickest chip [mm], height at which the tangential force acts [mm]
 OUTPUTS = 9

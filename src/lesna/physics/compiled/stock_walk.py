@@ -19,6 +19,10 @@ TOLERANCE = 0.004
 BAND = 2.0
 #: material nearer to the rim than this was cut before [mm]: two passes along one wall do not quite meet
 _GRAZING = 0.002
+#: a point this near to an upper wall stands under the lower floor [cells]: the tool runs along that wall
+_AT_WALL = 0.1
+#: intervals narrower than so many samples beside a wider one are no wall of their own
+_CORNER = 2.6
 #: an interval that begins nearer to the side than this may reach it [rad]
 _TOUCH = 0.06
 #: heights over an interval that differ by more part it [mm]
@@ -75,7 +79,7 @@ def _top(height, walls, x, y, z, wide):  # type: ignore[no-untyped-def]
                     low, high = min(low, height[r, c]), max(high, height[r, c])
         if low > 1e8:
             return z
-    if high - low > _STEP and _wall(height, walls, x, y, low, wide) <= 0.0:
+    if high - low > _STEP and _wall(height, walls, x, y, low, wide) <= _AT_WALL:
         return low
     return high
 
@@ -138,17 +142,26 @@ def _meet(height, walls, x, y, z, tx, ty, R, samples, room, found):  # type: ign
         if first > 0 and room[0, first - 1] > 0.0:
             begin = (first - 0.5) * step
         # a rim that just touches a wall is in the material to the very side
-        if begin < _TOUCH and room[0, 0] > -2.0 * graze:
+        if first <= 2 and begin < _TOUCH and room[0, 0] > -2.0 * graze and room[0, 0] <= 0.0:
             begin = 0.0
-        if end > np.pi - _TOUCH and room[0, samples - 1] > -2.0 * graze:
+        if end > np.pi - _TOUCH and room[0, samples - 1] > -2.0 * graze and room[0, samples - 1] <= 0.0:
             end = np.pi
         k += 1
-        # one sample alone beside another height is the step between them, not a wall of its own
-        alone = k - first <= 1 and ((first > 0 and room[0, first - 1] > 0.0) or (k < samples and room[0, k] > 0.0))
-        if end > begin and tall > TOLERANCE and not alone:
+        if end > begin and tall > TOLERANCE:
             found[count, 0], found[count, 1], found[count, 2] = begin, end, tall
             count += 1
-    return count
+    # a few samples of another height at the end of a wider interval are the corner of an upper wall that the rim runs along
+    n = 0
+    for i in range(count):
+        if n > 0 and found[i, 0] - found[n - 1, 1] < 1e-9:
+            narrow, wide_ = found[i, 1] - found[i, 0], found[n - 1, 1] - found[n - 1, 0]
+            if min(narrow, wide_) < _CORNER * step and max(narrow, wide_) > _CORNER * step:
+                found[n - 1, 2] = found[i, 2] if narrow > wide_ else found[n - 1, 2]
+                found[n - 1, 1] = found[i, 1]
+                continue
+        found[n, 0], found[n, 1], found[n, 2] = found[i, 0], found[i, 1], found[i, 2]
+        n += 1
+    return n
 
 
 @njit("void(f4[:,:,::1],i8,i8,f8,f8)", **_OPTIONS)

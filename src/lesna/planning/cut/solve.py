@@ -20,6 +20,8 @@ from lesna.planning.cut.setup import CutSetup, cutter_of, setup_of
 
 #: a book value without a stated engagement is taken here, and table values of the chip hold here
 REFERENCE_ENGAGEMENT = 0.5
+#: a chip for the specific force where there is none [mm]
+_LEAST_CHIP = 1e-6
 
 
 @dataclass(frozen=True)
@@ -140,6 +142,48 @@ def solve_points(setup: CutSetup, ae: Num, ap: Num) -> State:
     return _state(setup, motion, loads.scaled(motion.force_factor), lambda bent: np.full_like(bent, np.nan))
 
 
+def state_along(setup: CutSetup, ae: Num, ap: Num, n: Num, fz: Num, loads: Sweep, hex_: Num) -> State:
+    """What a cut does on the steps of a path, at speeds and feeds that the path gives and loads that were computed for it.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut but for engagement, speed and feed.
+    ae, ap : array (n,)
+        Stepover that engages the same angle, and depth [mm].
+    n, fz : array (n,)
+        Spindle speed [1/min] and mean feed per tooth [mm].
+    loads : Sweep
+        Loads of each step at the speed to which the force law belongs.
+    hex_ : array (n,)
+        Thickest chip [mm].
+
+    Returns
+    -------
+    State
+        Arrays (n,).
+    """
+    shape = setup.shape
+    d_eff, d_cut = envelope.effective_diameter(shape, ap), envelope.effective_diameter(shape.upright, ap)
+    x = np.minimum(ae / d_cut, 1.0)
+    s_top, s_mean = envelope.sin_kappa_top(shape, ap), envelope.sin_kappa_mean(shape, ap)
+    phi_s, z = engagement.engagement_angle(x), np.full(np.shape(ae), float(setup.cutter.teeth))
+    vf, vc, hm = speeds.feed_speed(n, z, fz), speeds.surface_speed(n, d_eff), chip.mean_thickness(fz, x, s_mean)
+    factor = _speed_factor(setup, vc)
+    motion = Motion(
+        ae=ae, ap=ap, d_eff=d_eff, x=x, phi_s=phi_s, s_top=s_top, s_mean=s_mean, z=z, n_asked=n, n=n, vc=vc, fz_asked=fz,
+        chip_reached=np.ones(np.shape(ae), dtype=bool), vf_asked=vf, vf=vf, fz=fz, hex=hex_, hex_asked=hex_, hm=hm,
+        q=speeds.removal_rate(ae, ap, vf), contacts=engagement.contacts(z, phi_s, ap, setup.helix, shape.DC),
+        kc=setup.law.specific(np.maximum(hm, _LEAST_CHIP)) * factor, force_factor=factor, chip_space=_space(setup, ae, ap, x, fz),
+    )  # fmt: skip
+    return _state(setup, motion, loads.scaled(factor), lambda bent: bent)
+
+
+def _speed_factor(setup: CutSetup, vc: Num) -> Num:
+    """What the speed does to the force; measured linear coefficients hold at their own."""
+    return np.ones(np.shape(vc)) if setup.law.is_linear else forces.speed_factor(vc)
+
+
 def _shared_feed(setup: CutSetup, motion: Motion) -> Num:
     """Feed of a turn over all teeth: where a shallow ball cuts with fewer, the others share it in these sums [mm]."""
     return motion.vf / motion.n / setup.cutter.teeth
@@ -206,8 +250,7 @@ def motion_of(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_
     vf = speeds.step_at_most(np.minimum(vf_asked, drive.feed_max), drive.feed_steps)
     fz = vf / (n * z)
     hm, vc_run = chip.mean_thickness(fz, x, s_mean), speeds.surface_speed(n, d_eff)
-    # what the speed does to the force; measured linear coefficients hold at their own
-    factor = np.ones(np.shape(n)) if setup.law.is_linear else forces.speed_factor(vc_run)
+    factor = _speed_factor(setup, vc_run)
     return Motion(
         ae=ae, ap=ap, d_eff=d_eff, x=x, phi_s=phi_s, s_top=s_top, s_mean=s_mean, z=z, n_asked=n_asked, n=n,
         vc=vc_run, fz_asked=fz_asked, chip_reached=reached, vf_asked=vf_asked, vf=vf, fz=fz,

@@ -1,0 +1,221 @@
+"""`lesna nc check` and `lesna nc level`: somebody's NC program against a cut of the job."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import click
+
+from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
+from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, tell
+from lesna.model.errors import InputError
+from lesna.model.files import read_bytes, write_atomic
+from lesna.model.job import Job
+from lesna.model.resolve import CutParts, parts_of
+from lesna.nc.program import Program
+from lesna.nc.read import read_program
+from lesna.nc.words import MOST_BYTES
+from lesna.physics.compiled import OF_PATHS
+from lesna.planning.program.level import AIMS, Leveller, Targets
+from lesna.planning.program.run import Run, geometry_of, run_of
+from lesna.planning.program.summary import Summary, gain_of, summary_of
+from lesna.planning.program.work import Look, Stock, Work, stock_from_text, stock_of_feature
+
+#: seconds between two looks at a progress bar
+_LOOK = 0.1
+#: places that are told in words
+_TOLD = 12
+_WORDS = {
+    "rapid_in_stock": ("rapid through stock", "mm³"), "plunge": ("plunge with a tool that does not cut at its centre", "mm"),
+    "too_deep": ("deeper than the flutes", "mm"), "holder": ("the holder touches what stands", "mm"),
+    "sliver": ("thin web", "mm"),
+}  # fmt: skip
+
+
+@click.group("nc")
+def nc() -> None:
+    """Check NC programs and level their feeds."""
+
+
+def _shared(command: Any) -> Any:
+    for option in (
+        click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output."),
+        click.option(
+            "--sliver", type=float, default=0.15, show_default=True, help="Webs thinner than this share of DC are told."
+        ),
+        click.option(
+            "--tolerance", type=float, default=0.01, show_default=True, help="How far the control rounds corners, mm."
+        ),
+        click.option("--cell", type=float, default=None, help="Edge of the stock's cells, mm."),
+        click.option("--step", type=float, default=None, help="Longest step along the path, mm."),
+        click.option("--tool", type=int, default=None, help="T number whose blocks are judged."),
+        click.option(
+            "--stock", "stock_text", default=None, help="block:X0,Y0,Z0,X1,Y1,Z1 in mm; else the feature's block."
+        ),
+        click.option("--cut", "name", required=True, help="The cut that the program stands for."),
+        click.option("--job", "job_file", required=True, type=click.Path(path_type=Path), help="The job."),
+        click.argument("file", type=click.Path(path_type=Path)),
+    ):
+        command = option(command)
+    return command
+
+
+@nc.command("check")
+@_shared
+@click.option("--strict", is_flag=True, help="Exit 1 where a limit is exceeded or something is touched.")
+def check(file: Path, *, as_json: bool, strict: bool, **given: Any) -> None:
+    """Simulate FILE through the stock: engagement, force, power, time, and what should not be touched."""
+    program, run, job = _simulated(file, given)
+    found = summary_of(run)
+    if as_json:
+        print_json({"lesna": 1, "program": file.name, **found.data(), "remarks": list(run.geometry.remarks)})
+    else:
+        _told(file.name, run, found)
+    if strict and (found.findings or any(use > 1 + 1e-9 for use in found.uses.values())):
+        raise SystemExit(LIMIT_EXCEEDED)
+
+
+@nc.command("level")
+@_shared
+@click.option("--aim", type=click.Choice(["none", *AIMS]), default="even", show_default=True, help="What is aimed at.")
+@click.option("--peak", type=float, default=None, help="Side force at its peak, N, instead of the aim's own.")
+@click.option("--power", type=float, default=None, help="Power at the cutter that is not exceeded, kW.")
+@click.option("--deflection", type=float, default=None, help="Deflection that is not exceeded, um.")
+@click.option("--chip", type=float, nargs=2, default=None, help="Least and greatest thickest chip, mm.")
+@click.option("--ceiling", type=float, default=2.0, show_default=True, help="Greatest feed over the programmed one.")
+@click.option("--least", type=float, default=0.25, show_default=True, help="Least feed over the programmed one.")
+@click.option(
+    "--entry", type=float, default=1.0, show_default=True, help="Feed at first contact over what is allowed there."
+)
+@click.option("--by-block", is_flag=True, help="One feed for each block; none is parted.")
+@click.option("--block-time", type=float, default=0.03, show_default=True, help="Shortest piece of a parted block, s.")
+@click.option("--note/--no-note", default=True, show_default=True, help="A comment at the top tells what was done.")
+@click.option("-o", "--output", required=True, type=click.Path(path_type=Path), help="The program with levelled feeds.")
+def level(file: Path, *, as_json: bool, output: Path, aim: str, **given: Any) -> None:
+    """Write FILE with levelled feeds: the same motions, every byte but the feeds as it was."""
+    settings = {key: given.pop(key) for key in ("peak", "power", "deflection", "chip", "ceiling", "least", "entry", "by_block",
+                                                "block_time", "note")}  # fmt: skip
+    if output.resolve() == file.resolve():
+        fail(f"{output}: is the program itself; name another file, so that the original stays")
+    targets = None
+    if aim != "none":
+        try:
+            targets = Targets(aim=aim, **settings)  # type: ignore[arg-type]
+        except InputError as error:
+            fail(f"--{error.field.replace('_', '-')}: {error.message}")
+    program, run, job = _simulated(file, given)
+    before = summary_of(run)
+    if targets is None:
+        content, after, words = program.text.encode("latin-1"), before, {}
+    else:
+        with about(file), _progress("levelling") as say:
+            made = Leveller(run, say).level(targets)
+        content, after = made.content, summary_of(made.run)
+        words = {"force_n": made.force, "changed": made.changed, "unreachable_lines": made.unreachable.tolist()[:200],
+                 "rubbing_lines": made.rubbing.tolist()[:200]}  # fmt: skip
+    with about(output):
+        write_atomic(output, content)
+    rate = job.batch.machine_rate_per_h
+    gain = gain_of(before, after, job.batch.parts, rate)
+    if as_json:
+        print_json({"lesna": 1, "program": file.name, "aim": aim, **after.data(), "before": before.data(), "after": after.data(),
+                    **gain, **words, "output": str(output), "remarks": list(run.geometry.remarks)})  # fmt: skip
+        return
+    _told(file.name, run, before)
+    tell(f"levelled, {aim}: {_clock(after.time)} instead of {_clock(before.time)} ({gain['saved_pct']:.1f} % saved), side force up to "
+         f"{after.fxy_peak:.0f} N; {gain['per_batch_h']:.2f} h in {job.batch.parts} parts; written to {output}")  # fmt: skip
+    for key, text in (("unreachable_lines", "the least feed is run, and still exceeds the target"),
+                      ("rubbing_lines", "the chip is thinner than the edge needs")):  # fmt: skip
+        lines = words.get(key, [])
+        if lines:
+            tell(f"  {text}: {len(lines)} lines, from line {lines[0]}")
+
+
+def _simulated(file: Path, given: dict[str, Any]) -> tuple[Program, Run, Job]:
+    """Reads and simulates; ends the command where that cannot be done."""
+    job_file: Path = given["job_file"]
+    job, library = open_job(job_file), open_library()
+    with about(job_file):
+        index = chosen(job, job_file, given["name"])[0]
+        parts = parts_of(job, index, library)
+    work = _work(job_file, parts, job, given)
+    with about(file):
+        content = read_bytes(file, largest=MOST_BYTES)
+    with about(file), _progress("reading") as say:
+        program = read_program(content, say)
+    open_kernels(needed=True, names=OF_PATHS)
+    with about(file), _progress("simulating") as say:
+        run = run_of(geometry_of(program, work, say))
+    mention_problems(library)
+    return program, run, job
+
+
+def _work(job_file: Path, parts: CutParts, job: Job, given: dict[str, Any]) -> Work:
+    for key, low, high in (("step", 0.01, 10.0), ("cell", 0.01, 5.0), ("tolerance", 0.0005, 1.0), ("sliver", 0.0, 1.0)):
+        value = given[key]
+        if value is not None and not low <= value <= high:
+            fail(f"--{key}: must lie in the range {low:g} to {high:g}, got {value:g}")
+    look = Look(given["step"], given["cell"], given["tolerance"], given["sliver"])
+    try:
+        stock = _stock(given["stock_text"], parts)
+    except InputError as error:
+        fail(f"--stock: {error}")
+    return Work(parts, stock, look, given["tool"])
+
+
+def _stock(text: str | None, parts: CutParts) -> Stock:
+    return stock_of_feature(parts) if text is None else stock_from_text(text)
+
+
+@contextmanager
+def _progress(label: str) -> Iterator[Any]:
+    """A bar on a terminal that shows how far long work is; nothing where nobody sees it."""
+    if not sys.stderr.isatty():
+        yield None
+        return
+    shown = 0.0
+
+    def say(done: int, total: int) -> None:
+        nonlocal shown
+        if time.monotonic() - shown >= _LOOK:
+            shown = time.monotonic()
+            filled = 30 * done // max(total, 1)
+            click.echo(f"\r{label:<11} [{'#' * filled}{'.' * (30 - filled)}] {done}/{total}  ", err=True, nl=False)
+
+    yield say
+    if shown:
+        click.echo("\r" + " " * 72 + "\r", err=True, nl=False)
+
+
+def _clock(seconds: float) -> str:
+    return f"{int(seconds) // 60}:{int(seconds) % 60:02d}"
+
+
+def _told(name: str, run: Run, found: Summary) -> None:
+    tell(f"{name}: {_clock(found.time)} min:s, {_clock(found.cut_time)} in the cut, {found.removed:.1f} cm³ removed, "
+         f"{found.blocks} blocks")  # fmt: skip
+    tell(f"  side force {found.fxy_peak:.0f} N at its peak, 95 % of the way under {found.fxy_p95:.0f} N; "
+         f"power {found.power_peak:.2f} kW, torque {found.torque_peak:.1f} Nm")  # fmt: skip
+    tell(
+        f"  engaged {found.angle_max:.0f}° at most, {found.angle_median:.0f}° in the middle; thickest chip {found.hex:.3f} mm"
+    )
+    limit = max(found.uses, key=lambda key: found.uses[key], default="")
+    if limit:
+        tell(f"  nearest limit: {limit} at {found.uses[limit]:.0%}")
+    if found.held is not None:
+        tell(
+            f"  this geometry holds {found.held:.0f} mm/min; {found.unreached:.0%} of the way is cut slower than programmed"
+        )
+    for finding in found.findings[:_TOLD]:
+        words, unit = _WORDS[finding.kind]
+        x, y, z = finding.place
+        tell(f"  line {finding.line}: {words}, {finding.value:.2f} {unit}, at X{x:.2f} Y{y:.2f} Z{z:.2f}")
+    if len(found.findings) > _TOLD:
+        tell(f"  and {len(found.findings) - _TOLD} places more (--json lists them)")
+    for remark in run.geometry.remarks:
+        tell(f"  {remark}")

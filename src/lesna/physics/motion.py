@@ -1,0 +1,125 @@
+"""How long a path takes on a machine that looks ahead: acceleration, jerk, path tolerance at corners, blocks a second.
+
+A corner is rounded within the path tolerance: turning by an angle g it is run on a radius of ``d cos(g/2) / (1 - cos(g/2))``,
+at the speed at which the acceleration holds that radius. A change of speed takes ``dv/a + a/j``, or ``2 sqrt(dv/j)`` where the
+full acceleration is not reached (trapezoids of acceleration), over the mean of both speeds.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from lesna.physics import Array, Num, engine
+
+
+@dataclass(frozen=True)
+class Axes:
+    """What the axes of a machine can do.
+
+    Attributes
+    ----------
+    acceleration : array (3,)
+        By axis [mm/s2].
+    jerk : float
+        Along the path [mm/s3].
+    rapid : array (3,)
+        Rapid speed by axis [mm/s].
+    feed_max : float
+        Greatest feed [mm/s].
+    blocks : float
+        Blocks a second that the control takes [1/s].
+    tolerance : float
+        How far corners may be rounded [mm].
+    """
+
+    acceleration: Array
+    jerk: float
+    rapid: Array
+    feed_max: float
+    blocks: float
+    tolerance: float
+
+
+@dataclass(frozen=True)
+class Times:
+    """How a path runs.
+
+    Attributes
+    ----------
+    time : array (n,)
+        Of each segment [s].
+    peak : array (n,)
+        Fastest speed on it [mm/s].
+    speed : array (n + 1,)
+        Speed at the joints [mm/s].
+    """
+
+    time: Array
+    peak: Array
+    speed: Array
+
+
+def corner_speed(turn: Num, acceleration: Num, tolerance: float) -> Num:
+    """Speed at which a corner is run within the path tolerance.
+
+    Parameters
+    ----------
+    turn : float or array
+        Angle by which the path turns, 0 straight on [rad].
+    acceleration : float or array
+        Acceleration across the path [mm/s2].
+    tolerance : float
+        How far the corner may be rounded [mm].
+
+    Returns
+    -------
+    float or array
+        Speed [mm/s]; very large straight on, 0 where the path goes back.
+    """
+    c = np.cos(np.asarray(turn) / 2)
+    radius = tolerance * c / np.maximum(1 - c, 1e-12)
+    return np.sqrt(np.maximum(acceleration * radius, 0.0))
+
+
+def along_axes(limits: Array, direction: Array) -> Array:
+    """What several axes allow along a direction (n, 3): the least of each axis over its share."""
+    return np.asarray((limits / np.maximum(np.abs(direction), 1e-9)).min(axis=1))
+
+
+def times(length: Array, wanted: Array, enter: Array, leave: Array, joined: Array, radius: Array, axes: Axes) -> Times:
+    """Speeds and times of segments.
+
+    Parameters
+    ----------
+    length : array (n,)
+        Lengths [mm].
+    wanted : array (n,)
+        Speeds asked for, block rate included [mm/s].
+    enter, leave : array (n, 3)
+        Unit directions at both ends.
+    joined : array (n,) of bool
+        Whether a segment begins where the one before ends, without a stop.
+    radius : array (n,)
+        Radius of the path, infinite on lines [mm].
+    axes : Axes
+        What the machine can do.
+
+    Returns
+    -------
+    Times
+        By segment.
+    """
+    acceleration = along_axes(axes.acceleration, enter)
+    wanted = np.minimum(wanted, np.sqrt(acceleration * np.minimum(radius, 1e9)))
+    joint = np.zeros(len(length) + 1)
+    if len(length) > 1:
+        turn = np.arccos(np.clip((leave[:-1] * enter[1:]).sum(axis=1), -1.0, 1.0))
+        least = np.minimum(acceleration[:-1], acceleration[1:])
+        joint[1:-1] = np.where(joined[1:], corner_speed(turn, least, axes.tolerance), 0.0)
+    speed, peak, time = np.zeros(len(joint)), np.zeros(len(length)), np.zeros(len(length))
+    engine.kernel("motion_times")(
+        np.ascontiguousarray(length), np.ascontiguousarray(wanted), joint, acceleration, axes.jerk, speed, peak, time
+    )
+    return Times(time, peak, speed)

@@ -1,0 +1,435 @@
+"""Feeds levelled along a program: as fast everywhere as a target allows, never beyond what the cut's limits hold.
+
+For each step the greatest feed is found at which side force, power, deflection, chip and every limit of the cut keep to the
+target: all of them rise with the feed. Steps are joined to pieces of blocks that a control can run, neighbouring feeds differ by
+no more than the machine can accelerate, and the written program is simulated again before it is offered.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lesna.geometry.motion import RAPID
+from lesna.model.errors import InputError
+from lesna.nc.program import Moves
+from lesna.nc.read import read_program
+from lesna.nc.write import Piece, written
+from lesna.physics import Array
+from lesna.physics.edge.along import Along
+from lesna.planning.cut.limits import BY_ID
+from lesna.planning.program.run import Geometry, Run, geometry_of, loads_at, run_of, table_of, times_at
+from lesna.planning.program.work import axes_of
+
+Aim = Literal["ease", "even", "push"]
+AIMS: dict[Aim, str] = {
+    "ease": "the same time, peaks well down", "even": "peaks down and valleys up", "push": "everywhere up to the peak it had",
+}  # fmt: skip
+Tell = Callable[[int, int], None]
+
+#: halvings that find the feed of each step, and the force of an aim
+_HALVINGS, _FORCES = 14, 12
+#: limits that a feed can change
+_BY_FEED = ("spindle_power", "spindle_torque", "deflection", "tool_stress", "tool_torsion", "grip", "taper_bending",
+            "part_clamping", "chip_thickness_max", "chip_space")  # fmt: skip
+#: a result may lie so far over its target when it is simulated again
+OVER = 1.005
+#: how often a target is taken back until the simulated result keeps to it
+_TRIALS = 4
+#: feeds of one piece differ by no more than this share
+_ALIKE = 0.05
+#: a feed so near to the programmed one stays as it was written
+_AS_GIVEN = 0.002
+#: ease ends in the same time as before, or a little sooner
+_SAME_TIME = 0.985
+#: way before material over DC in which a feed that was raised in air is back
+_BEFORE = 0.25
+
+
+@dataclass(frozen=True)
+class Targets:
+    """What levelled feeds keep to.
+
+    Attributes
+    ----------
+    aim : str
+        Which force is aimed at.
+    peak : float or None
+        Side force at its peak instead of the aim's own [N].
+    power, deflection : float or None
+        Power at the cutter [kW] and deflection [um] that are not exceeded.
+    chip : tuple of float or None
+        Least and greatest thickest chip [mm] instead of those of the tables.
+    ceiling : float
+        Greatest feed over the programmed one [-].
+    least : float
+        Least feed over the programmed one [-].
+    entry : float
+        Feed where material is met first, over what is allowed there [-].
+    by_block : bool
+        One feed for each block instead of parting blocks.
+    block_time : float
+        Shortest piece of a parted block [s].
+    note : bool
+        Whether a comment at the top tells what was done.
+    """
+
+    aim: Aim = "push"
+    peak: float | None = None
+    power: float | None = None
+    deflection: float | None = None
+    chip: tuple[float, float] | None = None
+    ceiling: float = 2.0
+    least: float = 0.25
+    entry: float = 1.0
+    by_block: bool = False
+    block_time: float = 0.03
+    note: bool = True
+
+    def __post_init__(self) -> None:
+        """Refuses what means nothing."""
+        for name, low, high in (
+            ("ceiling", 1.0, 10.0),
+            ("least", 0.01, 1.0),
+            ("entry", 0.1, 1.0),
+            ("block_time", 0.005, 1.0),
+        ):
+            value = getattr(self, name)
+            if not low <= value <= high:
+                raise InputError(f"must lie in the range {low:g} to {high:g}, got {value:g}", name)
+        for name in ("peak", "power", "deflection"):
+            value = getattr(self, name)
+            if value is not None and not (np.isfinite(value) and value > 0):
+                raise InputError(f"must be above 0, got {value:g}", name)
+        if self.chip is not None and not 0 < self.chip[0] < self.chip[1]:
+            raise InputError("needs a least chip below a greatest one", "chip")
+
+
+@dataclass(frozen=True)
+class Levelled:
+    """A program with levelled feeds, simulated again.
+
+    Attributes
+    ----------
+    content : bytes
+        The file.
+    run : Run
+        The simulation of the file.
+    force : float
+        Side force that was aimed at [N].
+    unreachable : array of int
+        Lines at which the target asks for less than the least feed.
+    rubbing : array of int
+        Lines at which the chip lies below the least that cuts.
+    changed : int
+        Feed words that were changed or put in.
+    """
+
+    content: bytes
+    run: Run
+    force: float
+    unreachable: NDArray[np.int64]
+    rubbing: NDArray[np.int64]
+    changed: int
+
+
+@dataclass
+class Leveller:
+    """Levels the feeds of one program; what does not depend on the target is computed once."""
+
+    before: Run
+    tell: Tell | None = None
+    _table: dict[float, Along] = field(default_factory=dict)
+
+    @property
+    def geometry(self) -> Geometry:
+        """What the program meets."""
+        return self.before.geometry
+
+    def level(self, targets: Targets) -> Levelled:
+        """The program with other feeds.
+
+        Raises
+        ------
+        InputError
+            When the target cannot be reached at any feed that still cuts, or the result would exceed it.
+        """
+        force = targets.peak if targets.peak is not None else self.force_of(targets)
+        lowest = self._least_possible(targets)
+        if targets.peak is not None and force < lowest[0]:
+            raise InputError(
+                f"must be at least {lowest[0]:.0f} N: at line {lowest[1]} the edges need that much at the least feed that still cuts",
+                "peak",
+            )
+        aimed, best = force, None
+        for _ in range(_TRIALS):
+            feed, floor = self.feeds(targets, aimed)
+            pieces, _ = self.blocks(targets, feed)
+            content = written(self.geometry.program, pieces, self._header(targets, force) if targets.note else ())
+            run = run_of(geometry_of(read_program(content), self.geometry.work, self.tell), reach=(0.5, 2.0))
+            over = self._over(run, targets, force, floor)
+            if best is None or over < best[0]:
+                best = over, self._made(content, run, force, floor, len(pieces))
+            if over <= 1.0:
+                break
+            aimed *= 0.998 / over
+        assert best is not None  # one trial at least
+        if best[0] > OVER:
+            raise InputError(
+                f"the levelled program would exceed its target of {force:.0f} N by {best[0] - 1:.1%}; nothing is written"
+            )
+        return best[1]
+
+    def force_of(self, targets: Targets) -> float:
+        """Side force that an aim asks for [N]: push the peak that the program survived, ease what takes as long as before."""
+        contact = self.geometry.contact
+        survived = float(_steady(self.before.state.fxy_peak)[contact].max())
+        if targets.aim == "push":
+            return survived
+        whole = float(self.before.times.time.sum())
+        low, high = 0.2 * survived, survived
+        for _ in range(_FORCES):
+            middle = 0.5 * (low + high)
+            feed, _ = self.feeds(targets, middle)
+            if times_at(self.geometry, self.blocks(targets, feed)[1]).time.sum() <= _SAME_TIME * whole:
+                high = middle
+            else:
+                low = middle
+        return high if targets.aim == "ease" else 0.5 * (high + survived)
+
+    # ------------------------------------------------------------ the feed of each step
+
+    def feeds(self, targets: Targets, force: float) -> tuple[Array, NDArray[np.bool_]]:
+        """Feed of every step [mm/min], and where the target asks for less than is allowed."""
+        geometry = self.geometry
+        program = geometry.program.moves.feed[geometry.steps.move]
+        per_tooth = geometry.n * geometry.setup.cutter.teeth
+        table = self._table_for(targets)
+        axes = axes_of(geometry.work.parts.machine, geometry.work.look.tolerance)
+        low = np.maximum(targets.least * program, 0.0)
+        least_chip = targets.chip[0] if targets.chip else geometry.setup.chip.least or 0.0
+        high = np.minimum(np.minimum(targets.ceiling * program, 60.0 * axes.feed_max), table.nodes[-1] * per_tooth)
+        contact = geometry.contact
+        # what was programmed beyond the machine stays as it was written; the machine caps it
+        low, high = np.minimum(low, high), high
+        found_low, found_high = low.copy(), high.copy()
+        allowed = self._keeps(targets, table, high / per_tooth, force)
+        found_low[allowed] = high[allowed]
+        for _ in range(_HALVINGS):
+            middle = np.sqrt(np.maximum(found_low, 1e-6) * found_high)
+            keeps = self._keeps(targets, table, middle / per_tooth, force)
+            found_low = np.where(keeps, np.maximum(found_low, middle), found_low)
+            found_high = np.where(keeps, found_high, middle)
+        feed = np.where(contact, found_low, np.nan_to_num(program))
+        # the chip grows with the feed in proportion, so the least feed that still cuts follows from any other
+        thin = self._chip_at(table, np.maximum(feed, 1e-6) / per_tooth)
+        floor = contact & (found_low <= low * (1 + 1e-6)) & ~allowed
+        cuts = np.where((thin < least_chip) & (thin > 0), feed * least_chip / np.maximum(thin, 1e-9), feed)
+        # what rubbed in the program itself is not slowed further, and is raised only as far as the target lets it
+        feed = np.where(contact & (cuts > feed), np.maximum(feed, np.minimum(program, cuts)), feed)
+        return self._outside_contact(targets, feed, program, 60.0 * axes.feed_max), floor
+
+    def _keeps(self, targets: Targets, table: Along, fz: Array, force: float) -> NDArray[np.bool_]:
+        """Which steps keep to everything at a feed per tooth."""
+        state, uses = loads_at(self.geometry, table, fz)
+        keeps = state.fxy_peak <= force
+        if targets.power is not None:
+            keeps &= state.power_cut <= targets.power
+        if targets.deflection is not None:
+            keeps &= state.deflection <= targets.deflection
+        if targets.chip is not None:
+            keeps &= state.hex <= targets.chip[1]
+        own = self.before.uses
+        for key in _BY_FEED:
+            if key in uses and not BY_ID[key].is_capped:
+                # a limit that the program itself exceeds is not exceeded further
+                keeps &= uses[key] <= np.maximum(1.0, own[key] * (1 + 1e-9))
+        if "stability" in uses:
+            # depth decides chatter, not the feed: where it is exceeded nothing is raised
+            keeps &= (uses["stability"] <= 1.0) | (fz <= self.before.fz * (1 + 1e-9))
+        return np.asarray(keeps | ~self.geometry.contact)
+
+    def _chip_at(self, table: Along, fz: Array) -> Array:
+        state, _ = loads_at(self.geometry, table, fz)
+        return np.where(self.geometry.contact, state.hex, 0.0)
+
+    def _outside_contact(self, targets: Targets, feed: Array, program: Array, most: float) -> Array:
+        """Feeds in air, before material, and where a tool goes straight down."""
+        geometry = self.geometry
+        steps, judged, contact = geometry.steps, geometry.judged, geometry.contact
+        moved = np.cumsum(steps.length)
+        near = np.zeros(len(feed), dtype=bool)
+        first = contact & ~np.append(False, contact[:-1])
+        for k in np.flatnonzero(first).tolist():
+            begin = int(np.searchsorted(moved, moved[k] - steps.length[k] - _BEFORE * 2 * geometry.work.radius))
+            near[begin:k] = True
+            if targets.entry < 1.0:
+                end = int(np.searchsorted(moved, moved[k] + geometry.work.radius))
+                feed[k:end] = np.where(contact[k:end], feed[k:end] * targets.entry, feed[k:end])
+        air = judged & ~contact & ~near & (geometry.engagement.volume <= 0)
+        chord = np.abs(steps.end - steps.start)
+        air &= chord[:, 2] <= 1e-9  # going down it may meet what nobody knows of
+        feed = np.where(air, np.minimum(targets.ceiling * program, max(most, 0.0)), feed)
+        keep = judged & ~contact & ~air
+        feed = np.where(keep | (geometry.program.moves.is_cycle[steps.move] & judged), program, feed)
+        return np.where(judged, feed, np.nan_to_num(program))
+
+    def _table_for(self, targets: Targets) -> Along:
+        key = targets.ceiling
+        if key not in self._table:
+            self._table[key] = table_of(self.geometry, (0.02, key))
+        return self._table[key]
+
+    def _least_possible(self, targets: Targets) -> tuple[float, int]:
+        """The greatest side force that is left at the least feeds that still cut [N], and its line."""
+        geometry, table = self.geometry, self._table_for(targets)
+        per_tooth = geometry.n * geometry.setup.cutter.teeth
+        program = np.nan_to_num(geometry.program.moves.feed[geometry.steps.move], nan=1.0)
+        least_chip = targets.chip[0] if targets.chip else geometry.setup.chip.least or 0.0
+        chip = self._chip_at(table, program / per_tooth)
+        rubs = np.where(chip > 0, np.minimum(least_chip / np.maximum(chip, 1e-9), 1.0), 0.0)
+        fz = program * np.maximum(targets.least, rubs) / per_tooth
+        state, _ = loads_at(geometry, table, fz)
+        force = np.where(geometry.contact, state.fxy_peak, 0.0)
+        worst = int(force.argmax())
+        return float(force[worst]), int(geometry.program.moves.line[geometry.steps.move[worst]])
+
+    # ------------------------------------------------------------ blocks
+
+    def blocks(self, targets: Targets, feed: Array) -> tuple[dict[int, list[Piece]], Array]:
+        """Feeds of the moves, parted where it is worth it, and what that makes of the feed of each step [mm/min].
+
+        Moves that keep their feed are not named.
+        """
+        geometry = self.geometry
+        steps, moves = geometry.steps, geometry.program.moves
+        feed, stepped = self._smooth(feed), feed.copy()
+        rows = np.flatnonzero(geometry.judged & ~moves.is_cycle[steps.move])
+        pieces: dict[int, list[Piece]] = {}
+        groups = np.split(rows, np.flatnonzero(np.diff(steps.move[rows])) + 1) if len(rows) else []
+        for group in groups:
+            number = int(steps.move[group[0]])
+            lengths, values = steps.length[group], feed[group]
+            parts = (
+                [(len(group), float(values.min()))]
+                if targets.by_block
+                else _joined(lengths, values, targets.block_time)
+            )
+            run = np.cumsum(lengths)
+            ends = np.cumsum([count for count, _ in parts])
+            made = [
+                Piece(float(run[end - 1] / run[-1]), _rounded(value, number, moves))
+                for end, (_, value) in zip(ends, parts, strict=True)
+            ]
+            made[-1] = Piece(1.0, made[-1].feed)
+            for begin, end, piece in zip((0, *ends[:-1]), ends, made, strict=True):
+                stepped[group[begin:end]] = piece.feed
+            if len(made) > 1 or abs(made[0].feed - moves.feed[number]) > 0.5 * _resolution(number, moves):
+                pieces[number] = made
+        return pieces, stepped
+
+    def _smooth(self, feed: Array) -> Array:
+        """Feeds whose neighbours differ by no more than the axes can accelerate on the way."""
+        geometry = self.geometry
+        axes = axes_of(geometry.work.parts.machine, geometry.work.look.tolerance)
+        a = float(axes.acceleration.min())
+        square = (feed / 60.0) ** 2
+        gain = 2.0 * a * geometry.steps.length
+        rapid = geometry.program.moves.kind[geometry.steps.move] == RAPID
+        for order in (range(1, len(feed)), range(len(feed) - 2, -1, -1)):
+            step = -1 if order.step > 0 else 1
+            for k in order:
+                before = k + step
+                if not rapid[k] and not rapid[before]:
+                    square[k] = min(square[k], square[before] + gain[k if step < 0 else before])
+        return np.asarray(60.0 * np.sqrt(square))
+
+    # ------------------------------------------------------------ the result
+
+    def _over(self, run: Run, targets: Targets, force: float, floor: NDArray[np.bool_]) -> float:
+        """How far the simulated result lies over its targets [-], but for places where the least feed is already run."""
+        contact = run.geometry.contact
+        peak = run.state.fxy_peak[contact]
+        allowed = max(force, self._at_floor(floor))
+        shares = [float(peak.max()) / allowed]
+        if targets.power is not None:
+            shares.append(float(run.state.power_cut[contact].max()) / targets.power)
+        if targets.deflection is not None:
+            shares.append(float(run.state.deflection[contact].max()) / targets.deflection)
+        return max(shares)
+
+    def _at_floor(self, floor: NDArray[np.bool_]) -> float:
+        """Side force of the program itself where even the least feed does not keep to the target [N]."""
+        return float(self.before.state.fxy_peak[floor].max()) if floor.any() else 0.0
+
+    def _made(self, content: bytes, run: Run, force: float, floor: NDArray[np.bool_], changed: int) -> Levelled:
+        least = run.geometry.setup.chip.least or 0.0
+        contact = run.geometry.contact
+        thin = contact & (run.state.hex < least) & (run.state.hex > 0)
+        lines = self.geometry.program.moves.line[self.geometry.steps.move]
+        after = run.geometry.program.moves.line[run.geometry.steps.move]
+        return Levelled(content, run, force, np.unique(lines[floor]), np.unique(after[thin]), changed)
+
+    def _header(self, targets: Targets, force: float) -> list[str]:
+        name = self.geometry.work.parts.cut.name
+        return [
+            f"FEEDS LEVELLED BY LESNA, AIM {targets.aim.upper()}, SIDE FORCE UP TO {force:.0f} N",
+            f"FOR {_plain(name).upper()}, AT MOST {targets.ceiling:g} TIMES THE PROGRAMMED FEED",
+            "FIRST RUN IN SINGLE BLOCK, FEED REDUCED, RAPIDS REDUCED",
+        ]
+
+
+def _resolution(number: int, moves: Moves) -> float:
+    """Least step of a written feed [mm/min]."""
+    return 0.254 if moves.inch[number] else 0.1
+
+
+def _rounded(feed: float, number: int, moves: Moves) -> float:
+    """A feed as it can be written, never faster by rounding [mm/min]."""
+    least, given = _resolution(number, moves), float(moves.feed[number])
+    if abs(feed / given - 1) < _AS_GIVEN:
+        return given
+    return feed if moves.per_turn[number] else max(float(np.floor(feed / least + 1e-6)) * least, least)
+
+
+def _plain(text: str) -> str:
+    return "".join(c for c in text if c.isascii() and c.isprintable() and c not in "()")
+
+
+def _steady(values: Array) -> Array:
+    """The median of each value and its neighbours: one wild step is no peak."""
+    if len(values) < 3:
+        return values
+    out = values.copy()
+    out[1:-1] = np.median(np.stack((values[:-2], values[1:-1], values[2:])), axis=0)
+    return out
+
+
+def _joined(lengths: Array, values: Array, block_time: float) -> list[tuple[int, float]]:
+    """Steps joined to pieces of about one feed, none shorter than a control can run: how many steps each, and its feed."""
+    parts: list[list[float]] = []  # steps, length, least and greatest feed
+    for length, value in zip(lengths.tolist(), values.tolist(), strict=True):
+        last = parts[-1] if parts else None
+        if last is not None and max(last[3], value) <= (1 + _ALIKE) * min(last[2], value):
+            last[0], last[1], last[2], last[3] = last[0] + 1, last[1] + length, min(last[2], value), max(last[3], value)
+        else:
+            parts.append([1, length, value, value])
+    k = 0
+    while len(parts) > 1 and k < len(parts):
+        if parts[k][1] >= block_time * parts[k][2] / 60.0:
+            k += 1
+            continue
+        # a piece too short for the control goes to the neighbour whose feed is nearer
+        gaps = {
+            other: abs(np.log(parts[other][2] / parts[k][2])) for other in (k - 1, k + 1) if 0 <= other < len(parts)
+        }
+        other = min(gaps, key=lambda place: gaps[place])
+        short, into = parts[k], parts[other]
+        parts[other] = [into[0] + short[0], into[1] + short[1], min(into[2], short[2]), max(into[3], short[3])]
+        del parts[k]
+        k = max(k - 1, 0)
+    return [(int(count), least) for count, _, least, _ in parts]

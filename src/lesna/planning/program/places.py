@@ -1,0 +1,121 @@
+"""What along a program should not be touched: each with its line and place."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lesna.geometry.motion import RAPID
+from lesna.nc.program import Program
+from lesna.physics import Array
+from lesna.planning.program.work import Work
+from lesna.stock.steps import Steps
+from lesna.stock.walk import Engagement
+
+Kind = Literal["rapid_in_stock", "plunge", "too_deep", "holder", "sliver"]
+
+#: material that a rapid may brush, as cells do not show an edge exactly [mm3]
+_BRUSHED = 0.05
+#: how far a straight feed into material goes before it is a plunge [mm]
+_PLUNGED = 0.05
+#: what a holder may overlap with cells at a wall [mm]
+_OVERLAP = 0.05
+#: places of one kind that belong together lie nearer than this many steps
+_TOGETHER = 4
+#: thinner webs, over DC, are what two passes leave between them by rounding
+_THINNEST = 0.012
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One place.
+
+    Attributes
+    ----------
+    kind : str
+        What is wrong.
+    line : int
+        Line of the program.
+    place : tuple of float
+        Where the tip is (x, y, z) [mm].
+    value : float
+        Volume [mm3], depth or thickness [mm], as the kind has it.
+    step : int
+        Number of the step among those of its tool.
+    """
+
+    kind: Kind
+    line: int
+    place: tuple[float, float, float]
+    value: float
+    step: int
+
+
+def findings_of(program: Program, work: Work, steps: Steps, met: Engagement, holder: Array) -> list[Finding]:
+    """The places of one tool's steps.
+
+    Parameters
+    ----------
+    program : Program
+        What was read.
+    work : Work
+        What it is judged with.
+    steps : Steps
+        Its steps.
+    met : Engagement
+        What they meet.
+    holder : array (n,)
+        How far stock stands above the holder's face [mm].
+    """
+    tool, moves = work.parts.tool, program.moves
+    rapid = moves.kind[steps.move] == RAPID
+    chord = steps.end - steps.start
+    straight_down = (np.hypot(chord[:, 0], chord[:, 1]) < 1e-9) & (chord[:, 2] < -1e-9)
+    deepest = met.depth
+    found: list[Finding] = []
+
+    def add(kind: Kind, where: NDArray[np.bool_], values: Array, *, together: bool = True) -> None:
+        rows = np.flatnonzero(where)
+        groups = np.split(rows, np.flatnonzero(np.diff(rows) > _TOGETHER) + 1) if len(rows) and together else [rows[:0]]
+        for group in groups:
+            if len(group):
+                worst = int(group[values[group].argmax()])
+                x, y, z = steps.end[worst].tolist()
+                found.append(
+                    Finding(kind, int(moves.line[steps.move[group[0]]]), (x, y, z), float(values[worst]), worst)
+                )
+
+    struck = np.zeros(len(steps))
+    per_move = np.bincount(steps.move, weights=np.where(rapid, met.volume, 0.0))
+    struck[rapid] = per_move[steps.move[rapid]]
+    add("rapid_in_stock", rapid & (struck > _BRUSHED) & (met.volume > 0), struck)
+    if not tool.centre_cutting:
+        add("plunge", ~rapid & straight_down & (met.volume > _PLUNGED * np.pi * work.radius**2 / 4), -chord[:, 2])
+    reach = min(tool.usable_length, tool.OAL or np.inf)
+    add("too_deep", ~rapid & (deepest > min(tool.APMX, reach) + 0.01), deepest)
+    add("holder", holder > _OVERLAP, holder)
+    web = _webs(steps, met, work.radius, work.cell)
+    limit = work.look.sliver * tool.DC
+    add("sliver", ~rapid & (web > _THINNEST * tool.DC) & (web < limit), limit - web)
+    return [
+        Finding(f.kind, f.line, f.place, limit - f.value if f.kind == "sliver" else f.value, f.step)
+        for f in sorted(found, key=lambda f: f.step)
+    ]
+
+
+def _webs(steps: Steps, met: Engagement, radius: float, cell: float) -> Array:
+    """Thickness across the feed of material that has air on both sides [mm]; 0 where there is none."""
+    out = np.zeros(len(steps))
+    for i in range(met.found.shape[1]):
+        a, b = met.found[:, i, 0], met.found[:, i, 1]
+        here = met.counts > i
+        # from the left of the feed (phi 0) to its right (phi pi), across the feed
+        left, right = radius * np.cos(a), radius * np.cos(b)
+        open_left = (a > 1e-3) | (met.beyond[:, 0] <= 0)
+        open_right = (b < np.pi - 1e-3) | (met.beyond[:, 1] <= 0)
+        web = here & open_left & open_right & ((a < np.pi / 2) == (b < np.pi / 2))
+        out = np.where(web, np.maximum(out, left - right), out)
+    return out

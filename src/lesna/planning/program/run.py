@@ -1,0 +1,362 @@
+"""One program through the stock: engagement, forces, every limit of the cut and the time, step by step."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lesna.geometry.motion import LINE, RAPID
+from lesna.model.errors import InputError
+from lesna.nc.program import Moves, Program
+from lesna.physics import Array
+from lesna.physics.edge.along import Along, along
+from lesna.physics.edge.sweep import Sweep
+from lesna.physics.motion import Times, times
+from lesna.planning.chatter.estimate import estimated_depth
+from lesna.planning.chatter.judge import is_measured, measured_over_stepover
+from lesna.planning.cut.limits import uses_over
+from lesna.planning.cut.setup import CutSetup
+from lesna.planning.cut.solve import State, state_along
+from lesna.planning.program.places import Finding, findings_of
+from lesna.planning.program.work import Work, axes_of
+from lesna.stock.field import HeightMap
+from lesna.stock.steps import Steps, steps_of
+from lesna.stock.walk import Engagement, highest_within, walk
+
+Tell = Callable[[int, int], None]
+
+#: steps that a program may make; a coarser look is taken before
+_MOST_STEPS = 3_000_000
+#: room above and below the feeds of a program in the tables of forces
+_ROOM = 1.02
+#: angles below which nothing is engaged [rad]
+_NOTHING = 1e-4
+
+
+@dataclass(frozen=True)
+class Geometry:
+    """What does not depend on the feeds: the steps, what they meet, the stock that is left.
+
+    Attributes
+    ----------
+    program : Program
+        What was read.
+    work : Work
+        What it is judged with.
+    steps : Steps
+        All steps, of every tool.
+    engagement : Engagement
+        What they meet.
+    judged : array (n,) of bool
+        Steps of the judged tool at a feed.
+    left : HeightMap
+        The stock at the end.
+    findings : tuple of Finding
+        What should not be touched.
+    tool : int
+        T number that is judged.
+    remarks : tuple of str
+        What was assumed.
+    """
+
+    program: Program
+    work: Work
+    steps: Steps
+    engagement: Engagement
+    judged: NDArray[np.bool_]
+    left: HeightMap
+    findings: tuple[Finding, ...]
+    tool: int
+    remarks: tuple[str, ...]
+
+    @cached_property
+    def contact(self) -> NDArray[np.bool_]:
+        """Judged steps with material in contact."""
+        return self.judged & (self.engagement.angle > _NOTHING)
+
+    @cached_property
+    def n(self) -> Array:
+        """Spindle speed of each step [1/min]; the cut's own where the program names none."""
+        n = self.program.moves.rpm[self.steps.move]
+        return np.where(n > 0, n, self.own_speed)
+
+    @cached_property
+    def own_speed(self) -> float:
+        """Spindle speed of the cut itself [1/min]."""
+        cut, DC = self.work.parts.cut, self.work.parts.tool.DC
+        return float(cut.n_rpm or 1000.0 * (cut.vc_wanted or 100.0) / (np.pi * DC))
+
+    @cached_property
+    def setup(self) -> CutSetup:
+        """The cut at the speed at which the program cuts most."""
+        n = self.n[self.contact]
+        if not len(n):
+            return self.work.setup_at(self.own_speed)
+        speeds, where = np.unique(n, return_inverse=True)
+        return self.work.setup_at(float(speeds[np.bincount(where).argmax()]))
+
+    @cached_property
+    def depth_of_chatter(self) -> Array | None:
+        """Depth at which each step would begin to chatter [mm]; None where nothing is known."""
+        ae = self.stepover
+        if is_measured(self.setup):
+            growth = measured_over_stepover(self.setup)
+            if growth is None:
+                return None
+            grid = np.linspace(0.02, 1.0, _LOOKUP) * 2 * self.work.radius
+            edges = np.array([float(growth.limits_at(float(a), np.array([1e-3]))[0]) for a in grid])
+            return np.interp(ae, grid, edges)
+        found = estimated_depth(self.setup, np.maximum(ae, 1e-3))
+        return None if found is None else np.asarray(found)
+
+    @cached_property
+    def stepover(self) -> Array:
+        """Stepover that engages the same angle on a straight pass [mm]."""
+        return np.asarray(self.work.radius * (1 - np.cos(np.minimum(self.engagement.angle, np.pi))))
+
+
+#: stepovers at which a measured chart is read for the steps
+_LOOKUP = 48
+
+
+@dataclass(frozen=True)
+class Run:
+    """A program as it runs with its feeds.
+
+    Attributes
+    ----------
+    geometry : Geometry
+        What it meets.
+    moves : Moves
+        Its moves with their feeds.
+    fz : array (n,)
+        Mean feed per tooth that is reached on each step [mm].
+    state : State
+        What the cut does on each step.
+    uses : dict of str to array (n,)
+        Use of every limit.
+    times : Times
+        Speeds and times of all steps.
+    """
+
+    geometry: Geometry
+    moves: Moves
+    feed: Array
+    fz: Array
+    state: State
+    uses: dict[str, Array]
+    times: Times
+
+    @cached_property
+    def end_time(self) -> Array:
+        """Time at the end of each step [s]."""
+        return np.cumsum(self.times.time)
+
+
+def geometry_of(program: Program, work: Work, tell: Tell | None = None) -> Geometry:
+    """Takes a program through the stock.
+
+    Parameters
+    ----------
+    program : Program
+        What was read.
+    work : Work
+        What it is judged with.
+    tell : callable or None
+        Told (done, total) steps; may raise to stop [-].
+
+    Raises
+    ------
+    InputError
+        When its tools are not told apart, the path never meets the stock, or leaves the machine.
+    """
+    moves = program.moves
+    tool = _tool_of(program, work)
+    _inside_machine(program, work)
+    longest = work.look.step_for(work.parts.tool.DC)
+    feed_length = float(moves.length[moves.is_feed].sum())
+    if feed_length / longest > _MOST_STEPS:
+        longest = feed_length / _MOST_STEPS
+    steps = steps_of(moves, longest)
+    stock = work.stock.height_map(work.cell)
+    findings: list[Finding] = []
+    remarks = list(program.remarks)
+    parts, of_tool = [], moves.tool[steps.move]
+    borders = np.append(0, np.flatnonzero(np.diff(of_tool)) + 1)
+    for first, last in zip(borders.tolist(), np.append(borders[1:], len(steps)).tolist(), strict=True):
+        number = int(of_tool[first])
+        some = steps.part(slice(first, last))
+        radius = work.radius if number == tool else work.others.get(number)
+        if radius is None:
+            remarks.append(f"T{number} is no tool of the job: its moves leave the stock as it is")
+            parts.append(Engagement.empty(len(some)))
+            continue
+        met = walk(stock, some, radius, None if tell is None else _shifted(tell, first, len(steps)))
+        if number == tool:
+            findings += findings_of(program, work, some, met, _holder(work, stock, some))
+        parts.append(met)
+    engagement = Engagement.joined(parts)
+    judged = (of_tool == tool) & (moves.kind[steps.move] != RAPID)
+    geometry = Geometry(program, work, steps, engagement, judged, stock, tuple(findings), tool, tuple(remarks))
+    if not geometry.contact.any() and not engagement.volume[judged].any():
+        raise InputError(_never_meets(program, work, geometry))
+    return geometry
+
+
+def _shifted(tell: Tell, first: int, total: int) -> Tell:
+    return lambda done, _: tell(first + done, total)
+
+
+def _holder(work: Work, stock: HeightMap, steps: Steps) -> Array:
+    """How far the stock that is left stands above the holder's face at each step [mm]."""
+    places = steps.end + np.array([0.0, 0.0, work.parts.cut.stick_out_mm])
+    low = places[:, 2] < stock.top
+    out = np.zeros(len(steps))
+    if low.any():
+        out[low] = highest_within(stock, places[low], work.holder_radius)
+    return out
+
+
+def _tool_of(program: Program, work: Work) -> int:
+    tools = program.tools
+    listed = ", ".join(f"T{t}" for t in tools)
+    if work.tool is not None:
+        if work.tool not in tools:
+            raise InputError(f"T{work.tool} makes no feed move; the program's tools are {listed or 'none'}", "tool")
+        return work.tool
+    if not tools:
+        raise InputError("line 1: the program makes no feed move; nothing can be judged")
+    if len(tools) > 1:
+        raise InputError(f"the program moves {listed}; choose with --tool which one the cut stands for", "tool")
+    return tools[0]
+
+
+def _inside_machine(program: Program, work: Work) -> None:
+    machine, moves = work.parts.machine, program.moves
+    for axis, travel in enumerate((machine.travel_x_mm, machine.travel_y_mm, machine.travel_z_mm)):
+        if travel is None or not len(moves):
+            continue
+        low = float(min(moves.start[:, axis].min(), moves.end[:, axis].min()))
+        beyond = np.flatnonzero(moves.end[:, axis] > low + travel + 1e-6)
+        if len(beyond):
+            raise InputError(
+                f"line {int(moves.line[beyond[0]])}: the path spans more than the {travel:g} mm that {'XYZ'[axis]} of "
+                f"{machine.name or 'the machine'} travels; choose another machine or check the numbers"
+            )
+
+
+def _never_meets(program: Program, work: Work, geometry: Geometry) -> str:
+    at = geometry.steps.end[geometry.judged]
+    span = ", ".join(
+        f"{name} {a:.1f} to {b:.1f}" for name, a, b in zip("XYZ", at.min(axis=0), at.max(axis=0), strict=True)
+    )
+    stock = ", ".join(
+        f"{name} {a:g} to {b:g}" for name, a, b in zip("XYZ", work.stock.low, work.stock.high, strict=True)
+    )
+    line = int(program.moves.line[geometry.steps.move[geometry.judged]][0])
+    return f"line {line}: the path never meets the stock; it cuts at {span}, and {work.stock.told} is {stock} (mm)"
+
+
+def run_of(geometry: Geometry, feed: Array | None = None, reach: tuple[float, float] = (1.0, 1.0)) -> Run:
+    """The program with its feeds, or with others.
+
+    Parameters
+    ----------
+    geometry : Geometry
+        What it meets.
+    feed : array (n,) or None
+        Feed of each step [mm/min]; the program's own where None.
+    reach : tuple of float
+        Least and greatest feed that will be asked for, over the program's [-].
+
+    Returns
+    -------
+    Run
+        Forces, limits and times.
+    """
+    moves, steps = geometry.program.moves, geometry.steps
+    asked = moves.feed[steps.move] if feed is None else feed
+    timed = times_at(geometry, asked)
+    reached = 60.0 * timed.peak
+    fz = np.where(geometry.judged, reached / (geometry.n * geometry.setup.cutter.teeth), 0.0)
+    table = table_of(geometry, reach)
+    return judged_run(geometry, table, asked, fz, timed)
+
+
+def table_of(geometry: Geometry, reach: tuple[float, float]) -> Along:
+    """Tables of the forces over the feeds that a program can ask for."""
+    contact, setup = geometry.contact, geometry.setup
+    teeth = setup.cutter.teeth
+    asked = geometry.program.moves.feed[geometry.steps.move] / (geometry.n * teeth)
+    fz = asked[contact] if contact.any() else np.array([0.05])
+    deepest = float(geometry.engagement.depth[contact].max()) if contact.any() else setup.parts.cut.ap_mm
+    return along(
+        setup.cutter, setup.law, deepest, (float(fz.min()) * reach[0] / _ROOM, float(fz.max()) * reach[1] * _ROOM)
+    )
+
+
+def judged_run(geometry: Geometry, table: Along, asked: Array, fz: Array, timed: Times) -> Run:
+    """Forces and limits of steps whose feeds per tooth are known."""
+    state, uses = loads_at(geometry, table, fz)
+    return Run(geometry, geometry.program.moves, asked, fz, state, uses, timed)
+
+
+def loads_at(geometry: Geometry, table: Along, fz: Array) -> tuple[State, dict[str, Array]]:
+    """What the cut does on every step at feeds per tooth [mm], and the use of every limit; nothing where nothing is met."""
+    counts = np.where(geometry.contact, geometry.engagement.counts, 0)
+    loads = table.loads(counts, geometry.engagement.found, fz)
+    depth = np.maximum(geometry.engagement.depth, 1e-6)
+    sums = Sweep(loads.fxy_peak, loads.fx, loads.fy, 0.0 * loads.fx, loads.axial_max, loads.axial_min, loads.torque,
+                 loads.torque_peak, np.maximum(loads.height, 1e-6))  # fmt: skip
+    state = state_along(
+        geometry.setup, np.maximum(geometry.stepover, 1e-9), depth, geometry.n, np.maximum(fz, 1e-9), sums, loads.hex
+    )
+    with np.errstate(divide="ignore", invalid="ignore"):
+        uses = uses_over(geometry.setup, state, geometry.depth_of_chatter)
+    return state, {key: np.where(geometry.contact, use, 0.0) for key, use in uses.items()}
+
+
+def times_at(geometry: Geometry, asked: Array) -> Times:
+    """Speeds and times of all steps at feeds [mm/min]; rapids as fast as the axes go."""
+    axes = axes_of(geometry.work.parts.machine, geometry.work.look.tolerance)
+    moves, steps = geometry.program.moves, geometry.steps
+    kind = moves.kind[steps.move]
+    chord = steps.end - steps.start
+    direction = chord / np.maximum(np.linalg.norm(chord, axis=1), 1e-12)[:, None]
+    is_rapid = kind == RAPID
+    with np.errstate(divide="ignore"):
+        rapid = (axes.rapid / np.maximum(np.abs(direction), 1e-9)).min(axis=1)
+    wanted = np.where(is_rapid, rapid, np.minimum(np.nan_to_num(asked) / 60.0, axes.feed_max))
+    # a control takes so many blocks a second; a block is a move, however finely it is looked at
+    wanted = np.minimum(wanted, axes.blocks * moves.length[steps.move])
+    arc = kind > LINE
+    enter, leave = direction.copy(), direction.copy()
+    flat = np.linalg.norm(steps.heading, axis=1) > 0
+    rise = np.where(arc, chord[:, 2] / np.maximum(steps.length, 1e-12), 0.0)
+    bent = arc & flat
+    leave[bent, :2] = steps.heading[bent] * np.sqrt(1 - np.minimum(rise[bent] ** 2, 1.0))[:, None]
+    same = bent[1:] & bent[:-1] & (steps.move[1:] == steps.move[:-1])
+    enter[1:][same] = leave[:-1][same]
+    first = bent & np.append(True, steps.move[1:] != steps.move[:-1])
+    if first.any():
+        enter[first] = moves.direction(steps.move[first], np.zeros(int(first.sum())))
+    turn = np.abs(moves.sweep[steps.move])
+    radius = np.where(arc, moves.length[steps.move] / np.maximum(turn, 1e-12), np.inf)
+    return times(steps.length, wanted, enter, leave, steps.joined, radius, axes)
+
+
+def held_feed(geometry: Geometry) -> float | None:
+    """The feed that this geometry lets the machine hold while it cuts [mm/min]: reached or passed on nine tenths of the way."""
+    contact = geometry.contact
+    if not contact.any():
+        return None
+    axes = axes_of(geometry.work.parts.machine, geometry.work.look.tolerance)
+    peak = 60.0 * times_at(geometry, np.full(len(geometry.steps), 60.0 * axes.feed_max)).peak[contact]
+    length = geometry.steps.length[contact]
+    order = np.argsort(peak)
+    share = np.cumsum(length[order]) / length.sum()
+    return float(peak[order][np.searchsorted(share, 0.1)])

@@ -1,0 +1,160 @@
+"""A run in numbers, as screen, sheet and command line show them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from lesna.geometry.motion import RAPID
+from lesna.physics import Array
+from lesna.planning.program.places import Finding
+from lesna.planning.program.run import Run, held_feed
+
+#: seconds of a minute, minutes of an hour
+_SIXTY = 60.0
+#: places that a list names at most
+_LISTED = 200
+
+
+@dataclass(frozen=True)
+class Summary:
+    """A run in numbers.
+
+    Attributes
+    ----------
+    time, cut_time, rapid_time : float
+        Whole time, time with material in contact, time of rapids [s].
+    removed : float
+        Volume taken off by the judged tool [cm3].
+    fxy_peak, fxy_p95 : float
+        Side force at its peak, and what 95 % of the way in contact stays under [N].
+    power_peak, torque_peak : float
+        Mean power over a turn at its greatest [kW], torque at its peak [Nm].
+    deflection, hex, depth : float
+        Greatest deflection [um], chip and depth [mm].
+    angle_max, angle_median : float
+        Engaged angle [deg]; the median by length.
+    uses : dict
+        Greatest use of every limit [-].
+    flux : float
+        Volume that the engaged angles take off over what the cells count [-]; 1 is perfect.
+    held : float or None
+        Feed that the geometry lets the machine hold [mm/min].
+    unreached : float
+        Share of the way in contact on which the programmed feed is not reached [-].
+    blocks : int
+        Moves of the program.
+    findings : tuple of Finding
+        What should not be touched.
+    """
+
+    time: float
+    cut_time: float
+    rapid_time: float
+    removed: float
+    fxy_peak: float
+    fxy_p95: float
+    power_peak: float
+    torque_peak: float
+    deflection: float
+    hex: float
+    depth: float
+    angle_max: float
+    angle_median: float
+    uses: dict[str, float]
+    flux: float
+    held: float | None
+    unreached: float
+    blocks: int
+    findings: tuple[Finding, ...]
+
+    def data(self) -> dict[str, Any]:
+        """The object of ``lesna nc check --json``."""
+        by_kind: dict[str, list[Finding]] = {}
+        for finding in self.findings:
+            by_kind.setdefault(finding.kind, []).append(finding)
+
+        def listed(kind: str, value: str | None = None) -> list[dict[str, Any]]:
+            return [
+                {**dict(zip("xyz", (round(v, 4) for v in f.place), strict=True)), **({value: round(f.value, 4)} if value else {}),
+                 "line": f.line} for f in by_kind.get(kind, [])[:_LISTED]
+            ]  # fmt: skip
+
+        return {
+            "time_s": self.time, "cut_time_s": self.cut_time, "rapid_time_s": self.rapid_time, "removed_cm3": self.removed,
+            "fxy_peak_n": self.fxy_peak, "fxy_p95_n": self.fxy_p95, "power_peak_kw": self.power_peak,
+            "torque_peak_nm": self.torque_peak, "deflection_peak_um": self.deflection, "hex_max_mm": self.hex,
+            "depth_max_mm": self.depth, "engagement": {"max_deg": self.angle_max, "median_deg": self.angle_median},
+            "limits": self.uses, "flux_over_cells": self.flux, "held_feed_mm_min": self.held, "unreached_share": self.unreached,
+            "rapids_in_stock": listed("rapid_in_stock", "volume_mm3"), "plunges": listed("plunge", "depth_mm"),
+            "too_deep": listed("too_deep", "depth_mm"), "holder_contact": listed("holder", "overlap_mm"),
+            "slivers": listed("sliver", "thickness_mm"), "blocks": self.blocks,
+        }  # fmt: skip
+
+
+def summary_of(run: Run) -> Summary:
+    """The numbers of a run.
+
+    Parameters
+    ----------
+    run : Run
+        The simulation.
+    """
+    g, state = run.geometry, run.state
+    contact, steps = g.contact, g.steps
+    kind = g.program.moves.kind[steps.move]
+    time = run.times.time
+    angle = np.degrees(g.engagement.angle)
+    length = steps.length
+    level = g.judged & (np.linalg.norm(steps.heading, axis=1) > 0)
+    counted = float(g.engagement.volume[level].sum())
+    swept = g.engagement.swept(g.work.radius, np.linalg.norm((steps.end - steps.start)[:, :2], axis=1))
+    short = contact & (60.0 * run.times.peak < 0.98 * np.nan_to_num(run.feed))
+
+    def most(values: Array) -> float:
+        return float(values[contact].max()) if contact.any() else 0.0
+
+    return Summary(
+        time=float(time.sum()) + _SIXTY * g.program.dwell, cut_time=float(time[contact].sum()),
+        rapid_time=float(time[kind == RAPID].sum()), removed=float(g.engagement.volume[g.judged].sum()) / 1000.0,
+        fxy_peak=most(state.fxy_peak), fxy_p95=_weighted(state.fxy_peak[contact], length[contact], 0.95),
+        power_peak=most(state.power_cut), torque_peak=most(state.torque_peak), deflection=most(state.deflection),
+        hex=most(state.hex), depth=most(g.engagement.depth), angle_max=most(angle),
+        angle_median=_weighted(angle[contact], length[contact], 0.5), uses={key: most(use) for key, use in run.uses.items()},
+        flux=float(swept[level].sum()) / counted if counted > 0 else 1.0, held=held_feed(g),
+        unreached=float(length[short].sum() / length[contact].sum()) if contact.any() else 0.0, blocks=len(g.program.moves),
+        findings=g.findings,
+    )  # fmt: skip
+
+
+def _weighted(values: Array, weights: Array, share: float) -> float:
+    """The value under which a share of the weight lies."""
+    if not len(values) or weights.sum() <= 0:
+        return 0.0
+    order = np.argsort(values)
+    gathered = np.cumsum(weights[order]) / weights.sum()
+    return float(values[order][min(int(np.searchsorted(gathered, share)), len(values) - 1)])
+
+
+def gain_of(before: Summary, after: Summary, parts: int, rate: float | None) -> dict[str, float]:
+    """What levelled feeds save.
+
+    Parameters
+    ----------
+    before, after : Summary
+        The program and its levelled form.
+    parts : int
+        Parts of the batch.
+    rate : float or None
+        Machine rate, left out where None [money/h].
+    """
+    saved = before.time - after.time
+    hours = saved * parts / 3600.0
+    told = {
+        "saved_s": saved,
+        "saved_pct": 100.0 * saved / before.time if before.time > 0 else 0.0,
+        "per_batch_h": hours,
+    }
+    return told if rate is None else {**told, "per_batch_money": hours * rate}
