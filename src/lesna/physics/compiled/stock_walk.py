@@ -142,9 +142,9 @@ def _meet(height, walls, x, y, z, tx, ty, R, samples, room, found):  # type: ign
         if first > 0 and room[0, first - 1] > 0.0:
             begin = (first - 0.5) * step
         # a rim that just touches a wall is in the material to the very side
-        if first <= 2 and begin < _TOUCH and room[0, 0] > -2.0 * graze and room[0, 0] <= 0.0:
+        if first <= 2 and begin < _TOUCH and room[0, 0] > -1.3 * graze and room[0, 0] <= 0.0:
             begin = 0.0
-        if end > np.pi - _TOUCH and room[0, samples - 1] > -2.0 * graze and room[0, samples - 1] <= 0.0:
+        if end > np.pi - _TOUCH and room[0, samples - 1] > -1.3 * graze and room[0, samples - 1] <= 0.0:
             end = np.pi
         k += 1
         if end > begin and tall > TOLERANCE:
@@ -282,7 +282,8 @@ def run_stock_walk(height, walls, points, heading, way, x0, y0, cell, radius, sa
     n = points.shape[0] - 1
     R = radius / cell
     room = np.empty((3, max(samples, 2)))
-    room[2, 0] = _GRAZING / cell
+    # between cells a wall that bends with the cutter reads a little too near; half of that is taken off as well
+    room[2, 0] = _GRAZING / cell + 1.0 / (8.0 * R)
     k = 0
     while k < n:
         last = k

@@ -19,8 +19,10 @@ from lesna.physics.edge.forces import ForceLaw
 #: nodes of the tables over the half turn, angles of a turn at least, and feeds
 _NODES, _ANGLES, _FEEDS = 361, 240, 14
 #: pieces of a corner and of a ball
-_CORNER, _BALL = 6, 14
+_CORNER, _BALL = 8, 14
 _OUTPUTS = 9
+#: rounding of no chip [mm]
+_TOUCHING = 1e-12
 
 
 @dataclass(frozen=True)
@@ -132,11 +134,13 @@ def along(cutter: Cutter, law: ForceLaw, deepest: float, feeds: tuple[float, flo
     sine, cosine = np.sin(phi), np.cos(phi)
     for number, fz in enumerate(nodes):
         slope = fz * cutter.teeth * slices.share
-        chip = np.maximum((slope[..., None] * sine + slices.gap[..., None]).min(axis=1), 0.0)
+        left = (slope[..., None] * sine + slices.gap[..., None]).min(axis=1)
+        # an edge in touch with no chip still rubs; one that the teeth before it have cut free does not
+        cuts, chip = left >= -_TOUCHING, np.maximum(left, 0.0)
         for s in range(count):
             s_k, c_k = np.sin(slices.kappa[s]), np.cos(slices.kappa[s])
             h = chip[:, s] * s_k
-            t, r, a = law.directions(h) * np.where(h > 0, 1.0, 0.0) * per_height[s]
+            t, r, a = law.directions(h) * cuts[:, s] * per_height[s]
             parts = np.stack((-r * sine * s_k - t * cosine - a * sine * c_k, -r * cosine * s_k + t * sine - a * cosine * c_k,
                               r * c_k - a * s_k, t), axis=1)  # fmt: skip
             tables[number, s] = _gathered(parts, phi[1]).transpose(0, 2, 1)

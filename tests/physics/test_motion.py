@@ -1,0 +1,68 @@
+"""Times of a drive that looks ahead against what can be worked out by hand."""
+
+import math
+import unittest
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from lesna.physics.motion import Axes, corner_speed, times
+
+AXES = Axes(np.full(3, 3000.0), 1e9, np.full(3, 500.0), 400.0, 500.0, 0.01)
+
+
+def straight(lengths, wanted, turns=None, axes=AXES):  # type: ignore[no-untyped-def]
+    n = len(lengths)
+    angle = np.cumsum([0.0] + list(turns if turns is not None else [0.0] * (n - 1)))
+    way = np.stack((np.cos(angle), np.sin(angle), 0 * angle), axis=1)
+    joined = np.ones(n, dtype=bool)
+    return times(np.array(lengths, float), np.array(wanted, float), way, way, joined, np.full(n, np.inf), axes)
+
+
+class Times(unittest.TestCase):
+    def test_a_long_line_speeds_up_runs_and_stops(self) -> None:
+        found = straight([300.0], [100.0])
+        self.assertAlmostEqual(found.time[0], 300.0 / 100 + 100.0 / 3000, places=5)
+        self.assertEqual(found.peak[0], 100.0)
+
+    def test_a_short_line_never_reaches_its_feed(self) -> None:
+        found = straight([1.0], [100.0])
+        self.assertAlmostEqual(found.peak[0], math.sqrt(3000.0), delta=0.05)
+        self.assertAlmostEqual(found.time[0], 2 * math.sqrt(1.0 / 3000), places=4)
+
+    def test_jerk_lengthens_each_change_of_speed(self) -> None:
+        slow = Axes(AXES.acceleration, 30000.0, AXES.rapid, 400.0, 500.0, 0.01)
+        found = straight([300.0], [100.0], axes=slow)
+        # a^2/j = 300 mm/s: the full acceleration is not reached on the way to 100
+        change = 2 * math.sqrt(100.0 / 30000)
+        self.assertAlmostEqual(found.time[0], 2 * change + (300.0 - 100.0 * change) / 100, places=4)
+
+    def test_a_line_in_pieces_takes_as_long_as_whole(self) -> None:
+        whole = straight([50.0], [120.0]).time.sum()
+        parts = straight([0.5] * 100, [120.0] * 100).time.sum()
+        self.assertAlmostEqual(parts, whole, delta=0.01 * whole)
+
+    def test_corner_is_run_on_the_radius_that_the_tolerance_leaves(self) -> None:
+        radius = 0.01 * math.cos(math.pi / 4) / (1 - math.cos(math.pi / 4))
+        self.assertAlmostEqual(float(corner_speed(math.pi / 2, 3000.0, 0.01)), math.sqrt(3000.0 * radius))
+        found = straight([50.0, 50.0], [100.0, 100.0], [math.pi / 2])
+        self.assertLessEqual(found.speed[1], math.sqrt(3000.0 * math.sqrt(2) * radius) + 1e-9)
+        self.assertAlmostEqual(float(corner_speed(math.pi, 3000.0, 0.01)), 0.0, places=6)
+
+    def test_an_arc_holds_what_its_radius_allows(self) -> None:
+        way = np.array([[1.0, 0, 0]])
+        found = times(np.array([100.0]), np.array([400.0]), way, way, np.array([True]), np.array([2.0]), AXES)
+        self.assertAlmostEqual(found.peak[0], math.sqrt(3000.0 * 2.0))
+
+    @settings(max_examples=80, deadline=None)
+    @given(st.lists(st.tuples(st.floats(0.01, 40), st.floats(1, 300), st.floats(-3, 3)), min_size=2, max_size=25))
+    def test_no_limit_is_passed(self, rows: list[tuple[float, float, float]]) -> None:
+        lengths, wanted = [r[0] for r in rows], [r[1] for r in rows]
+        found = straight(lengths, wanted, [r[2] for r in rows[1:]])
+        self.assertTrue((found.peak <= np.array(wanted) + 1e-9).all())
+        v = found.speed
+        self.assertTrue((v[1:] ** 2 - v[:-1] ** 2 <= 2 * 3000 * math.sqrt(2) * np.array(lengths) + 1e-6).all())
+        self.assertTrue((v[:-1] ** 2 - v[1:] ** 2 <= 2 * 3000 * math.sqrt(2) * np.array(lengths) + 1e-6).all())
+        self.assertTrue((found.time >= np.array(lengths) / np.array(wanted) - 1e-9).all())
+        self.assertEqual((v[0], v[-1]), (0.0, 0.0))
