@@ -112,12 +112,19 @@ def _meet(height, walls, x, y, z, tx, ty, R, samples, room, found):  # type: ign
     """
     wide, graze = BAND, room[2, 0]
     step = np.pi / (samples - 1)
-    for k in range(samples):
-        # phi from the left of the feed, clockwise: left is (-ty, tx)
-        cosine, sine = np.cos(k * step), np.sin(k * step)
-        px, py = x + R * (cosine * -ty + sine * tx), y + R * (cosine * tx + sine * ty)
-        room[0, k] = _wall(height, walls, px, py, z, wide) - graze
-        room[1, k] = _top(height, walls, px, py, z, wide) - z if room[0, k] > 0.0 else 0.0
+    for odd in range(2):
+        for k in range(odd, samples, 2):
+            if odd and k < samples - 1:
+                # no wall within two cells of both neighbours, and one height: the same between them
+                a, b = room[0, k - 1], room[0, k + 1]
+                if a * b > 0.0 and min(abs(a), abs(b)) > 0.9 * wide and abs(room[1, k - 1] - room[1, k + 1]) < TOLERANCE:
+                    room[0, k], room[1, k] = a, room[1, k - 1]
+                    continue
+            # phi from the left of the feed, clockwise: left is (-ty, tx)
+            cosine, sine = np.cos(k * step), np.sin(k * step)
+            px, py = x + R * (cosine * -ty + sine * tx), y + R * (cosine * tx + sine * ty)
+            room[0, k] = _wall(height, walls, px, py, z, wide) - graze
+            room[1, k] = _top(height, walls, px, py, z, wide) - z if room[0, k] > 0.0 else 0.0
     count, k = 0, 0
     while k < samples and count < MOST:
         if room[0, k] <= 0.0:
@@ -204,66 +211,95 @@ def _over(height, r, c, z):  # type: ignore[no-untyped-def]
     return top
 
 
+@njit("UniTuple(f8,2)(f8,f8,f8,f8,f8,f8)", **_OPTIONS)
+def _row(r, ax, ay, dx, dy, size):  # type: ignore[no-untyped-def]
+    """Where a row of cells meets the stadium of a radius about a and a + d: ends along the row, low above high where it does not."""
+    low, high = 1e18, -1e18
+    for end in range(2):
+        rest = size * size - (r - ay - end * dy) ** 2
+        if rest > 0.0:
+            half = np.sqrt(rest)
+            low, high = min(low, ax + end * dx - half), max(high, ax + end * dx + half)
+    if abs(dy) > 1e-12:
+        # the straight sides between both discs
+        wide = size / np.sqrt(dx * dx + dy * dy)
+        for side in range(-1, 2, 2):
+            share = (r - (ay + side * wide * dx)) / dy
+            if 0.0 <= share <= 1.0:
+                edge = ax - side * wide * dy + share * dx
+                low, high = min(low, edge), max(high, edge)
+    return low, high
+
+
 @njit("f8(f4[:,::1],f4[:,:,::1],f8,f8,f8,f8,f8,f8,i8)", **_OPTIONS)
 def _sweep(height, walls, ax, ay, bx, by, z, R, skip):  # type: ignore[no-untyped-def]
     """Cuts the stadium from a to b down to z, and gives the volume in cells times millimetres; all but z in cells.
 
-    skip: 1 where the disc about a was cut at this z before, so that only what is newly covered is looked at.
+    skip: 1 where the disc about a was cut at this z before, so that only what is newly covered is looked at. Cells well inside
+    keep the walls they had: none of them can lie beside material any more.
     """
     rows, columns = height.shape
     dx, dy = bx - ax, by - ay
     length2 = dx * dx + dy * dy
-    outer = R + 1.5
-    inner2 = max(R - 1.5, 0.0) ** 2
+    outer, inner = R + 1.5, max(R - 1.5, 0.0)
     volume = 0.0
     for r in range(max(int(np.ceil(min(ay, by) - outer)), 0), min(int(max(ay, by) + outer), rows - 1) + 1):
-        # where the row meets the outer stadium: the discs at both ends and the band between them
-        low, high = 1e18, -1e18
-        for cx, cy in ((ax, ay), (bx, by)):
-            rest = outer * outer - (r - cy) ** 2
+        low, high = _row(r, ax, ay, dx, dy, outer)
+        first, last = _row(r, ax, ay, dx, dy, inner)
+        core_first, core_last = 1e18, -1e18
+        if skip:
+            rest = inner * inner - (r - ay) ** 2
             if rest > 0.0:
-                half = np.sqrt(rest)
-                low, high = min(low, cx - half), max(high, cx + half)
-        if length2 > 0.0 and abs(dy) > 1e-12:
-            size = outer / np.sqrt(length2)
-            for side in (-1.0, 1.0):
-                # edge of the band: a point on it at this row
-                share = (r - (ay + side * size * dx)) / dy
-                if 0.0 <= share <= 1.0:
-                    edge = ax - side * size * dy + share * dx
-                    low, high = min(low, edge), max(high, edge)
-        for c in range(max(int(np.ceil(low)), 0), min(int(high), columns - 1) + 1):
+                core_first, core_last = ax - np.sqrt(rest), ax + np.sqrt(rest)
+            # behind the start everything was cut before
+            level = (r - ay) * dy
+            if dx > 0.0:
+                low = max(low, ax - level / dx)
+            elif dx < 0.0:
+                high = min(high, ax - level / dx)
+            elif level <= 0.0:
+                continue
+        c, end = max(int(np.ceil(low)), 0), min(int(high), columns - 1)
+        while c <= end:
+            if core_first <= c <= core_last:
+                c = int(core_last) + 1
+                continue
+            if first < c < last:
+                h = height[r, c]
+                if walls[r, c, 1] > z + TOLERANCE and walls[r, c, 3] > z + TOLERANCE:
+                    if h > z:
+                        volume += h - z
+                        height[r, c] = z
+                else:
+                    before = _part_left(height, walls, r, c, z)
+                    if before > 0.0:
+                        volume += before * (_over(height, r, c, z) - z)
+                    if h > z:
+                        height[r, c] = z
+                    if abs(walls[r, c, 1] - z) <= TOLERANCE:
+                        walls[r, c, 0] = -BAND
+                    elif abs(walls[r, c, 3] - z) <= TOLERANCE:
+                        walls[r, c, 2] = -BAND
+                c += 1
+                continue
             px, py = c - ax, r - ay
-            along = px * dx + py * dy
             d2 = px * px + py * py
-            if skip and along <= 0.0:
-                continue  # behind the start: cut before
+            along = px * dx + py * dy
             if length2 > 0.0:
                 if along >= length2:
                     d2 = (px - dx) ** 2 + (py - dy) ** 2
                 elif along > 0.0:
                     d2 -= along * along / length2
-            before = _part_left(height, walls, r, c, z)
-            if d2 < inner2:
-                if before > 0.0:
-                    volume += before * (_over(height, r, c, z) - z)
-                if height[r, c] > z:
+            d = np.sqrt(max(d2, 0.0)) - R
+            if d <= 1.5:
+                before = _part_left(height, walls, r, c, z)
+                left = min(before, min(max(0.5 + d, 0.0), 1.0))
+                if left < before:
+                    volume += (before - left) * (_over(height, r, c, z) - z)
+                if d <= 0.0 and height[r, c] > z:
                     height[r, c] = z
-                # every wall that stood here at or above this floor is gone
-                if walls[r, c, 1] >= z - TOLERANCE:
-                    walls[r, c, 0], walls[r, c, 1] = -BAND, z
-                if walls[r, c, 3] >= z - TOLERANCE:
-                    walls[r, c, 2], walls[r, c, 3] = BAND, 1e9
-                continue
-            d = np.sqrt(d2) - R
-            if d > 1.5:
-                continue
-            left = min(before, min(max(0.5 + d, 0.0), 1.0))
-            if left < before:
-                volume += (before - left) * (_over(height, r, c, z) - z)
-            if d <= 0.0 and height[r, c] > z:
-                height[r, c] = z
-            _remember(walls, r, c, d, z)
+                _remember(walls, r, c, d, z)
+            c += 1
     return volume
 
 
@@ -282,7 +318,7 @@ def run_stock_walk(height, walls, points, heading, way, x0, y0, cell, radius, sa
     n = points.shape[0] - 1
     R = radius / cell
     room = np.empty((3, max(samples, 2)))
-    # between cells a wall that bends with the cutter reads a little too near; half of that is taken off as well
+    # between cells a wall that bends with the cutter reads a little too near
     room[2, 0] = _GRAZING / cell + 1.0 / (8.0 * R)
     k = 0
     while k < n:
