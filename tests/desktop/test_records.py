@@ -344,7 +344,7 @@ class EveryFieldOfTheDocument(RecordsTest):
     def test_no_field_of_the_document_is_out_of_reach(self) -> None:
         shown = {title: set(form.rows) for title, form in self.dialog.forms.items()}
         #: what is reached by a place of its own: rail, records, locks beside the fields, units and version
-        elsewhere = {"id", "tool", "holder", "book", "feature", "locks"}
+        elsewhere = {"id", "tool", "holder", "book", "feature", "locks", "program"}
         for title, cls, rest in (("Cut", Cut, elsewhere), ("What it makes", Feature, set()), ("Book value", Book, set()),
                                  ("Batch", Batch, set()), ("Part", Workpiece, {"material"}),
                                  ("Job", Job, {"lesna", "units", "batch", "workpiece", "machine", "cuts", "rows"})):  # fmt: skip

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 from pydantic import BeforeValidator, Field, PlainSerializer, field_validator, model_validator
 
 from lesna.model import names
-from lesna.model.base import Record, Reference, number, partial
+from lesna.model.base import Record, Reference, count, number, partial
 from lesna.model.errors import InputError
 from lesna.model.kept import Rows
 from lesna.model.library_records import Holder, Machine, Material, Tool
@@ -182,6 +182,22 @@ def new_id() -> str:
     return secrets.token_hex(5)
 
 
+class ProgramRef(Record):
+    """An NC program that makes this cut: where it lies and how it was when it was looked at, never its text."""
+
+    file: str = Field(
+        min_length=1, max_length=1000, description="path, relative to the job's folder where it lies there"
+    )
+    digest: str = Field("", max_length=64, description="SHA-256 of the file as it was simulated")
+    stock: str = Field(
+        "", max_length=1000, description="block:X0,Y0,Z0,X1,Y1,Z1 in mm; the feature's block where left out"
+    )
+    tool: int | None = count(
+        "T number whose blocks make this cut; needed where the program has several", None, ge=0, le=99999
+    )
+    held_feed_mm_min: float | None = number("mm/min", "feed that this geometry lets the machine hold", None, gt=0)
+
+
 class Cut(Record):
     """One cut of the job: a tool in its holder, and what it is told to do."""
 
@@ -212,6 +228,7 @@ class Cut(Record):
         "cm3/min", "never slower than: the shop's least removal rate", None, gt=0
     )
     feature: Feature | None = None
+    program: ProgramRef | None = None
     tap_modes: tuple[TapMode, ...] = ()
     locks: tuple[str, ...] = Field((), description="fields that a search for a better point leaves alone")
 

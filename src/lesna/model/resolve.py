@@ -136,6 +136,8 @@ def _parts_at(job: Job, places: Iterable[int], shelf: Shelf) -> Iterator[CutPart
             check_fit(cut, tool)
         except InputError as error:
             raise error.inside(f"cuts[{index}]") from None
+        # a program is judged by the cut and changes nothing of it
+        cut = cut if cut.program is None else cut.model_copy(update={"program": None})
         yield CutParts(cut, tool, holder, machine, material, _data_for(tool, material, shelf), taper, job.workpiece,
                        job.batch, _other_use(job, cut))  # fmt: skip
 

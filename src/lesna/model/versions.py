@@ -11,7 +11,7 @@ from typing import Any
 from lesna.model.errors import InputError
 
 #: the document version this Lesna writes; older ones are migrated, newer ones refused in words
-VERSION = 3
+VERSION = 4
 
 Raw = dict[str, Any]
 
@@ -51,7 +51,12 @@ def _two_to_three(raw: Raw) -> Raw:
     return raw
 
 
-_STEPS: tuple[Callable[[Raw], Raw], ...] = (_one_to_two, _two_to_three)
+def _three_to_four(raw: Raw) -> Raw:
+    """Version 4 may name the NC program of a cut; a cut of version 3 has none."""
+    return raw
+
+
+_STEPS: tuple[Callable[[Raw], Raw], ...] = (_one_to_two, _two_to_three, _three_to_four)
 
 
 def with_ids(cuts: Any) -> list[Any]:

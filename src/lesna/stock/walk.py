@@ -33,7 +33,7 @@ class Engagement:
     volume : array (n,)
         Removed, counted in cells [mm3].
     beyond : array (n, 2)
-        Wall just outside the rim at the left and right of the feed, positive where material stands [cells].
+        2 to the power of each interval with air outside its left and its right end, added up.
     """
 
     counts: NDArray[np.int64]
@@ -104,7 +104,9 @@ def walk(stock: HeightMap, steps: Steps, radius: float, tell: Callable[[int, int
     counts, found = np.zeros(n, dtype=np.int64), np.zeros((n, MOST, 3))
     volume, beyond = np.zeros(n), np.zeros((n, 2))
     samples = max(_SAMPLES, int(np.pi * radius / (_APART * stock.cell)) + 2)
-    begins = np.flatnonzero(~steps.joined)
+    apart = ~steps.joined
+    apart[:1] = True  # wherever the steps are taken from
+    begins = np.flatnonzero(apart)
     ends = np.append(begins[1:], n)
     for first, last in zip(begins.tolist(), ends.tolist(), strict=True):
         for begin in range(first, last, _CHUNK):

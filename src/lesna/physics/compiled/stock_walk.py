@@ -31,6 +31,8 @@ _STEP = 0.05
 MOST = 6
 #: a web's far side is looked for so many cells behind the rim
 _BEYOND = 1.6
+#: and so many cells ahead
+_AHEAD = 4.0
 
 
 @njit("f8(f4[:,::1],f4[:,:,::1],f8,f8,f8,f8)", **_OPTIONS)
@@ -117,7 +119,11 @@ def _meet(height, walls, x, y, z, tx, ty, R, samples, room, found):  # type: ign
             if odd and k < samples - 1:
                 # no wall within two cells of both neighbours, and one height: the same between them
                 a, b = room[0, k - 1], room[0, k + 1]
-                if a * b > 0.0 and min(abs(a), abs(b)) > 0.9 * wide and abs(room[1, k - 1] - room[1, k + 1]) < TOLERANCE:
+                if (
+                    a * b > 0.0
+                    and min(abs(a), abs(b)) > 0.9 * wide
+                    and abs(room[1, k - 1] - room[1, k + 1]) < TOLERANCE
+                ):
                     room[0, k], room[1, k] = a, room[1, k - 1]
                     continue
             # phi from the left of the feed, clockwise: left is (-ty, tx)
@@ -312,8 +318,8 @@ def run_stock_walk(height, walls, points, heading, way, x0, y0, cell, radius, sa
 
     points (n + 1, 3): the first is where it stands; heading (n, 2): unit vector at each further point, zero where it goes
     straight up or down; way (n,): 0 for a rapid, 1 for a feed, 2 for a feed of the same straight run as the step before.
-    counts (n,), found (n, MOST, 3), volume (n,) [mm3], beyond (n, 2): distance to a wall just outside the rim at the left and
-    at the right of the feed, positive where material stands there, and what a rapid strikes (counts) are filled.
+    counts (n,), found (n, MOST, 3), volume (n,) [mm3] and beyond (n, 2) are filled; beyond: 2 to the power of each interval
+    that has air outside its left and its right end, added up.
     """
     n = points.shape[0] - 1
     R = radius / cell
@@ -331,10 +337,16 @@ def run_stock_walk(height, walls, points, heading, way, x0, y0, cell, radius, sa
             counts[s] = 0
             if tx * tx + ty * ty > 0.0:
                 counts[s] = _meet(height, walls, x, y, z, tx, ty, R, samples, room, found[s])
-                if counts[s] > 0:
-                    far = R + _BEYOND
-                    beyond[s, 0] = _wall(height, walls, x - far * ty, y + far * tx, z, BAND)
-                    beyond[s, 1] = _wall(height, walls, x + far * ty, y - far * tx, z, BAND)
+                for side in range(2):
+                    # outside an interval's end and a little ahead: air there is a cut beside, not an edge that is run over
+                    beyond[s, side] = 0.0
+                    off = _BEYOND if side == 0 else -_BEYOND
+                    for i in range(counts[s]):
+                        cosine, sine = np.cos(found[s, i, side]), np.sin(found[s, i, side])
+                        px = x + R * (cosine * -ty + sine * tx) - off * ty + _AHEAD * tx
+                        py = y + R * (cosine * tx + sine * ty) + off * tx + _AHEAD * ty
+                        if _wall(height, walls, px, py, z, BAND) <= 0.0:
+                            beyond[s, side] += 2.0**i
         ax, ay = (points[k, 0] - x0) / cell, (points[k, 1] - y0) / cell
         bx, by = (points[last + 1, 0] - x0) / cell, (points[last + 1, 1] - y0) / cell
         flat = k > 0 and points[k, 2] == points[last + 1, 2]

@@ -27,6 +27,10 @@ _OVERLAP = 0.05
 _TOGETHER = 4
 #: thinner webs, over DC, are what two passes leave between them by rounding
 _THINNEST = 0.012
+#: a web is at least so many times as tall as thick; what is lower is a ridge
+_TALL = 2.0
+#: a web is told where it lasts so long, over DC
+_LASTS = 0.15
 
 
 @dataclass(frozen=True)
@@ -97,16 +101,27 @@ def findings_of(program: Program, work: Work, steps: Steps, met: Engagement, hol
     reach = min(tool.usable_length, tool.OAL or np.inf)
     add("too_deep", ~rapid & (deepest > min(tool.APMX, reach) + 0.01), deepest)
     add("holder", holder > _OVERLAP, holder)
-    web = _webs(steps, met, work.radius, work.cell)
-    limit = work.look.sliver * tool.DC
-    add("sliver", ~rapid & (web > _THINNEST * tool.DC) & (web < limit), limit - web)
+    web, limit = _webs(steps, met, work.radius), work.look.sliver * tool.DC
+    flat = ~rapid & (np.abs(chord[:, 2]) < 1e-9)
+    thin = flat & (web > _THINNEST * tool.DC) & (web < limit) & (deepest > _TALL * web)
+    add("sliver", lasting(thin, steps.length, _LASTS * tool.DC), limit - web)
     return [
         Finding(f.kind, f.line, f.place, limit - f.value if f.kind == "sliver" else f.value, f.step)
         for f in sorted(found, key=lambda f: f.step)
     ]
 
 
-def _webs(steps: Steps, met: Engagement, radius: float, cell: float) -> Array:
+def lasting(where: NDArray[np.bool_], length: Array, least: float) -> NDArray[np.bool_]:
+    """Those of marked steps that follow each other over at least a way [mm]; shorter stretches pass as a tool comes and goes."""
+    out = np.zeros_like(where)
+    rows = np.flatnonzero(where)
+    for group in np.split(rows, np.flatnonzero(np.diff(rows) > 1) + 1) if len(rows) else ():
+        if length[group].sum() >= least:
+            out[group] = True
+    return out
+
+
+def _webs(steps: Steps, met: Engagement, radius: float) -> Array:
     """Thickness across the feed of material that has air on both sides [mm]; 0 where there is none."""
     out = np.zeros(len(steps))
     for i in range(met.found.shape[1]):
@@ -114,8 +129,6 @@ def _webs(steps: Steps, met: Engagement, radius: float, cell: float) -> Array:
         here = met.counts > i
         # from the left of the feed (phi 0) to its right (phi pi), across the feed
         left, right = radius * np.cos(a), radius * np.cos(b)
-        open_left = (a > 1e-3) | (met.beyond[:, 0] <= 0)
-        open_right = (b < np.pi - 1e-3) | (met.beyond[:, 1] <= 0)
-        web = here & open_left & open_right & ((a < np.pi / 2) == (b < np.pi / 2))
+        web = here & ((met.beyond.astype(np.int64) >> i) & 1).all(axis=1)
         out = np.where(web, np.maximum(out, left - right), out)
     return out

@@ -21,7 +21,7 @@ from lesna.planning.chatter.judge import is_measured, measured_over_stepover
 from lesna.planning.cut.limits import uses_over
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State, state_along
-from lesna.planning.program.places import Finding, findings_of
+from lesna.planning.program.places import Finding, findings_of, lasting
 from lesna.planning.program.work import Work, axes_of
 from lesna.stock.field import HeightMap
 from lesna.stock.steps import Steps, steps_of
@@ -33,6 +33,8 @@ Tell = Callable[[int, int], None]
 _MOST_STEPS = 3_000_000
 #: room above and below the feeds of a program in the tables of forces
 _ROOM = 1.02
+#: depth over the whole cutter that cells may count where nothing is cut [mm]
+_BRUSHED = 0.05
 #: angles below which nothing is engaged [rad]
 _NOTHING = 1e-4
 
@@ -119,6 +121,8 @@ class Geometry:
         return np.asarray(self.work.radius * (1 - np.cos(np.minimum(self.engagement.angle, np.pi))))
 
 
+#: an edge rubs where its chip is too thin over so much of DC; every entry and exit is thin for a moment
+_RUBS = 0.25
 #: stepovers at which a measured chart is read for the steps
 _LOOKUP = 48
 
@@ -202,7 +206,7 @@ def geometry_of(program: Program, work: Work, tell: Tell | None = None) -> Geome
     engagement = Engagement.joined(parts)
     judged = (of_tool == tool) & (moves.kind[steps.move] != RAPID)
     geometry = Geometry(program, work, steps, engagement, judged, stock, tuple(findings), tool, tuple(remarks))
-    if not geometry.contact.any() and not engagement.volume[judged].any():
+    if not geometry.contact.any() and engagement.volume[judged].sum() < _BRUSHED * np.pi * work.radius**2:
         raise InputError(_never_meets(program, work, geometry))
     return geometry
 
@@ -317,6 +321,7 @@ def loads_at(geometry: Geometry, table: Along, fz: Array) -> tuple[State, dict[s
     )
     with np.errstate(divide="ignore", invalid="ignore"):
         uses = uses_over(geometry.setup, state, geometry.depth_of_chatter)
+    uses.pop("chip_thickness_min", None)  # every entry and exit is thin for a moment; `rubs` tells what lasts
     return state, {key: np.where(geometry.contact, use, 0.0) for key, use in uses.items()}
 
 
@@ -347,6 +352,13 @@ def times_at(geometry: Geometry, asked: Array) -> Times:
     turn = np.abs(moves.sweep[steps.move])
     radius = np.where(arc, moves.length[steps.move] / np.maximum(turn, 1e-12), np.inf)
     return times(steps.length, wanted, enter, leave, steps.joined, radius, axes)
+
+
+def rubs(run: Run) -> NDArray[np.bool_]:
+    """Steps on which the chip stays thinner than the edge needs over a stretch worth telling."""
+    g = run.geometry
+    least = g.setup.chip.least or 0.0
+    return lasting(g.contact & (run.state.hex < least), g.steps.length, _RUBS * 2 * g.work.radius)
 
 
 def held_feed(geometry: Geometry) -> float | None:

@@ -108,7 +108,8 @@ def summary_of(run: Run) -> Summary:
     time = run.times.time
     angle = np.degrees(g.engagement.angle)
     length = steps.length
-    level = g.judged & (np.linalg.norm(steps.heading, axis=1) > 0)
+    # where a tool also goes down it cuts with its end, which angles do not tell
+    level = g.judged & (np.abs(steps.end[:, 2] - steps.start[:, 2]) < 1e-9)
     counted = float(g.engagement.volume[level].sum())
     swept = g.engagement.swept(g.work.radius, np.linalg.norm((steps.end - steps.start)[:, :2], axis=1))
     short = contact & (60.0 * run.times.peak < 0.98 * np.nan_to_num(run.feed))

@@ -1,0 +1,72 @@
+"""`lesna nc` as scripts call it: JSON of the contract, exit codes, one line for whatever is wrong."""
+
+from tests.cli.driver import CommandTest
+from tests.support import DEMOS
+
+JOB = DEMOS[0].parent / "gauge-panel.lesna"
+PROGRAM = DEMOS[0].parent / "gauge-panel-window.nc"
+AT = ("--job", str(JOB), "--cut", "Window rough")
+
+
+class Nc(CommandTest):
+    def test_check_gives_the_object_of_the_contract(self) -> None:
+        data = self.answer("nc", "check", PROGRAM, *AT)
+        for key in (
+            "time_s",
+            "cut_time_s",
+            "rapid_time_s",
+            "removed_cm3",
+            "fxy_peak_n",
+            "fxy_p95_n",
+            "power_peak_kw",
+            "torque_peak_nm",
+        ):
+            self.assertGreater(data[key], 0)
+        self.assertLess(data["fxy_p95_n"], data["fxy_peak_n"])
+        self.assertEqual(data["blocks"], 93)
+        self.assertEqual((data["rapids_in_stock"], data["slivers"]), ([], []))
+        self.assertLessEqual(data["engagement"]["max_deg"], 180.0)
+
+    def test_words_and_strict(self) -> None:
+        code, out, _ = self.call("nc", "check", PROGRAM, *AT, "--stock", "block:-60,-40,-14,60,40,0", "--strict")
+        self.assertEqual(code, 1)
+        self.assertIn("side force", out)
+
+    def test_level_writes_the_same_motions(self) -> None:
+        out = self.folder / "out.nc"
+        data = self.answer("nc", "level", PROGRAM, *AT, "--aim", "push", "-o", out)
+        self.assertLess(data["after"]["time_s"], data["before"]["time_s"])
+        self.assertAlmostEqual(data["saved_s"], data["before"]["time_s"] - data["after"]["time_s"])
+        self.assertAlmostEqual(data["per_batch_h"], data["saved_s"] * 150 / 3600)
+        self.assertLessEqual(data["after"]["fxy_peak_n"], 1.001 * data["before"]["fxy_peak_n"])
+        self.assertTrue(out.read_bytes().startswith(b"%\no0417(gauge panel, window rough)\n(FEEDS LEVELLED"))
+
+    def test_no_aim_changes_no_byte(self) -> None:
+        out = self.folder / "out.nc"
+        self.assertEqual(self.call("nc", "level", PROGRAM, *AT, "--aim", "none", "-o", out)[0], 0)
+        self.assertEqual(out.read_bytes(), PROGRAM.read_bytes())
+
+    def test_what_is_wrong_is_one_line(self) -> None:
+        def file(name: str, content: bytes) -> str:
+            (self.folder / name).write_bytes(content)
+            return str(self.folder / name)
+
+        out = ("-o", str(self.folder / "o.nc"))
+        good = str(PROGRAM)
+        for call, words in (
+            (("check", file("empty.nc", b"")), "empty"), (("check", file("bin.nc", b"\0\1")), "no text"),
+            (("check", file("nan.nc", b"G0 X0 Y0 Z0\nG1 XNAN F5\n")), "line 2: 'XNAN F5'"),
+            (("check", file("feed.nc", b"G0 X0 Y0 Z0\nG1 X5\n")), "line 2: this move cuts before any F"),
+            (("check", file("away.nc", b"S9 M3 G0 X90 Y90 Z9\nG1 X95 F5\n")), "never meets the stock"),
+            (("check", str(self.folder / "none.nc")), "does not exist"), (("check", good, "--stock", "cube"), "--stock:"),
+            (("check", good, "--tool", "7"), "T7"), (("check", good, "--step", "0"), "--step: must lie"),
+            (("level", good, *out, "--peak", "10"), "must be at least"), (("level", good, "-o", good), "is the program itself"),
+            (("level", good, *out, "--ceiling", "0.2"), "--ceiling: must lie"), (("level", good, *out, "--peak", "nan"), "--peak"),
+        ):  # fmt: skip
+            code, printed, err = self.call("nc", *call, *AT)
+            with self.subTest(call=call):
+                self.assertEqual((code, printed), (2, ""))
+                self.assertEqual(err.count("\n"), 1)
+                self.assertTrue(err.startswith("lesna: "))
+                self.assertIn(words, err)
+        self.assertFalse((self.folder / "o.nc").exists())
