@@ -21,22 +21,21 @@ _TELLING = {
     "tools": ("ZEFP", "APMX", "APMX_mm"), "machines": ("rpm_max",), "materials": ("kc11_n_mm2", "Ktc_n_mm2"),
     "holders": ("radial_stiffness_rel", "clamping_principle"), "cutting_data": ("data_group", "vc_typ_m_min"),
 }  # fmt: skip
-_PROGRAMS = (".nc", ".ngc", ".tap", ".mpf", ".cnc", ".gcode")
+#: endings of NC programs
+PROGRAMS = (".nc", ".ngc", ".tap", ".mpf", ".cnc", ".gcode")
 
 
 def kind_of(path: Path) -> str:
-    """``job``, ``recording``, ``response`` or the name of a table; else a sentence that says what can be dropped."""
+    """``job``, ``recording``, ``response``, ``program`` or the name of a table; else a sentence that says what can be dropped."""
     suffix = path.suffix.lower()
     if suffix == ".lesna":
         return "job"
     if suffix == ".wav":
         return "recording"
-    if suffix in _PROGRAMS:
-        return "programs cannot be read yet; a job, a recording, a measured response or a table can"
+    if suffix in PROGRAMS:
+        return "program"
     if suffix not in (".csv", ".json", ".txt", ".frf"):
-        return (
-            "is no file that Lesna reads; drop a job (.lesna), a recording (.wav), a response or a table (.csv, .json)"
-        )
+        return "is no file that Lesna reads; drop a job (.lesna), a program (.nc), a recording (.wav), a response or a table (.csv, .json)"
     try:
         head = table_text(path)[:4000]
     except LesnaError as error:

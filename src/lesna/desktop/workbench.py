@@ -491,6 +491,9 @@ class Workbench(QWidget):
         elif kind == "recording":
             self.show_step(1)
             self.page("cut").listen_to(path)
+        elif kind == "program":
+            self.show_step(3)
+            self.page("path").take(path)
         elif kind == "response":
             self.show_step(1)
             self.page("cut").tapping.load(path)

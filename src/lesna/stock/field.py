@@ -169,3 +169,15 @@ def from_heights(height: Array, origin: tuple[float, float], cell: float, floor:
     walls = np.empty((*height.shape, 4), dtype=np.float32)
     walls[..., 0::2], walls[..., 1::2] = _BAND, _NONE
     return HeightMap(np.ascontiguousarray(height, dtype=np.float32), walls, origin, cell, floor)
+
+
+#: patches that a coarse look has at most along a side
+_PATCHES = 320
+
+
+def seen(stock: HeightMap) -> NDArray[np.float32]:
+    """The heights of a map as one sees them from further away: the highest of each patch (rows, columns) [mm]."""
+    factor = max(math.ceil(max(stock.height.shape) / _PATCHES), 1)
+    rows, columns = (size // factor for size in stock.height.shape)
+    patches = stock.height[: rows * factor, : columns * factor].reshape(rows, factor, columns, factor)
+    return np.asarray(patches.max(axis=(1, 3)))

@@ -18,6 +18,8 @@ MOST = 6
 _SAMPLES, _APART = 91, 1.6
 #: steps between two looks at whether somebody still wants them
 _CHUNK = 2000
+#: looks at the stock while a cutter walks
+_LOOKS = 48
 
 
 @dataclass(frozen=True)
@@ -80,7 +82,13 @@ class Engagement:
         return np.asarray(radius * length * (self._valid * (np.cos(a) - np.cos(b)) * d).sum(axis=1))
 
 
-def walk(stock: HeightMap, steps: Steps, radius: float, tell: Callable[[int, int], None] | None = None) -> Engagement:
+def walk(
+    stock: HeightMap,
+    steps: Steps,
+    radius: float,
+    tell: Callable[[int, int], None] | None = None,
+    after: Callable[[int], None] | None = None,
+) -> Engagement:
     """Cuts the stock along steps; the map is changed.
 
     Parameters
@@ -93,6 +101,8 @@ def walk(stock: HeightMap, steps: Steps, radius: float, tell: Callable[[int, int
         Of the cylinder that is cut with [mm].
     tell : callable or None
         Told (done, total) steps; may raise to stop [-].
+    after : callable or None
+        Called with the number of steps done, now and then, to look at the stock as it is then.
 
     Returns
     -------
@@ -108,15 +118,18 @@ def walk(stock: HeightMap, steps: Steps, radius: float, tell: Callable[[int, int
     apart[:1] = True  # wherever the steps are taken from
     begins = np.flatnonzero(apart)
     ends = np.append(begins[1:], n)
+    chunk = _CHUNK if after is None else max(min(_CHUNK, n // _LOOKS), 1)
     for first, last in zip(begins.tolist(), ends.tolist(), strict=True):
-        for begin in range(first, last, _CHUNK):
+        for begin in range(first, last, chunk):
             if tell is not None:
                 tell(begin, n)
-            end = min(begin + _CHUNK, last)
+            end = min(begin + chunk, last)
             points = np.concatenate((steps.start[begin : begin + 1], steps.end[begin:end]))
             run(stock.height, stock.walls, points, np.ascontiguousarray(steps.heading[begin:end]), steps.way[begin:end],
                 *stock.origin, stock.cell, radius, samples, counts[begin:end], found[begin:end], volume[begin:end],
                 beyond[begin:end])  # fmt: skip
+            if after is not None:
+                after(end)
     return Engagement(counts, found, volume, beyond)
 
 

@@ -48,4 +48,12 @@ def _compare(session: Session, answers: Answers) -> QWidget:
     return CompareWorkspace(session, answers)
 
 
-STEPS = (Step("setup", "Setup", _setup), Step("cut", "Cut", _cut), Step("compare", "Compare", _compare))
+def _path(session: Session, answers: Answers) -> QWidget:
+    from lesna.desktop.workspaces.path import PathWorkspace
+
+    return PathWorkspace(session, answers.runner)
+
+
+STEPS = (
+    Step("setup", "Setup", _setup), Step("cut", "Cut", _cut), Step("compare", "Compare", _compare), Step("path", "Path", _path),
+)  # fmt: skip

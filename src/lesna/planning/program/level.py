@@ -32,8 +32,8 @@ AIMS: dict[Aim, str] = {
 }  # fmt: skip
 Tell = Callable[[int, int], None]
 
-#: halvings that find the feed of each step, and the force of an aim
-_HALVINGS, _FORCES = 14, 12
+#: halvings that find the force of an aim
+_FORCES = 12
 #: limits that a feed can change
 _BY_FEED = ("spindle_power", "spindle_torque", "deflection", "tool_stress", "tool_torsion", "grip", "taper_bending",
             "part_clamping", "chip_thickness_max", "chip_space")  # fmt: skip
@@ -142,13 +142,55 @@ class Levelled:
     changed: int
 
 
+@dataclass(frozen=True)
+class _OverFeed:
+    """What steps do over the feed per tooth: rows of nodes, columns of steps. All of it rises with the feed, as a power of it.
+
+    Attributes
+    ----------
+    nodes : array (m,)
+        Feeds per tooth, in equal ratios [mm].
+    force, limits, power, deflection, chip : array (m, n)
+        Side force [N], greatest use of the limits [-], power [kW], deflection [um], thickest chip [mm].
+    chatters : array (n,) of bool
+        Whether the depth of a step lies over its limit of chatter.
+    """
+
+    nodes: Array
+    force: Array
+    limits: Array
+    power: Array
+    deflection: Array
+    chip: Array
+    chatters: NDArray[np.bool_]
+
+    def most(self, values: Array, limit: float | Array) -> Array:
+        """Greatest feed per tooth at which values keep to a limit; less than the nodes go where none does."""
+        logs = np.log(np.maximum(values, 1e-12))
+        wanted = np.broadcast_to(np.log(np.maximum(limit, 1e-12)), values.shape[1:])
+        below = np.clip((logs <= wanted).sum(axis=0) - 1, 0, len(self.nodes) - 2)
+        columns = np.arange(values.shape[1])
+        low, high = logs[below, columns], logs[below + 1, columns]
+        share = (wanted - low) / np.maximum(high - low, 1e-9)
+        ratio = self.nodes[1] / self.nodes[0]
+        return np.asarray(np.minimum(self.nodes[below] * ratio ** np.clip(share, -20.0, 1.0), self.nodes[-1]))
+
+    def at(self, values: Array, fz: Array) -> Array:
+        """Values at feeds per tooth [mm]."""
+        place = np.clip(np.log(fz / self.nodes[0]) / np.log(self.nodes[1] / self.nodes[0]), 0.0, len(self.nodes) - 1.0)
+        below = np.minimum(place.astype(int), len(self.nodes) - 2)
+        columns, share = np.arange(values.shape[1]), place - below
+        logs = np.log(np.maximum(values, 1e-12))
+        return np.asarray(np.exp((1 - share) * logs[below, columns] + share * logs[below + 1, columns]))
+
+
 @dataclass
 class Leveller:
     """Levels the feeds of one program; what does not depend on the target is computed once."""
 
     before: Run
     tell: Tell | None = None
-    _table: dict[float, Along] = field(default_factory=dict)
+    _known: dict[float, _OverFeed] = field(default_factory=dict)
 
     @property
     def geometry(self) -> Geometry:
@@ -205,6 +247,11 @@ class Leveller:
         survived = float(_steady(self.before.state.fxy_peak)[contact].max())
         if targets.aim == "push":
             return survived
+        eased = self._least_force(targets, survived)
+        return eased if targets.aim == "ease" else 0.5 * (eased + survived)
+
+    def _least_force(self, targets: Targets, survived: float) -> float:
+        """The least side force with which the program takes no longer than before [N]."""
         whole = float(self.before.times.time.sum())
         low, high = 0.2 * survived, survived
         for _ in range(_FORCES):
@@ -214,63 +261,74 @@ class Leveller:
                 high = middle
             else:
                 low = middle
-        return high if targets.aim == "ease" else 0.5 * (high + survived)
+        return high
 
     # ------------------------------------------------------------ the feed of each step
 
     def feeds(self, targets: Targets, force: float | Array) -> tuple[Array, NDArray[np.bool_]]:
         """Feed of every step [mm/min], and where the target asks for less than is allowed."""
-        geometry = self.geometry
-        program = geometry.program.moves.feed[geometry.steps.move]
-        per_tooth = geometry.n * geometry.setup.cutter.teeth
-        table = self._table_for(targets)
-        axes = axes_of(geometry.work.parts.machine, geometry.work.look.tolerance)
-        low = np.maximum(targets.least * program, 0.0)
-        least_chip = targets.chip[0] if targets.chip else geometry.setup.chip.least or 0.0
-        high = np.minimum(np.minimum(targets.ceiling * program, 60.0 * axes.feed_max), table.nodes[-1] * per_tooth)
+        geometry, over = self.geometry, self._over_feed(targets)
         contact = geometry.contact
-        # what was programmed beyond the machine stays as it was written; the machine caps it
-        low, high = np.minimum(low, high), high
-        found_low, found_high = low.copy(), high.copy()
-        allowed = self._keeps(targets, table, high / per_tooth, force)
-        found_low[allowed] = high[allowed]
-        for _ in range(_HALVINGS):
-            middle = np.sqrt(np.maximum(found_low, 1e-6) * found_high)
-            keeps = self._keeps(targets, table, middle / per_tooth, force)
-            found_low = np.where(keeps, np.maximum(found_low, middle), found_low)
-            found_high = np.where(keeps, found_high, middle)
-        feed = np.where(contact, found_low, np.nan_to_num(program))
-        # the chip grows with the feed in proportion, so the least feed that still cuts follows from any other
-        thin = self._chip_at(table, np.maximum(feed, 1e-6) / per_tooth)
-        floor = contact & (found_low <= low * (1 + 1e-6)) & ~allowed
-        cuts = np.where((thin < least_chip) & (thin > 0), feed * least_chip / np.maximum(thin, 1e-9), feed)
-        # what rubbed in the program itself is not slowed further, and is raised only as far as the target lets it
-        feed = np.where(contact & (cuts > feed), np.maximum(feed, np.minimum(program, cuts)), feed)
-        return self._outside_contact(targets, feed, program, 60.0 * axes.feed_max), floor
-
-    def _keeps(self, targets: Targets, table: Along, fz: Array, force: float | Array) -> NDArray[np.bool_]:
-        """Which steps keep to everything at a feed per tooth."""
-        state, uses = loads_at(self.geometry, table, fz)
-        keeps = state.fxy_peak <= force
+        program = np.nan_to_num(geometry.program.moves.feed[geometry.steps.move])
+        per_tooth = geometry.n * geometry.setup.cutter.teeth
+        most = 60.0 * axes_of(geometry.work.parts.machine, geometry.work.look.tolerance).feed_max
+        high = np.minimum(targets.ceiling * program, most)
+        low = np.minimum(targets.least * program, high)
+        here = force[contact] if isinstance(force, np.ndarray) else force
+        fz = np.minimum(over.most(over.force, here), over.most(over.limits, 1.0))
         if targets.power is not None:
-            keeps &= state.power_cut <= targets.power
+            fz = np.minimum(fz, over.most(over.power, targets.power))
         if targets.deflection is not None:
-            keeps &= state.deflection <= targets.deflection
+            fz = np.minimum(fz, over.most(over.deflection, targets.deflection))
         if targets.chip is not None:
-            keeps &= state.hex <= targets.chip[1]
-        own = self.before.uses
-        for key in _BY_FEED:
-            if key in uses and not BY_ID[key].is_capped:
-                # a limit that the program itself exceeds is not exceeded further
-                keeps &= uses[key] <= np.maximum(1.0, own[key] * (1 + 1e-9))
-        if "stability" in uses:
-            # depth decides chatter, not the feed: where it is exceeded nothing is raised
-            keeps &= (uses["stability"] <= 1.0) | (fz <= self.before.fz * (1 + 1e-9))
-        return np.asarray(keeps | ~self.geometry.contact)
+            fz = np.minimum(fz, over.most(over.chip, targets.chip[1]))
+        # depth decides chatter, not the feed: where it is exceeded nothing is raised
+        fz = np.where(over.chatters, np.minimum(fz, self.before.fz[contact]), fz)
+        found = np.where(contact, 0.0, program)
+        found[contact] = fz * per_tooth[contact]
+        floor = contact & (found < low * (1 - 1e-9))
+        feed = np.where(contact, np.clip(found, low, high), program)
+        feed = self._not_rubbing(targets, feed, program)
+        return self._outside_contact(targets, feed, program, most), floor
 
-    def _chip_at(self, table: Along, fz: Array) -> Array:
-        state, _ = loads_at(self.geometry, table, fz)
-        return np.where(self.geometry.contact, state.hex, 0.0)
+    def _not_rubbing(self, targets: Targets, feed: Array, program: Array) -> Array:
+        """Feeds that slowing would make rub stay at what still cuts; what rubbed before is not slowed."""
+        geometry, over = self.geometry, self._over_feed(targets)
+        contact = geometry.contact
+        least = targets.chip[0] if targets.chip else geometry.setup.chip.least or 0.0
+        cuts = over.most(over.chip, least) * (geometry.n * geometry.setup.cutter.teeth)[contact]
+        out = feed.copy()
+        out[contact] = np.maximum(feed[contact], np.minimum(program[contact], cuts))
+        return out
+
+    def _over_feed(self, targets: Targets) -> _OverFeed:
+        """What each step in contact does over the feed, computed once for each ceiling."""
+        if targets.ceiling not in self._known:
+            self._known[targets.ceiling] = self._computed(table_of(self.geometry, (0.02, targets.ceiling)))
+        return self._known[targets.ceiling]
+
+    def _computed(self, table: Along) -> _OverFeed:
+        contact, own = self.geometry.contact, self.before.uses
+        rows: list[tuple[Array, ...]] = []
+        stability = np.zeros(int(contact.sum()))
+        for number, node in enumerate(table.nodes.tolist()):
+            if self.tell is not None:
+                self.tell(number, len(table.nodes))
+            state, uses = loads_at(self.geometry, table, np.full(len(contact), node))
+            # a limit that the program itself exceeds is not exceeded further
+            shares = [
+                uses[key] / np.maximum(1.0, own[key]) for key in _BY_FEED if key in uses and not BY_ID[key].is_capped
+            ]
+            limits = np.max(shares, axis=0) if shares else np.zeros(len(contact))
+            rows.append(
+                tuple(
+                    values[contact] for values in (state.fxy_peak, limits, state.power_cut, state.deflection, state.hex)
+                )
+            )
+            if "stability" in uses:
+                stability = uses["stability"][contact]
+        force, limits, power, deflection, chip = (np.stack(values) for values in zip(*rows, strict=True))
+        return _OverFeed(table.nodes, force, limits, power, deflection, chip, stability > 1.0)
 
     def _outside_contact(self, targets: Targets, feed: Array, program: Array, most: float) -> Array:
         """Feeds in air, before material, and where a tool goes straight down."""
@@ -293,25 +351,16 @@ class Leveller:
         feed = np.where(keep | (geometry.program.moves.is_cycle[steps.move] & judged), program, feed)
         return np.where(judged, feed, np.nan_to_num(program))
 
-    def _table_for(self, targets: Targets) -> Along:
-        key = targets.ceiling
-        if key not in self._table:
-            self._table[key] = table_of(self.geometry, (0.02, key))
-        return self._table[key]
-
     def _least_possible(self, targets: Targets) -> tuple[float, int]:
         """The greatest side force that is left at the least feeds that still cut [N], and its line."""
-        geometry, table = self.geometry, self._table_for(targets)
-        per_tooth = geometry.n * geometry.setup.cutter.teeth
-        program = np.nan_to_num(geometry.program.moves.feed[geometry.steps.move], nan=1.0)
-        least_chip = targets.chip[0] if targets.chip else geometry.setup.chip.least or 0.0
-        chip = self._chip_at(table, program / per_tooth)
-        rubs = np.where(chip > 0, np.minimum(least_chip / np.maximum(chip, 1e-9), 1.0), 0.0)
-        fz = program * np.maximum(targets.least, rubs) / per_tooth
-        state, _ = loads_at(geometry, table, fz)
-        force = np.where(geometry.contact, state.fxy_peak, 0.0)
+        geometry, over = self.geometry, self._over_feed(targets)
+        program = np.nan_to_num(geometry.program.moves.feed[geometry.steps.move])
+        feed = self._not_rubbing(targets, targets.least * program, program)
+        fz = (feed / (geometry.n * geometry.setup.cutter.teeth))[geometry.contact]
+        force = over.at(over.force, fz)
         worst = int(force.argmax())
-        return float(force[worst]), int(geometry.program.moves.line[geometry.steps.move[worst]])
+        row = int(np.flatnonzero(geometry.contact)[worst])
+        return float(force[worst]), int(geometry.program.moves.line[geometry.steps.move[row]])
 
     # ------------------------------------------------------------ blocks
 
@@ -351,16 +400,15 @@ class Leveller:
         """Feeds whose neighbours differ by no more than the axes can accelerate on the way."""
         geometry = self.geometry
         axes = axes_of(geometry.work.parts.machine, geometry.work.look.tolerance)
-        a = float(axes.acceleration.min())
-        square = (feed / 60.0) ** 2
-        gain = 2.0 * a * geometry.steps.length
-        rapid = geometry.program.moves.kind[geometry.steps.move] == RAPID
-        for order in (range(1, len(feed)), range(len(feed) - 2, -1, -1)):
-            step = -1 if order.step > 0 else 1
-            for k in order:
-                before = k + step
-                if not rapid[k] and not rapid[before]:
-                    square[k] = min(square[k], square[before] + gain[k if step < 0 else before])
+        gain = (2.0 * float(axes.acceleration.min()) * geometry.steps.length).tolist()
+        square = ((feed / 60.0) ** 2).tolist()
+        rapid = (geometry.program.moves.kind[geometry.steps.move] == RAPID).tolist()
+        for k in range(1, len(square)):
+            if not rapid[k] and not rapid[k - 1]:
+                square[k] = min(square[k], square[k - 1] + gain[k])
+        for k in range(len(square) - 2, -1, -1):
+            if not rapid[k] and not rapid[k + 1]:
+                square[k] = min(square[k], square[k + 1] + gain[k + 1])
         return np.asarray(60.0 * np.sqrt(square))
 
     # ------------------------------------------------------------ the result

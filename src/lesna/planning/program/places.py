@@ -48,7 +48,7 @@ class Finding:
     value : float
         Volume [mm3], depth or thickness [mm], as the kind has it.
     step : int
-        Number of the step among those of its tool.
+        Number of the step.
     """
 
     kind: Kind

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -23,7 +23,7 @@ from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State, state_along
 from lesna.planning.program.places import Finding, findings_of, lasting
 from lesna.planning.program.work import Work, axes_of
-from lesna.stock.field import HeightMap
+from lesna.stock.field import HeightMap, seen
 from lesna.stock.steps import Steps, steps_of
 from lesna.stock.walk import Engagement, highest_within, walk
 
@@ -63,6 +63,8 @@ class Geometry:
         T number that is judged.
     remarks : tuple of str
         What was assumed.
+    frames : tuple of (int, array)
+        The stock seen from above after so many steps, coarse: heights of rows of patches [mm].
     """
 
     program: Program
@@ -74,6 +76,7 @@ class Geometry:
     findings: tuple[Finding, ...]
     tool: int
     remarks: tuple[str, ...]
+    frames: tuple[tuple[int, Array], ...] = ()
 
     @cached_property
     def contact(self) -> NDArray[np.bool_]:
@@ -189,6 +192,11 @@ def geometry_of(program: Program, work: Work, tell: Tell | None = None) -> Geome
     stock = work.stock.height_map(work.cell)
     findings: list[Finding] = []
     remarks = list(program.remarks)
+    frames: list[tuple[int, Array]] = [(0, seen(stock))]
+
+    def look(first: int) -> Callable[[int], None]:
+        return lambda done: frames.append((first + done, seen(stock)))
+
     parts, of_tool = [], moves.tool[steps.move]
     borders = np.append(0, np.flatnonzero(np.diff(of_tool)) + 1)
     for first, last in zip(borders.tolist(), np.append(borders[1:], len(steps)).tolist(), strict=True):
@@ -199,13 +207,16 @@ def geometry_of(program: Program, work: Work, tell: Tell | None = None) -> Geome
             remarks.append(f"T{number} is no tool of the job: its moves leave the stock as it is")
             parts.append(Engagement.empty(len(some)))
             continue
-        met = walk(stock, some, radius, None if tell is None else _shifted(tell, first, len(steps)))
+        met = walk(stock, some, radius, None if tell is None else _shifted(tell, first, len(steps)), look(first))
         if number == tool:
-            findings += findings_of(program, work, some, met, _holder(work, stock, some))
+            found = findings_of(program, work, some, met, _holder(work, stock, some))
+            findings += [replace(finding, step=finding.step + first) for finding in found]
         parts.append(met)
     engagement = Engagement.joined(parts)
     judged = (of_tool == tool) & (moves.kind[steps.move] != RAPID)
-    geometry = Geometry(program, work, steps, engagement, judged, stock, tuple(findings), tool, tuple(remarks))
+    geometry = Geometry(
+        program, work, steps, engagement, judged, stock, tuple(findings), tool, tuple(remarks), tuple(frames)
+    )
     if not geometry.contact.any() and engagement.volume[judged].sum() < _BRUSHED * np.pi * work.radius**2:
         raise InputError(_never_meets(program, work, geometry))
     return geometry

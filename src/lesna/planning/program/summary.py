@@ -9,6 +9,7 @@ import numpy as np
 
 from lesna.geometry.motion import RAPID
 from lesna.physics import Array
+from lesna.planning.cut.economy import law_of, life_at
 from lesna.planning.program.places import Finding
 from lesna.planning.program.run import Run, held_feed
 
@@ -44,6 +45,8 @@ class Summary:
         Feed that the geometry lets the machine hold [mm/min].
     unreached : float
         Share of the way in contact on which the programmed feed is not reached [-].
+    edges : float or None
+        Edges that a part uses up; None where the tables know no life [-].
     blocks : int
         Moves of the program.
     findings : tuple of Finding
@@ -67,6 +70,7 @@ class Summary:
     flux: float
     held: float | None
     unreached: float
+    edges: float | None
     blocks: int
     findings: tuple[Finding, ...]
 
@@ -88,6 +92,7 @@ class Summary:
             "torque_peak_nm": self.torque_peak, "deflection_peak_um": self.deflection, "hex_max_mm": self.hex,
             "depth_max_mm": self.depth, "engagement": {"max_deg": self.angle_max, "median_deg": self.angle_median},
             "limits": self.uses, "flux_over_cells": self.flux, "held_feed_mm_min": self.held, "unreached_share": self.unreached,
+            "edges_per_part": self.edges,
             "rapids_in_stock": listed("rapid_in_stock", "volume_mm3"), "plunges": listed("plunge", "depth_mm"),
             "too_deep": listed("too_deep", "depth_mm"), "holder_contact": listed("holder", "overlap_mm"),
             "slivers": listed("sliver", "thickness_mm"), "blocks": self.blocks,
@@ -126,8 +131,19 @@ def summary_of(run: Run) -> Summary:
         angle_median=_weighted(angle[contact], length[contact], 0.5), uses={key: most(use) for key, use in run.uses.items()},
         flux=float(swept[level].sum()) / counted if counted > 0 else 1.0, held=held_feed(g),
         unreached=float(length[short].sum() / length[contact].sum()) if contact.any() else 0.0, blocks=len(g.program.moves),
-        findings=g.findings,
+        edges=_edges(run), findings=g.findings,
     )  # fmt: skip
+
+
+def _edges(run: Run) -> float | None:
+    """Share of edge lives that the way in contact uses up: each moment at the life of its own chip and engagement."""
+    g = run.geometry
+    law = law_of(g.setup)
+    if law is None:
+        return None
+    life = np.asarray(life_at(law, g.setup, run.state), dtype=float)
+    counts = g.contact & (life > 0)
+    return float((run.times.time[counts] / _SIXTY / life[counts]).sum())
 
 
 def _weighted(values: Array, weights: Array, share: float) -> float:

@@ -1,0 +1,1 @@
+"""Programs in the window: the file behind a cut, its simulation and its levelled forms."""

@@ -1,0 +1,155 @@
+"""What is computed of a cut's program behind the window: its simulation, and its levelled forms."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from lesna.data.places import shipped_folder
+from lesna.desktop.answers import Answer, Kind, Question
+from lesna.desktop.runner import JobPulse, Runner
+from lesna.desktop.session import Session
+from lesna.model.errors import InputError, LesnaError
+from lesna.model.files import read_bytes
+from lesna.model.job import ProgramRef
+from lesna.model.resolve import Shelf
+from lesna.nc.read import read_program
+from lesna.nc.words import MOST_BYTES
+from lesna.physics.compiled import OF_PATHS
+from lesna.planning.cut.result import Result
+from lesna.planning.program.level import AIMS, Levelled, Leveller, Targets
+from lesna.planning.program.run import Run, geometry_of, run_of
+from lesna.planning.program.summary import Summary, summary_of
+from lesna.planning.program.work import Look, Work, stock_from_text, stock_of_feature
+
+
+@dataclass(frozen=True)
+class OnDisk:
+    """A program's file as it is now, or why it cannot be read."""
+
+    path: Path
+    digest: str
+    content: bytes = field(compare=False, repr=False, default=b"")
+    trouble: str = ""
+
+
+@dataclass(frozen=True)
+class Asked:
+    """All that a simulation depends on besides the cut."""
+
+    disk: OnDisk
+    stock: str
+    tool: int | None
+
+
+@dataclass(frozen=True)
+class Simulated:
+    """A program's simulation and its numbers."""
+
+    run: Run
+    summary: Summary
+
+
+@dataclass(frozen=True)
+class Variant:
+    """One levelled form, or why there is none."""
+
+    aim: str
+    made: Levelled | None
+    summary: Summary | None
+    trouble: str = ""
+
+
+class Programs:
+    """The answers about programs, and the files they are about."""
+
+    def __init__(self, session: Session, runner: Runner) -> None:
+        self._session = session
+        self._seen: dict[Path, tuple[tuple[int, int], OnDisk]] = {}
+        self.simulation = Answer(session, runner, Kind("program", "long", OF_PATHS, self._ask, _simulated))
+        self.variants = Answer(session, runner, Kind("levelled", "long", OF_PATHS, self._ask_variants, _variants))
+        self.simulation.changed.connect(self.variants.follow)
+
+    @property
+    def ref(self) -> ProgramRef | None:
+        """What the chosen cut says of its program."""
+        return self._session.cut.program
+
+    def path_of(self, ref: ProgramRef) -> Path:
+        """Where the file lies; relative paths count from the job's folder."""
+        path = self._session.document.path
+        return (path.parent if path is not None else shipped_folder() / "demo") / ref.file
+
+    def disk(self, ref: ProgramRef) -> OnDisk:
+        """The file as it is now; read again only where it changed."""
+        path = self.path_of(ref)
+        try:
+            stat = path.stat()
+            stamp = stat.st_mtime_ns, stat.st_size
+            if self._seen.get(path, ((0, -1), None))[0] != stamp:
+                content = read_bytes(path, largest=MOST_BYTES)
+                self._seen[path] = stamp, OnDisk(path, hashlib.sha256(content).hexdigest(), content)
+            return self._seen[path][1]
+        except (OSError, LesnaError) as error:
+            reason = str(error) if isinstance(error, LesnaError) else (error.strerror or str(error)).lower()
+            return OnDisk(path, "", trouble=f"{path.name}: {reason}; choose the program again")
+
+    def look_again(self) -> None:
+        """Asks whether the file has changed."""
+        self.simulation.follow()
+
+    def _asked(self) -> Asked | None:
+        ref = self.ref
+        return None if ref is None else Asked(self.disk(ref), ref.stock, ref.tool)
+
+    def _ask(self, result: Result) -> Question:
+        return Question(result.setup.parts, self._asked())
+
+    def _ask_variants(self, result: Result) -> Question:
+        found = self.simulation.value
+        return Question(result.setup.parts, _Levels(self._asked(), found if isinstance(found, Simulated) else None))
+
+
+@dataclass(frozen=True)
+class _Levels:
+    asked: Asked | None
+    found: Simulated | None = field(compare=False)
+    has_run: bool = field(init=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "has_run", self.found is not None)
+
+
+#: stands for the answer where a cut has no program
+NOTHING = "nothing"
+
+
+def _simulated(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
+    asked = question.about
+    if not isinstance(asked, Asked):
+        return NOTHING
+    if asked.disk.trouble:
+        raise InputError(asked.disk.trouble)
+    pulse.stage = "reading: "
+    program = read_program(asked.disk.content, pulse.tell)
+    stock = stock_from_text(asked.stock) if asked.stock else stock_of_feature(question.parts)
+    pulse.stage = "simulating: "
+    run = run_of(geometry_of(program, Work(question.parts, stock, Look(), asked.tool), pulse.tell))
+    return Simulated(run, summary_of(run))
+
+
+def _variants(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
+    levels = question.about
+    if not isinstance(levels, _Levels) or levels.found is None:
+        return ()
+    leveller, found = Leveller(levels.found.run, pulse.tell), []
+    for aim in AIMS:
+        pulse.stage = f"levelling, {aim}: "
+        try:
+            made = leveller.level(Targets(aim=aim))
+            found.append(Variant(aim, made, summary_of(made.run)))
+        except InputError as error:
+            found.append(Variant(aim, None, None, str(error)))
+    return tuple(found)

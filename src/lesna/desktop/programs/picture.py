@@ -1,0 +1,230 @@
+"""The part from above: the stock as it is at the cursor, the path in temper colours, the cutter, and the places to look at."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from lesna.desktop.programs.series import BY_ID
+from lesna.desktop.session import Session
+from lesna.desktop.theme import THEME, temper
+from lesna.desktop.widgets.painting import Canvas
+from lesna.geometry.motion import RAPID
+from lesna.physics import Array
+from lesna.planning.program.places import Finding
+from lesna.planning.program.run import Run
+
+_MARGIN, _LEGEND = 14.0, 22.0
+#: colours along the path
+_SHADES = 24
+#: a line of the picture is at least so long [px]
+_SHORTEST = 1.2
+#: how far a click may be from the path [px]
+_NEAR = 14.0
+
+
+class PathPicture(Canvas):
+    """A program seen from above."""
+
+    #: a step was clicked
+    chosen = Signal(int)
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__("The part from above, with the path", parent)
+        self.session = session
+        self.run: Run | None = None
+        self.series = "force"
+        self.here = 0
+        self.findings: tuple[Finding, ...] = ()
+        self._version = 0
+        self.setMinimumSize(260, 180)
+
+    def sizeHint(self) -> QSize:
+        return QSize(620, 360)
+
+    def show_run(self, run: Run | None, findings: tuple[Finding, ...]) -> None:
+        """Draws a program; None while there is none."""
+        self.run, self.findings = run, findings
+        self.here = 0 if run is None else len(run.geometry.steps) - 1
+        self._version += 1
+        self.update()
+
+    def show_series(self, id: str) -> None:
+        """Colours the path by another quantity."""
+        self.series = id
+        self._version += 1
+        self.update()
+
+    def show_step(self, step: int) -> None:
+        """Moves the cutter."""
+        self.here = step
+        self.update()
+
+    # ------------------------------------------------------------ places
+
+    def _frame(self) -> tuple[float, float, float, float]:
+        assert self.run is not None  # only a run is framed
+        g = self.run.geometry
+        cutting = g.steps.end[g.judged]
+        R = g.work.radius
+        (x0, y0, _), (x1, y1, _) = g.work.stock.low, g.work.stock.high
+        low, high = cutting.min(axis=0), cutting.max(axis=0)
+        return min(x0, low[0] - R), min(y0, low[1] - R), max(x1, high[0] + R), max(y1, high[1] + R)
+
+    def _scale(self) -> float:
+        x0, y0, x1, y1 = self._frame()
+        return min((self.width() - 2 * _MARGIN) / (x1 - x0), (self.height() - 2 * _MARGIN - _LEGEND) / (y1 - y0))
+
+    def at(self, x: float, y: float) -> QPointF:
+        """Where a place of the program is on the widget."""
+        x0, y0, x1, y1 = self._frame()
+        scale = self._scale()
+        return QPointF(self.width() / 2 + scale * (x - (x0 + x1) / 2),
+                       (self.height() + _LEGEND) / 2 - scale * (y - (y0 + y1) / 2))  # fmt: skip
+
+    def _on_widget(self, places: Array) -> Array:
+        origin, scale = self.at(0.0, 0.0), self._scale()
+        return np.stack((origin.x() + scale * places[:, 0], origin.y() - scale * places[:, 1]), axis=1)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.run is None:
+            return
+        points = self._on_widget(self.run.geometry.steps.end)
+        away = np.hypot(points[:, 0] - event.position().x(), points[:, 1] - event.position().y())
+        # among steps over one place the next one after the cursor, so that clicks go down through the levels
+        near = np.flatnonzero(away <= max(float(away.min()) + 1.0, 0.0))
+        if away.min() <= _NEAR:
+            later = near[near > self.here + 1]
+            self.chosen.emit(int(later[0] if len(later) else near[0]))
+
+    # ------------------------------------------------------------ painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = self.begin()
+        if self.run is None:
+            return
+        number = self._frame_number()
+        painter.drawImage(QPointF(0, 0), self.still((self._version, number, self.session.system), self._paint_still))
+        self._paint_cutter(painter)
+
+    def _frame_number(self) -> int:
+        """Number of the last look at the stock before the cutter came here."""
+        assert self.run is not None  # asked only with a run
+        steps = [step for step, _ in self.run.geometry.frames]
+        return max(int(np.searchsorted(steps, self.here + 1, side="right")) - 1, 0)
+
+    def _paint_still(self, painter: QPainter) -> None:
+        assert self.run is not None  # painted only with a run
+        self._paint_stock(painter, self.run.geometry.frames[self._frame_number()][1])
+        self._paint_path(painter)
+        self._paint_marks(painter)
+        self._paint_legend(painter)
+
+    def _paint_stock(self, painter: QPainter, heights: Array) -> None:
+        assert self.run is not None  # painted only with a run
+        g = self.run.geometry
+        left, low, right, high = g.left.extent()
+        rows, columns = heights.shape
+        image = _shaded(heights, g.work.stock.low[2], g.work.stock.high[2])
+        # patches that do not fill the last row and column are left out of the picture
+        factor = max(g.left.height.shape[0] // rows, 1)
+        right, high = left + columns * factor * g.left.cell, low + rows * factor * g.left.cell
+        painter.drawImage(QRectF(self.at(left, high), self.at(right, low)), image)
+
+    def _paint_path(self, painter: QPainter) -> None:
+        assert self.run is not None  # painted only with a run
+        g = self.run.geometry
+        values = BY_ID[self.series].of(self.run)
+        most = float(values.max()) or 1.0
+        start, end = self._on_widget(g.steps.start), self._on_widget(g.steps.end)
+        rapid = g.program.moves.kind[g.steps.move] == RAPID
+        painter.setPen(QPen(THEME.color("faint"), 0.7, Qt.PenStyle.DotLine))
+        painter.drawLines(
+            [QLineF(*start[k], *end[k]) for k in np.flatnonzero(rapid & (np.hypot(*(end - start).T) > 2))]
+        )
+        shade = np.minimum((values / most * _SHADES).astype(int), _SHADES - 1)
+        rows = np.flatnonzero(g.judged)
+        lines: list[list[QLineF]] = [[] for _ in range(_SHADES)]
+        first, way, worst = None, 0.0, 0
+        size = np.hypot(*(end - start).T)
+        for k in rows.tolist():
+            if first is None or (start[k] != end[first[1]]).any():
+                first, way, worst = (k, k), 0.0, 0
+            first = (first[0], k)
+            way, worst = way + size[k], max(worst, int(shade[k]))
+            if way >= _SHORTEST:
+                lines[worst].append(QLineF(*start[first[0]], *end[k]))
+                first = None
+        for number, some in enumerate(lines):
+            painter.setPen(QPen(temper(number / (_SHADES - 1)), 1.3))
+            painter.drawLines(some)
+
+    def _paint_marks(self, painter: QPainter) -> None:
+        painter.setFont(self.face(10, bold=True))
+        for number, finding in enumerate(self.findings[:40], start=1):
+            place = self.at(finding.place[0], finding.place[1])
+            painter.setPen(QPen(THEME.color("alarm"), 1.3))
+            painter.setBrush(THEME.color("panel"))
+            painter.drawEllipse(place, 8, 8)
+            painter.drawText(QRectF(place.x() - 8, place.y() - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, str(number))
+
+    def _paint_legend(self, painter: QPainter) -> None:
+        assert self.run is not None  # painted only with a run
+        series, system = BY_ID[self.series], self.session.system
+        most = float(series.of(self.run).max())
+        painter.setFont(self.face(10.5))
+        painter.setPen(THEME.color("faint"))
+        right = QRectF(self.width() - 330, 3, 322, 16)
+        text = f"{series.quantity.full(most, system)}"
+        painter.drawText(right, Qt.AlignmentFlag.AlignRight, text)
+        wide = painter.fontMetrics().horizontalAdvance(text)
+        bar = QRectF(right.right() - wide - 108, 7, 100, 8)
+        for k in range(50):
+            painter.fillRect(QRectF(bar.left() + 2 * k, bar.top(), 2.2, bar.height()), temper(k / 49))
+        painter.drawText(
+            QRectF(bar.left() - 200, 3, 192, 16), Qt.AlignmentFlag.AlignRight, f"{series.name.lower()}   0"
+        )
+        painter.drawText(
+            QRectF(8, 3, 300, 16), Qt.AlignmentFlag.AlignLeft, f"{self.run.geometry.work.parts.cut.name}, from above"
+        )
+
+    def _paint_cutter(self, painter: QPainter) -> None:
+        assert self.run is not None  # painted only with a run
+        g = self.run.geometry
+        x, y, _ = g.steps.end[self.here].tolist()
+        centre, R = self.at(x, y), self._scale() * g.work.radius
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(THEME.color("ink"), 1.4))
+        painter.drawEllipse(centre, R, R)
+        painter.setPen(QPen(THEME.color("alarm"), 3.0))
+        tx, ty = g.steps.heading[self.here].tolist()
+        ahead = np.degrees(np.arctan2(ty, tx))
+        for i in range(int(g.engagement.counts[self.here])):
+            a, b, _ = g.engagement.found[self.here, i]
+            begin = ahead + 90.0 - np.degrees(b)
+            box = QRectF(centre.x() - R, centre.y() - R, 2 * R, 2 * R)
+            painter.drawArc(box, round(16 * begin), round(16 * np.degrees(b - a)))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(THEME.color("ink"))
+        painter.drawEllipse(centre, 2, 2)
+
+
+def _shaded(heights: Array, floor: float, top: float) -> QImage:
+    """Heights as a picture: material in the colour of stock, cut floors darker the deeper they lie, light from the upper left."""
+    stock, deep, air = (THEME.color(role) for role in ("stock", "steel", "paper"))
+    share = np.clip((heights - floor) / max(top - floor, 1e-9), 0.0, 1.0)
+
+    def channel(of: str) -> Array:
+        a, b = getattr(deep, of)(), getattr(stock, of)()
+        return np.asarray(a + (b - a) * share)
+
+    slope_y, slope_x = np.gradient(heights / max(top - floor, 1e-9))
+    light = np.clip(1.0 + 0.9 * (slope_x - slope_y), 0.72, 1.18) - 0.10 * (1 - share)
+    rgb = np.stack([channel(of) * light for of in ("red", "green", "blue")], axis=-1)
+    gone = heights < floor - 0.5
+    rgb[gone] = (air.red(), air.green(), air.blue())
+    data = np.ascontiguousarray(np.clip(rgb[::-1], 0, 255).astype(np.uint8))
+    image = QImage(data.tobytes(), data.shape[1], data.shape[0], 3 * data.shape[1], QImage.Format.Format_RGB888)
+    return image.copy()

@@ -1,0 +1,156 @@
+"""Engagement, force, power and feed over the time of a program, one under the other, with one cursor."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from lesna.desktop.programs.series import SERIES, Series
+from lesna.desktop.session import Session
+from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.axes import round_values
+from lesna.desktop.widgets.painting import Canvas
+from lesna.physics import Array
+from lesna.planning.program.run import Run
+
+_LEFT, _RIGHT, _FOOT, _HEAD = 92.0, 14.0, 20.0, 4.0
+
+
+def clock(seconds: float) -> str:
+    """Seconds as minutes and seconds."""
+    return f"{int(seconds) // 60}:{int(seconds) % 60:02d}"
+
+
+class StripChart(Canvas):
+    """The strips; the cursor is dragged, or moved by the arrow keys."""
+
+    #: the cursor was moved to a time [s]
+    moved = Signal(float)
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__("Engagement, force, power and feed over time; drag the cursor", parent)
+        self.session = session
+        self.run: Run | None = None
+        self.other: Run | None = None
+        self.time = 0.0
+        self._version = 0
+        self.setMinimumSize(260, 170)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def sizeHint(self) -> QSize:
+        return QSize(620, 230)
+
+    def show_runs(self, run: Run | None, other: Run | None) -> None:
+        """Draws a program, and a levelled form of it over it."""
+        self.run, self.other = run, other
+        self._version += 1
+        self.update()
+
+    def show_time(self, time: float) -> None:
+        """Moves the cursor."""
+        self.time = time
+        self.update()
+
+    @property
+    def whole(self) -> float:
+        """Time that the strips span [s]."""
+        runs = [run for run in (self.run, self.other) if run is not None]
+        return max((float(run.end_time[-1]) for run in runs), default=1.0)
+
+    def x_of(self, time: float) -> float:
+        """Where a time is on the widget."""
+        return _LEFT + (self.width() - _LEFT - _RIGHT) * time / self.whole
+
+    # ------------------------------------------------------------ the cursor
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        self._move_to(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._move_to(event.position().x())
+
+    def _move_to(self, x: float) -> None:
+        if self.run is not None:
+            share = (x - _LEFT) / max(self.width() - _LEFT - _RIGHT, 1.0)
+            self.moved.emit(min(max(share, 0.0), 1.0) * self.whole)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_PageUp: -20, Qt.Key.Key_PageDown: 20}.get(
+            Qt.Key(event.key())
+        )
+        if step is None or self.run is None:
+            super().keyPressEvent(event)
+            return
+        per = self.whole / max(self.width() - _LEFT - _RIGHT, 1.0)
+        self.moved.emit(min(max(self.time + step * per, 0.0), self.whole))
+
+    # ------------------------------------------------------------ painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = self.begin()
+        if self.run is None:
+            return
+        painter.drawImage(QPointF(0, 0), self.still((self._version, self.session.system), self._paint_still))
+        x = self.x_of(self.time)
+        painter.setPen(QPen(THEME.color("ink"), 1.3))
+        painter.drawLine(QPointF(x, _HEAD), QPointF(x, self.height() - _FOOT))
+        text = clock(self.time)
+        painter.setFont(self.face(10.5, bold=True))
+        place = QRectF(x - 22, self.height() - _FOOT + 2, 44, 16)
+        painter.fillRect(place, self.ground())
+        painter.drawText(place, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_still(self, painter: QPainter) -> None:
+        assert self.run is not None  # painted only with a run
+        high = (self.height() - _FOOT - _HEAD) / len(SERIES)
+        for number, series in enumerate(SERIES):
+            area = QRectF(_LEFT, _HEAD + number * high + 4, self.width() - _LEFT - _RIGHT, high - 10)
+            self._paint_strip(painter, area, series)
+        painter.setFont(self.face(10.5))
+        painter.setPen(THEME.color("faint"))
+        for value in round_values(0.0, self.whole, 6):
+            painter.drawText(
+                QRectF(self.x_of(value) - 26, self.height() - _FOOT + 2, 52, 16),
+                Qt.AlignmentFlag.AlignCenter,
+                clock(value),
+            )
+
+    def _paint_strip(self, painter: QPainter, area: QRectF, series: Series) -> None:
+        assert self.run is not None  # painted only with a run
+        system = self.session.system
+        runs = [(self.run, "faint" if self.other is not None else "ink")]
+        if self.other is not None:
+            runs.append((self.other, "accent"))
+        most = max(float(series.of(run).max()) for run, _ in runs) or 1.0
+        painter.setPen(QPen(THEME.color("hairline"), 1))
+        painter.drawLine(area.bottomLeft(), area.bottomRight())
+        painter.setFont(self.face(10.5))
+        painter.setPen(THEME.color("ink"))
+        painter.drawText(QRectF(6, area.top() - 3, _LEFT - 12, 15), Qt.AlignmentFlag.AlignLeft, series.name)
+        painter.setPen(THEME.color("faint"))
+        painter.drawText(
+            QRectF(6, area.top() + 11, _LEFT - 12, 15), Qt.AlignmentFlag.AlignLeft, series.quantity.full(most, system)
+        )
+        for run, role in runs:
+            painter.setPen(QPen(THEME.color(role), 1.1))
+            painter.drawPolyline(self._line(run, series.of(run), area, most))
+
+    def _line(self, run: Run, values: Array, area: QRectF, most: float) -> QPolygonF:
+        """A polyline no finer than the widget: least and greatest value in each column of it."""
+        columns = max(int(area.width()), 2)
+        at = np.minimum((run.end_time / self.whole * columns).astype(int), columns - 1)
+        first = np.flatnonzero(np.append(True, at[1:] != at[:-1]))
+        low, high = np.minimum.reduceat(values, first), np.maximum.reduceat(values, first)
+        x = area.left() + (at[first] + 0.5) * area.width() / columns
+        points = []
+        for k in range(len(first)):
+            a, b = (low[k], high[k]) if k % 2 == 0 else (high[k], low[k])
+            points += [
+                QPointF(x[k], area.bottom() - area.height() * a / most),
+                QPointF(x[k], area.bottom() - area.height() * b / most),
+            ]
+        return QPolygonF(points)
