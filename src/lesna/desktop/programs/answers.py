@@ -83,8 +83,11 @@ class Programs:
         return (path.parent if path is not None else shipped_folder() / "demo") / ref.file
 
     def disk(self, ref: ProgramRef) -> OnDisk:
-        """The file as it is now; read again only where it changed."""
-        path = self.path_of(ref)
+        """The file of a reference as it is now."""
+        return self.disk_at(self.path_of(ref))
+
+    def disk_at(self, path: Path) -> OnDisk:
+        """A file as it is now; read again only where it changed."""
         try:
             stat = path.stat()
             stamp = stat.st_mtime_ns, stat.st_size

@@ -212,16 +212,16 @@ class PathPicture(Canvas):
 
 
 def _shaded(heights: Array, floor: float, top: float) -> QImage:
-    """Heights as a picture: material in the colour of stock, cut floors darker the deeper they lie, light from the upper left."""
-    stock, deep, air = (THEME.color(role) for role in ("stock", "steel", "paper"))
+    """Heights as a picture: material in the colour of stock, cleared floors paler the deeper they lie, light from the upper left."""
+    stock, deep, air = (THEME.color(role) for role in ("stock", "field", "paper"))
     share = np.clip((heights - floor) / max(top - floor, 1e-9), 0.0, 1.0)
 
     def channel(of: str) -> Array:
         a, b = getattr(deep, of)(), getattr(stock, of)()
-        return np.asarray(a + (b - a) * share)
+        return np.asarray(a + (0.88 * b - a) * share)
 
     slope_y, slope_x = np.gradient(heights / max(top - floor, 1e-9))
-    light = np.clip(1.0 + 0.9 * (slope_x - slope_y), 0.72, 1.18) - 0.10 * (1 - share)
+    light = np.clip(1.0 + 0.5 * (slope_x - slope_y), 0.7, 1.12)
     rgb = np.stack([channel(of) * light for of in ("red", "green", "blue")], axis=-1)
     gone = heights < floor - 0.5
     rgb[gone] = (air.red(), air.green(), air.blue())

@@ -15,7 +15,7 @@ from lesna.desktop.widgets.painting import Canvas
 from lesna.physics import Array
 from lesna.planning.program.run import Run
 
-_LEFT, _RIGHT, _FOOT, _HEAD = 92.0, 14.0, 20.0, 4.0
+_LEFT, _RIGHT, _FOOT, _HEAD = 98.0, 14.0, 20.0, 4.0
 
 
 def clock(seconds: float) -> str:

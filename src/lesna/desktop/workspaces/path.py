@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
+    QSizePolicy,
     QSplitter,
     QTableWidget,
     QTableWidgetItem,
@@ -32,19 +33,25 @@ from lesna.desktop.programs.series import SERIES
 from lesna.desktop.programs.strip_chart import StripChart, clock
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
+from lesna.desktop.widgets.faces import FacesPanel
 from lesna.desktop.widgets.fields import ChoiceField, TextField
 from lesna.desktop.widgets.painting import Panel
 from lesna.model import units
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import write_atomic
+from lesna.planning.cut.economy import rate_of
 from lesna.planning.program.level import AIMS
 from lesna.planning.program.run import Run
 from lesna.planning.program.summary import gain_of
 from lesna.planning.program.work import stock_from_text
 
-_SIDE = 372
+_SIDE, _ROW = 372, 23
 _FILTER = f"NC programs ({' '.join(f'*{ending}' for ending in PROGRAMS)});;All files (*)"
 _TICK_MS = 40
+#: share of the way from which a feed that is not reached is told
+_WORTH_TELLING = 0.01
+#: minutes of an hour
+_SIXTY = 60.0
 #: times as fast as the machine
 _SPEEDS = ("1", "5", "20", "100")
 #: what each kind of place is called, and the unit of its value
@@ -135,6 +142,8 @@ class PathWorkspace(QWidget):
         self.colour.chosen.connect(self._colour)
         self.here = QLabel()
         self.here.setObjectName("faint")
+        self.here.setMinimumWidth(40)
+        self.here.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row = QHBoxLayout()
         row.setSpacing(8)
         for part in (self.play, self.speed, self.colour):
@@ -152,20 +161,25 @@ class PathWorkspace(QWidget):
         self.figures = QLabel()
         self.figures.setTextFormat(Qt.TextFormat.PlainText)
         self.figures.setWordWrap(True)
-        self.stock = TextField("Stock", self._take_stock)
-        self.stock.edit.setPlaceholderText("the feature's block; or block:-60,-40,-24,60,40,0")
-        self.tool = TextField("T number", self._take_tool)
-        self.tool.edit.setPlaceholderText("where the program has several")
         what.body.addWidget(self.figures)
-        what.body.addWidget(self.stock)
-        what.body.addWidget(self.tool)
-        look = Panel("Look here")
+        better = Panel("Levelled feeds")
+        better.body.addWidget(self._table())
+        self.gain = QLabel()
+        self.gain.setObjectName("faint")
+        self.gain.setWordWrap(True)
+        self.export = _button("Write this program ...", self._ask_export)
+        better.body.addWidget(self.gain)
+        better.body.addWidget(self.export, 0, Qt.AlignmentFlag.AlignLeft)
         self.places = QListWidget()
         self.places.setAccessibleName("Places to look at")
         self.places.itemActivated.connect(self._on_place)
         self.places.itemClicked.connect(self._on_place)
-        look.body.addWidget(self.places, 1)
-        better = Panel("Levelled feeds")
+        self.faces = FacesPanel({"Look here": self.places, "Program": self.text, "Stock": self._stock()})
+        for panel, share in ((what, 0), (better, 0), (self.faces, 1)):
+            column.addWidget(panel, share)
+        return side
+
+    def _table(self) -> QTableWidget:
         self.table = QTableWidget(0, 6)
         self.table.setAccessibleName("Levelled feeds")
         self.table.setHorizontalHeaderLabels(["", "time", "saved", "peak", "95 %", "edges"])
@@ -175,23 +189,31 @@ class PathWorkspace(QWidget):
         self.table.setShowGrid(False)
         self.table.setTabKeyNavigation(False)
         self.table.verticalHeader().hide()
-        self.table.verticalHeader().setDefaultSectionSize(24)
+        self.table.verticalHeader().setDefaultSectionSize(_ROW)
         self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        self.table.setFixedHeight(24 * 5 + 8)
+        self.table.horizontalHeader().setFixedHeight(_ROW)
+        self.table.setFixedHeight(_ROW * (len(AIMS) + 2) + 6)
         self.table.itemSelectionChanged.connect(self._on_variant)
-        self.gain = QLabel()
-        self.gain.setObjectName("faint")
-        self.gain.setWordWrap(True)
-        self.export = _button("Write this program ...", self._ask_export)
-        better.body.addWidget(self.table)
-        better.body.addWidget(self.gain)
-        better.body.addWidget(self.export, 0, Qt.AlignmentFlag.AlignLeft)
-        text = Panel("Program")
-        text.body.addWidget(self.text, 1)
-        for panel, share in ((what, 0), (look, 2), (better, 0), (text, 3)):
-            column.addWidget(panel, share)
-        return side
+        return self.table
+
+    def _stock(self) -> QWidget:
+        """Where the program begins, which a program does not say."""
+        page = QWidget()
+        self.stock = TextField("Stock", self._take_stock)
+        self.stock.edit.setPlaceholderText("the feature's block")
+        self.tool = TextField("T number", self._take_tool)
+        self.tool.edit.setPlaceholderText("where there are several")
+        hint = QLabel("Corners of the block in mm, lower then upper: block:-60,-40,-24,60,40,0. Left empty it is the block of the "
+                      "feature, the middle of its top at the program's zero.")  # fmt: skip
+        hint.setObjectName("faint")
+        hint.setWordWrap(True)
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 4, 0, 0)
+        for part in (self.stock, self.tool, hint):
+            column.addWidget(part)
+        column.addStretch(1)
+        return page
 
     def showEvent(self, event: object) -> None:
         """Asks for the answers while somebody looks."""
@@ -264,8 +286,8 @@ class PathWorkspace(QWidget):
         found = answer.value if isinstance(answer.value, Simulated) else None
         self.name.setText(Path(ref.file).name if ref is not None else "")
         self.drop.setVisible(ref is not None)
-        self.stock.setVisible(ref is not None)
-        self.tool.setVisible(ref is not None)
+        self.stock.setEnabled(ref is not None)
+        self.tool.setEnabled(ref is not None)
         if ref is not None:
             self.stock.show_value(ref.stock)
             self.tool.show_value("" if ref.tool is None else str(ref.tool))
@@ -304,11 +326,8 @@ class PathWorkspace(QWidget):
             self.figures.setText("")
             return
         s, system = self.found.summary, self.session.system
-        held = (
-            ""
-            if s.held is None
-            else f"\nThis geometry holds {units.FEED.full(s.held, system)}; slower than programmed on {s.unreached:.0%}"
-        )
+        slow = f"; slower than programmed on {s.unreached:.0%}" if s.unreached >= _WORTH_TELLING else ""
+        held = "" if s.held is None else f"\nThis geometry holds {units.FEED.full(s.held, system)}{slow}"
         worst = max(s.uses, key=lambda key: s.uses[key])
         self.figures.setText(
             f"{clock(s.time)} min:s, {clock(s.cut_time)} in contact, {s.blocks} blocks\n"
@@ -317,7 +336,7 @@ class PathWorkspace(QWidget):
             f"bends {units.SMALL.full(s.deflection, system)}\n"
             f"Engaged {s.angle_max:.0f}° at most, {s.angle_median:.0f}° median; chip {units.CHIP.full(s.hex, system)}\n"
             f"Nearest limit: {worst.replace('_', ' ')} at {s.uses[worst]:.0%}{held}\n"
-            f"Angles account for {s.flux:.1%} of the volume that the cells count"
+            f"Angles account for {s.flux:.1%} of the volume"
         )
 
     def _show_places(self) -> None:
@@ -393,8 +412,8 @@ class PathWorkspace(QWidget):
         if variant is None or variant.summary is None or variant.made is None:
             return "Choose a row to see its feeds over the strips." if self.variants else ""
         batch = self.session.job.batch
-        rate = self.session.result.economy.rate if self.session.result.economy is not None else batch.machine_rate_per_h
-        gain = gain_of(self.found.summary, variant.summary, batch.parts, rate)
+        rate = rate_of(self.session.result.setup.parts)
+        gain = gain_of(self.found.summary, variant.summary, batch.parts, None if rate is None else _SIXTY * rate)
         money = (
             f", {units.MONEY.full(gain['per_batch_money'], self.session.system)}" if "per_batch_money" in gain else ""
         )
@@ -445,7 +464,7 @@ class PathWorkspace(QWidget):
         system = self.session.system
         x, y, z = (units.DIMENSION.text(value, system) for value in run.geometry.steps.end[step].tolist())
         met = ", ".join(series.quantity.full(float(series.of(run)[step]), system) for series in SERIES)
-        self.here.setText(f"X{x} Y{y} Z{z}   {met}   line {line}")
+        self.here.setText(f"line {line}   X{x} Y{y} Z{z}   {met}")
 
     def _play(self) -> None:
         if self.timer.isActive():

@@ -1,0 +1,147 @@
+"""The step Path through real events: a program is taken, looked at, levelled and written; what is wrong is said."""
+
+import shutil
+import tempfile
+import unittest
+from pathlib import Path
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from lesna.desktop.dropped import kind_of
+from lesna.desktop.programs.answers import Simulated
+from lesna.document.edits import with_cut
+from lesna.model.files import load_job, save_job
+from tests.desktop.driver import APP, WindowTest, wait_for
+from tests.support import DEMOS
+
+GAUGE = DEMOS[0].parent / "gauge-panel.lesna"
+PROGRAM = DEMOS[0].parent / "gauge-panel-window.nc"
+
+
+class PathStep(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, self.folder)
+        shutil.copy(GAUGE, self.folder / "panel.lesna")
+        shutil.copy(PROGRAM, self.folder / "window.nc")
+        self.assertTrue(self.bench.open_path(self.folder / "panel.lesna"))
+        self.session.stack.setClean()
+        self.bench.show_step(3)
+        self.page = self.bench.page("path")
+
+    def simulate(self) -> Simulated:
+        self.page.take(self.folder / "window.nc")
+        wait_for(lambda: self.page.found is not None)
+        return self.page.found
+
+    def level(self) -> None:
+        self.simulate()
+        wait_for(lambda: bool(self.page.variants), 60.0)
+
+    def test_without_a_program_it_says_what_to_do(self) -> None:
+        self.assertIn("drop it here", self.page.words.text())
+        self.assertFalse(self.page.export.isEnabled())
+
+    def test_a_program_is_taken_as_an_edit_and_simulated(self) -> None:
+        found = self.simulate()
+        ref = self.session.cut.program
+        self.assertEqual((ref.file, len(ref.digest)), ("window.nc", 64))
+        self.assertIn("1:4", self.page.figures.text())
+        self.assertEqual(found.summary.blocks, 93)
+        self.assertIn("Nothing is touched", self.page.places.item(0).text())
+        self.bench.undo()
+        self.assertIsNone(self.session.cut.program)
+        wait_for(lambda: self.page.found is None)
+        self.assertIn("drop it here", self.page.words.text())
+
+    def test_cursor_of_picture_strips_text_and_list_go_together(self) -> None:
+        run = self.simulate().run
+        middle = QPoint(self.page.strips.width() // 2, 40)
+        QTest.mouseClick(self.page.strips, Qt.MouseButton.LeftButton, pos=middle)
+        step = self.page.picture.here
+        self.assertAlmostEqual(self.page.strips.time, float(run.end_time[step]), delta=0.5)
+        line = int(run.geometry.program.moves.line[run.geometry.steps.move[step]])
+        self.assertEqual(self.page.text.textCursor().blockNumber() + 1, line)
+        self.assertIn(f"line {line}", self.page.here.text())
+        QTest.keyClick(self.page.strips, Qt.Key.Key_Right)
+        self.assertGreater(self.page.strips.time, float(run.end_time[step]) - 0.5)
+        self.page.go_to_line(13)
+        at = self.page.picture.at(*run.geometry.steps.end[self.page.picture.here][:2].tolist()).toPoint()
+        QTest.mouseClick(self.page.picture, Qt.MouseButton.LeftButton, pos=at)
+        item = self.page.places.item(1)
+        self.page.places.itemClicked.emit(item)
+        self.assertEqual(self.page.picture.here, item.data(Qt.ItemDataRole.UserRole))
+
+    def test_it_plays_and_stops_at_the_end(self) -> None:
+        run = self.simulate().run
+        self.page.speed.show_value("100", "100 ×")
+        QTest.mouseClick(self.page.play, Qt.MouseButton.LeftButton)
+        self.assertEqual(self.page.play.text(), "Pause")
+        wait_for(lambda: self.page.strips.time > 5)
+        self.page.go_to_time(float(run.end_time[-1]) - 1.0)
+        wait_for(lambda: not self.page.timer.isActive())
+        self.assertEqual(self.page.play.text(), "Play")
+
+    def test_levelled_forms_are_compared_and_one_is_written(self) -> None:
+        self.level()
+        self.assertEqual(
+            [self.page.table.item(row, 0).text() for row in range(4)], ["as it is", "ease", "even", "push"]
+        )
+        self.page.table.selectRow(3)
+        self.assertIn("in 150 parts", self.page.gain.text())
+        self.assertIsNotNone(self.page.strips.other)
+        self.page.export_to(self.folder / "window.nc")
+        self.assertEqual((self.folder / "window.nc").read_bytes(), PROGRAM.read_bytes())
+        self.assertIn("the program itself", self.bench.banner.text.text())
+        self.page.export_to(self.folder / "push.nc")
+        self.assertIn(b"AIM PUSH", (self.folder / "push.nc").read_bytes())
+        self.assertFalse(self.page.grab().isNull())
+
+    def test_stock_and_tool_are_typed_and_refused_in_words(self) -> None:
+        self.simulate()
+        self.page.faces.show_face(2)
+        edit = self.page.stock.edit
+        self.type_into(edit, "cube")
+        self.assertIn("not understood", self.page.stock.trouble.text())
+        self.type_into(edit, "block:-60,-40,-14,60,40,0")
+        wait_for(lambda: self.page.found is not None and self.page.found.run.geometry.work.stock.low[0] == -60)
+        self.type_into(self.page.tool.edit, "T9")
+        wait_for(lambda: "T9 makes no feed move" in self.page.words.text())
+        self.type_into(self.page.tool.edit, "x")
+        self.assertIn("T number", self.page.tool.trouble.text())
+
+    def test_a_file_that_changes_or_goes_is_told(self) -> None:
+        self.simulate()
+        path = self.folder / "window.nc"
+        path.write_bytes(path.read_bytes().replace(b"f110.", b"f90."))
+        self.page.programs.look_again()
+        wait_for(lambda: "changed since it was taken" in self.page.words.text())
+        path.unlink()
+        self.page.programs.look_again()
+        wait_for(lambda: "choose the program again" in self.page.words.text())
+        self.assertIsNone(self.page.found)
+
+    def test_a_program_that_cannot_be_read_names_its_line(self) -> None:
+        (self.folder / "bad.nc").write_text("G0 X0 Y0 Z0\nG41 D1\n")
+        self.page.take(self.folder / "bad.nc")
+        wait_for(lambda: "Line 2: G41" in self.page.words.text())
+
+    def test_dropped_programs_come_here(self) -> None:
+        self.assertEqual(kind_of(Path("a.nc")), "program")
+        self.bench.show_step(1)
+        self.bench.take_file(self.folder / "window.nc")
+        self.assertEqual(self.session.cut.program.file, "window.nc")
+        self.assertEqual(self.bench.route.current, 3)
+
+    def test_saved_and_opened_again_it_is_there(self) -> None:
+        job = load_job(self.folder / "panel.lesna")
+        save_job(with_cut(job, 0, program={"file": "window.nc"}), self.folder / "again.lesna")
+        self.assertTrue(self.bench.open_path(self.folder / "again.lesna"))
+        wait_for(lambda: self.page.found is not None)
+        APP.processEvents()
+
+
+if __name__ == "__main__":
+    unittest.main()
