@@ -244,16 +244,11 @@ class PathWorkspace(QWidget):
             str(path.resolve().relative_to(folder.resolve())) if inside and folder is not None else str(path.resolve())
         )
         ref = self.programs.ref
-        values = {} if ref is None else {"stock": ref.stock, "tool": ref.tool}
-        self._edit("Take a program", {**values, "file": file})
-        now = self.programs.ref
-        if now is not None:
-            self._edit(
-                "Take a program", {**values, "file": file, "digest": self.programs.disk(now).digest}, joined=True
-            )
+        kept = {} if ref is None else {"stock": ref.stock, "tool": ref.tool}
+        self._edit("Take a program", {**kept, "file": file, "digest": self.programs.disk_at(path).digest})
 
-    def _edit(self, label: str, values: dict[str, object] | None, *, joined: bool = False) -> None:
-        self.session.attempt(lambda: self.session.edit_cut(label, gesture=joined, program=values))
+    def _edit(self, label: str, values: dict[str, object] | None) -> None:
+        self.session.attempt(lambda: self.session.edit_cut(label, program=values))
 
     def _with(self, **changed: object) -> None:
         ref = self.programs.ref
