@@ -1,5 +1,7 @@
 """`lesna nc` as scripts call it: JSON of the contract, exit codes, one line for whatever is wrong."""
 
+import json
+
 from tests.cli.driver import CommandTest
 from tests.support import DEMOS
 
@@ -70,3 +72,14 @@ class Nc(CommandTest):
                 self.assertTrue(err.startswith("lesna: "))
                 self.assertIn(words, err)
         self.assertFalse((self.folder / "o.nc").exists())
+
+    def test_the_sheet_tells_of_a_program_and_of_one_that_is_gone(self) -> None:
+        data = json.loads(JOB.read_text())
+        data["cuts"][0]["program"] = {"file": "window.nc"}
+        data["lesna"] = 4
+        (self.folder / "j.lesna").write_text(json.dumps(data))
+        for ready, words in ((False, "window.nc cannot be judged"), (True, "side force")):
+            if ready:
+                (self.folder / "window.nc").write_bytes(PROGRAM.read_bytes())
+            self.assertEqual(self.call("sheet", self.folder / "j.lesna", "-o", self.folder / "s.html")[0], 0)
+            self.assertIn(words, (self.folder / "s.html").read_text().split(">Program<")[1])

@@ -24,6 +24,7 @@ from lesna.physics.compiled import OF_PATHS
 from lesna.planning.program.level import AIMS, Leveller, Targets
 from lesna.planning.program.run import Run, geometry_of, run_of
 from lesna.planning.program.summary import Summary, gain_of, summary_of
+from lesna.planning.program.told import clock
 from lesna.planning.program.work import Look, Stock, Work, stock_from_text, stock_of_feature
 
 #: seconds between two looks at a progress bar
@@ -127,7 +128,7 @@ def level(file: Path, *, as_json: bool, output: Path, aim: str, **given: Any) ->
                     **gain, **words, "output": str(output), "remarks": list(run.geometry.remarks)})  # fmt: skip
         return
     _told(file.name, run, before)
-    tell(f"levelled, {aim}: {_clock(after.time)} instead of {_clock(before.time)} ({gain['saved_pct']:.1f} % saved), side force up to "
+    tell(f"levelled, {aim}: {clock(after.time)} instead of {clock(before.time)} ({gain['saved_pct']:.1f} % saved), side force up to "
          f"{after.fxy_peak:.0f} N; {gain['per_batch_h']:.2f} h in {job.batch.parts} parts; written to {output}")  # fmt: skip
     for key, text in (("unreachable_lines", "the least feed is run, and still exceeds the target"),
                       ("rubbing_lines", "the chip is thinner than the edge needs")):  # fmt: skip
@@ -192,12 +193,8 @@ def _progress(label: str) -> Iterator[Any]:
         click.echo("\r" + " " * 72 + "\r", err=True, nl=False)
 
 
-def _clock(seconds: float) -> str:
-    return f"{int(seconds) // 60}:{int(seconds) % 60:02d}"
-
-
 def _told(name: str, run: Run, found: Summary) -> None:
-    tell(f"{name}: {_clock(found.time)} min:s, {_clock(found.cut_time)} in the cut, {found.removed:.1f} cm³ removed, "
+    tell(f"{name}: {clock(found.time)} min:s, {clock(found.cut_time)} in the cut, {found.removed:.1f} cm³ removed, "
          f"{found.blocks} blocks")  # fmt: skip
     tell(f"  side force {found.fxy_peak:.0f} N at its peak, 95 % of the way under {found.fxy_p95:.0f} N; "
          f"power {found.power_peak:.2f} kW, torque {found.torque_peak:.1f} Nm")  # fmt: skip

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 import click
 
 from lesna.cli.common import mention_problems, open_job, open_library
 from lesna.cli.refusal import about, fail, tell
-from lesna.model.errors import InputError
-from lesna.model.files import write_atomic
+from lesna.model.errors import InputError, LesnaError
+from lesna.model.files import read_bytes, write_atomic
+from lesna.model.job import Job
+from lesna.model.resolve import CutParts
 
 
 @click.command("sheet")
@@ -29,7 +32,7 @@ def sheet(context: click.Context, job_file: Path, out: Path) -> None:
         results = [evaluate(job, index, library) for index in range(len(job.cuts))]
         if not results:
             raise InputError("the job has no cuts; at least one is needed", "cuts")
-    html = sheet_html(job, results, job.units)
+    html = sheet_html(job, results, job.units, _programs(job, job_file, [result.setup.parts for result in results]))
     mention_problems(library)
     with about(out):
         if out.suffix.lower() == ".html":
@@ -37,3 +40,23 @@ def sheet(context: click.Context, job_file: Path, out: Path) -> None:
         else:
             write_atomic(out, context.obj.pdf_of(html))
     tell(f"{out} written")
+
+
+def _programs(job: Job, job_file: Path, parts: Sequence[CutParts]) -> dict[str, list[str]]:
+    """Sentences about the programs that cuts name; one that cannot be simulated says why."""
+    told: dict[str, list[str]] = {}
+    for cut, whole in zip(job.cuts, parts, strict=True):
+        if cut.program is None:
+            continue
+        from lesna.nc.words import MOST_BYTES
+        from lesna.planning.program.simulate import simulate
+        from lesna.planning.program.summary import summary_of
+        from lesna.planning.program.told import program_lines
+
+        path = job_file.parent / cut.program.file
+        try:
+            run = simulate(read_bytes(path, largest=MOST_BYTES), whole, cut.program.stock, cut.program.tool)
+            told[cut.id] = program_lines(path.name, summary_of(run), job.units)
+        except LesnaError as error:
+            told[cut.id] = [f"{path.name} cannot be judged: {error}."]
+    return told

@@ -74,6 +74,15 @@ def _tools(running: OpenWindow) -> None:
     running.bench.page("compare").faces.show_face(1)
 
 
+def _path(running: OpenWindow) -> None:
+    running.bench.show_step(3)
+    running.session.select(1)
+    page = running.bench.page("path")
+    settle(running)
+    page.table.selectRow(3)
+    page.go_to_time(150.0)
+
+
 def _library(running: OpenWindow) -> LibraryWindow:
     _cut(running)
     running.bench.open_library()
@@ -136,6 +145,7 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]]
     "cut-inch": (_inch, (1280, 800)),
     "setup-titanium": (_titanium, (1100, 700)),
     "cut-small": (_cut, (1100, 700)),
+    "path": (_path, (1280, 800)),
     "library": (_library, (1180, 740)),
     "library-machine": (_machines, (1180, 740)),
     "one-job-alone": (_alone, (760, 620)),

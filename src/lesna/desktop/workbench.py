@@ -89,7 +89,7 @@ class Workbench(QWidget):
 
     def _assemble(self) -> None:
         self._places = {step.id: self.pages.addWidget(QWidget()) for step in STEPS}
-        self._built: dict[str, QWidget] = {}
+        self._built: dict[str, Any] = {}
         work = QVBoxLayout()
         work.setSpacing(2)
         work.addWidget(self.route)
@@ -346,12 +346,13 @@ class Workbench(QWidget):
     def write_sheet(self, path: Path) -> None:
         """Has the set-up sheet written behind, as PDF or HTML of the job as it stands."""
         job, results, system = self.session.job, self.session.results, self.session.system
+        programs = self._built["path"].sheet_lines() if "path" in self._built else {}
 
         def work(pulse: JobPulse) -> None:
             from lesna.desktop.pdf import pdf_of
             from lesna.report.sheet import sheet_html
 
-            html = sheet_html(job, results, system)
+            html = sheet_html(job, results, system, programs)
             write_atomic(path, pdf_of(html) if path.suffix.lower() == ".pdf" else html.encode("utf-8"))
 
         self.answers.runner.run(

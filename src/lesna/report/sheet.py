@@ -53,7 +53,14 @@ class Row:
     other: str = ""
 
 
-def sheet_html(job: Job, results: Sequence[Result], system: units.System, *, today: datetime.date | None = None) -> str:
+def sheet_html(
+    job: Job,
+    results: Sequence[Result],
+    system: units.System,
+    programs: Mapping[str, Sequence[str]] | None = None,
+    *,
+    today: datetime.date | None = None,
+) -> str:
     """The sheet of a whole job.
 
     Parameters
@@ -64,6 +71,8 @@ def sheet_html(job: Job, results: Sequence[Result], system: units.System, *, tod
         Of every cut, as they stand.
     system : {'metric', 'inch'}
         Units that come first.
+    programs : mapping or None
+        Sentences about the NC program of a cut, by the cut's id.
     today : date, optional
         Date on the sheet; the current one where left out.
     """
@@ -75,7 +84,10 @@ def sheet_html(job: Job, results: Sequence[Result], system: units.System, *, tod
             material=parts.material,
             hardness=_hardness(job),
             rate=_machine_rate(job, parts.machine.hourly_rate_cu),
-            cuts=[_cut(number, result, system) for number, result in enumerate(results, start=1)],
+            cuts=[
+                {**_cut(number, result, system), "program": list((programs or {}).get(cut.id, ()))}
+                for number, (cut, result) in enumerate(zip(job.cuts, results, strict=True), start=1)
+            ],  # fmt: skip
             first_run=FIRST_RUN,
             readings=READINGS,
             date=(today or datetime.date.today()).isoformat(),

@@ -13,6 +13,7 @@ from lesna.physics.edge.turn import turn_of
 from lesna.planning.evaluate import evaluate
 from lesna.planning.program.run import geometry_of, held_feed, rubs, run_of
 from lesna.planning.program.summary import gain_of, summary_of
+from lesna.planning.program.told import program_lines
 from lesna.planning.program.work import Look, Stock, Work, stock_from_text, stock_of_feature
 from tests.support import DEMOS, LIBRARY, job
 
@@ -106,6 +107,17 @@ class Places(unittest.TestCase):
         first, second = "Y-10.\nZ-6.\nG1 X60. F500.\nG0 Z5.\nX-60. ", "Z-6.\nG1 X60.\nG0 Z5.\nX-60. "
         self.assertEqual(self.kinds(f"{first}Y3.\n{second}Y-3.5\nZ-6.\nG1 X60.\n"), {"sliver": [15]})
         self.assertEqual(self.kinds(f"{first}Y-7.5\n{second}\n"), {})
+
+
+class Told(unittest.TestCase):
+    def test_a_program_in_sentences(self) -> None:
+        found = run("Z-4.\nG1 X0. F500.\nG0 X60.\n")
+        summary = summary_of(found)
+        lines = program_lines("a.nc", summary, "inch", ("push", summary))
+        self.assertIn("lbf", lines[0])
+        self.assertIn("rapid through stock at line 7", lines[1])
+        self.assertIn("Feeds levelled, push", lines[-1])
+        self.assertEqual(len(program_lines("a.nc", summary_of(slot()), "metric")), 1)
 
 
 class Refusals(unittest.TestCase):

@@ -15,14 +15,13 @@ from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import read_bytes
 from lesna.model.job import ProgramRef
 from lesna.model.resolve import Shelf
-from lesna.nc.read import read_program
 from lesna.nc.words import MOST_BYTES
 from lesna.physics.compiled import OF_PATHS
 from lesna.planning.cut.result import Result
 from lesna.planning.program.level import AIMS, Levelled, Leveller, Targets
-from lesna.planning.program.run import Run, geometry_of, run_of
+from lesna.planning.program.run import Run
+from lesna.planning.program.simulate import simulate
 from lesna.planning.program.summary import Summary, summary_of
-from lesna.planning.program.work import Look, Work, stock_from_text, stock_of_feature
 
 
 @dataclass(frozen=True)
@@ -135,11 +134,8 @@ def _simulated(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
         return NOTHING
     if asked.disk.trouble:
         raise InputError(asked.disk.trouble)
-    pulse.stage = "reading: "
-    program = read_program(asked.disk.content, pulse.tell)
-    stock = stock_from_text(asked.stock) if asked.stock else stock_of_feature(question.parts)
     pulse.stage = "simulating: "
-    run = run_of(geometry_of(program, Work(question.parts, stock, Look(), asked.tool), pulse.tell))
+    run = simulate(asked.disk.content, question.parts, asked.stock, asked.tool, pulse.tell)
     return Simulated(run, summary_of(run))
 
 

@@ -14,13 +14,9 @@ from lesna.desktop.widgets.axes import round_values
 from lesna.desktop.widgets.painting import Canvas
 from lesna.physics import Array
 from lesna.planning.program.run import Run
+from lesna.planning.program.told import clock
 
 _LEFT, _RIGHT, _FOOT, _HEAD = 98.0, 14.0, 20.0, 4.0
-
-
-def clock(seconds: float) -> str:
-    """Seconds as minutes and seconds."""
-    return f"{int(seconds) // 60}:{int(seconds) % 60:02d}"
 
 
 class StripChart(Canvas):

@@ -30,7 +30,7 @@ from lesna.desktop.programs.answers import Programs, Simulated, Variant
 from lesna.desktop.programs.picture import PathPicture
 from lesna.desktop.programs.program_text import ProgramText
 from lesna.desktop.programs.series import SERIES
-from lesna.desktop.programs.strip_chart import StripChart, clock
+from lesna.desktop.programs.strip_chart import StripChart
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.faces import FacesPanel
@@ -43,6 +43,7 @@ from lesna.planning.cut.economy import rate_of
 from lesna.planning.program.level import AIMS
 from lesna.planning.program.run import Run
 from lesna.planning.program.summary import gain_of
+from lesna.planning.program.told import clock, program_lines
 from lesna.planning.program.work import stock_from_text
 
 _SIDE, _ROW = 372, 23
@@ -399,6 +400,16 @@ class PathWorkspace(QWidget):
 
     def _variant(self) -> Variant | None:
         return next((v for v in self.variants if v.aim == self.chosen and v.made is not None), None)
+
+    def sheet_lines(self) -> dict[str, list[str]]:
+        """What the sheet says of the program that is looked at, by cut."""
+        ref, variant = self.programs.ref, self._variant()
+        if self.found is None or ref is None:
+            return {}
+        levelled = None if variant is None or variant.summary is None else (variant.aim, variant.summary)
+        return {
+            self.session.cut.id: program_lines(Path(ref.file).name, self.found.summary, self.session.system, levelled)
+        }
 
     def _gain(self) -> str:
         variant = self._variant()

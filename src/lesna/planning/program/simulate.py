@@ -1,0 +1,34 @@
+"""A program's bytes to its run, as the job names it."""
+
+from __future__ import annotations
+
+from lesna.model.resolve import CutParts
+from lesna.nc.read import read_program
+from lesna.planning.program.run import Run, Tell, geometry_of, run_of
+from lesna.planning.program.work import Work, stock_from_text, stock_of_feature
+
+
+def simulate(content: bytes, parts: CutParts, stock: str, tool: int | None, tell: Tell | None = None) -> Run:
+    """Reads a program and takes it through the stock.
+
+    Parameters
+    ----------
+    content : bytes
+        The file.
+    parts : CutParts
+        The cut it makes.
+    stock : str
+        Block as it is typed; the feature's block where empty.
+    tool : int or None
+        T number that is judged.
+    tell : callable or None
+        Told (done, total); may raise to stop [-].
+
+    Raises
+    ------
+    InputError
+        With the line, or what the stock lacks.
+    """
+    program = read_program(content, tell)
+    held = stock_from_text(stock) if stock else stock_of_feature(parts)
+    return run_of(geometry_of(program, Work(parts, held, tool=tool), tell))
