@@ -258,7 +258,7 @@ class Files(MannersTest):
         for name, kind in (("a.lesna", "job"), ("a.WAV", "recording")):
             self.assertEqual(kind_of(self.folder / name), kind)
         self.assertEqual((kind_of(table), kind_of(response)), ("tools", "response"))
-        self.assertIn("cannot be read yet", kind_of(self.folder / "o1000.nc"))
+        self.assertEqual(kind_of(self.folder / "o1000.nc"), "program")
         self.assertIn("no file that Lesna reads", kind_of(self.folder / "part.step"))
         self.assertIn("does not exist", kind_of(self.folder / "gone.csv"))
         before = self.session.job

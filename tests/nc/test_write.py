@@ -28,6 +28,7 @@ class Unchanged(unittest.TestCase):
 
     @settings(max_examples=300, deadline=None)
     @example(b"G0\x85X0\x0bY0\rZ0\x1cG1X1F5")
+    @example(b"G0 X1\xa0\n")
     @given(
         st.one_of(
             st.binary(max_size=60), st.text(alphabet="GXYZFIJR0123456789.-+ \n()%;NMTS/#[", max_size=80).map(str.encode)

@@ -97,7 +97,7 @@ def _after_blanks(line: str, place: int) -> int:
 
 
 def _trouble(line: str, place: int) -> str:
-    rest = line[place:].rstrip()
+    rest = line[place:].rstrip(" \t\r\n")
     quoted = rest[:_QUOTED] + ("..." if len(rest) > _QUOTED else "")
     if rest[0] in "#[":
         return f"'{quoted}': variables and sums are not read; write the program out with plain numbers"

@@ -84,7 +84,15 @@ def corner_speed(turn: Num, acceleration: Num, tolerance: float) -> Num:
 
 
 def along_axes(limits: Array, direction: Array) -> Array:
-    """What several axes allow along a direction (n, 3): the least of each axis over its share."""
+    """What several axes allow along a direction: the least of each axis over its share.
+
+    Parameters
+    ----------
+    limits : array (3,)
+        Of each axis, in one unit [-].
+    direction : array (n, 3)
+        Unit vectors [-].
+    """
     return np.asarray((limits / np.maximum(np.abs(direction), 1e-9)).min(axis=1))
 
 

@@ -67,6 +67,14 @@ class Aims(unittest.TestCase):
                 self.assertLessEqual(use.max(), max(1.006, before().uses[key].max() * 1.006))
 
 
+class Alone(unittest.TestCase):
+    def test_a_program_that_only_goes_down_has_nothing_to_level(self) -> None:
+        work = before().geometry.work
+        program = read_program(b"S9000 M3\nG0 X0 Y0 Z5\nG1 Z-3 F90\nG0 Z5\n")
+        with self.assertRaisesRegex(InputError, "line 3: nothing is cut along the path"):
+            Leveller(run_of(geometry_of(program, work))).level(Targets())
+
+
 class Written(unittest.TestCase):
     def test_only_feeds_and_parted_blocks_differ(self) -> None:
         original = before().geometry.program

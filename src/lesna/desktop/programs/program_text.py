@@ -25,7 +25,10 @@ class ProgramText(QPlainTextEdit):
         self.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
         self.setFont(font(11, mono=True))
         self._line = 0
-        THEME.changed.connect(lambda: self.show_line(self._line))
+        THEME.changed.connect(self._restyle)
+
+    def _restyle(self) -> None:
+        self.show_line(self._line)
 
     def show_text(self, text: str) -> None:
         """Shows a program; of a very long one its beginning."""

@@ -205,6 +205,12 @@ class Leveller:
         InputError
             When the target cannot be reached at any feed that still cuts, or the result would exceed it.
         """
+        geometry = self.geometry
+        if not geometry.contact.any():
+            line = int(geometry.program.moves.line[geometry.steps.move[geometry.judged]][0])
+            raise InputError(
+                f"line {line}: nothing is cut along the path, only straight down; there is no feed to level"
+            )
         force = targets.peak if targets.peak is not None else self.force_of(targets)
         lowest = self._least_possible(targets)
         if targets.peak is not None and force < lowest[0]:

@@ -217,7 +217,8 @@ def geometry_of(program: Program, work: Work, tell: Tell | None = None) -> Geome
     geometry = Geometry(
         program, work, steps, engagement, judged, stock, tuple(findings), tool, tuple(remarks), tuple(frames)
     )
-    if not geometry.contact.any() and engagement.volume[judged].sum() < _BRUSHED * np.pi * work.radius**2:
+    counted = np.maximum(engagement.volume, engagement.swept(work.radius, steps.length))
+    if counted[judged].sum() < _BRUSHED * np.pi * work.radius**2:
         raise InputError(_never_meets(program, work, geometry))
     return geometry
 
