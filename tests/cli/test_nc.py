@@ -83,3 +83,23 @@ class Nc(CommandTest):
                 (self.folder / "window.nc").write_bytes(PROGRAM.read_bytes())
             self.assertEqual(self.call("sheet", self.folder / "j.lesna", "-o", self.folder / "s.html")[0], 0)
             self.assertIn(words, (self.folder / "s.html").read_text().split(">Program<")[1])
+
+    def test_another_cuts_tool_moves_the_stock_before(self) -> None:
+        data = json.loads((JOB.parent / "sluice-hinge-block.lesna").read_text())
+        data["cuts"][4]["program"] = {"file": "x.nc", "tool": 5}
+        (self.folder / "j.lesna").write_text(json.dumps(data))
+        call = (
+            "nc",
+            "check",
+            JOB.parent / "hinge-block-slot.nc",
+            "--job",
+            self.folder / "j.lesna",
+            "--cut",
+            "Pin slot",
+            "--tool",
+            "3",
+        )
+        self.assertEqual(self.answer(*call)["remarks"], [])
+        data["cuts"][4]["program"]["tool"] = 6
+        (self.folder / "j.lesna").write_text(json.dumps(data))
+        self.assertIn("T5 is no tool of the job", self.answer(*call)["remarks"][0])

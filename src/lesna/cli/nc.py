@@ -25,7 +25,7 @@ from lesna.planning.program.level import AIMS, Leveller, Targets
 from lesna.planning.program.run import Run, geometry_of, run_of
 from lesna.planning.program.summary import Summary, gain_of, summary_of
 from lesna.planning.program.told import clock
-from lesna.planning.program.work import Look, Stock, Work, stock_from_text, stock_of_feature
+from lesna.planning.program.work import Look, Stock, Work, others_of, stock_from_text, stock_of_feature
 
 #: seconds between two looks at a progress bar
 _LOOK = 0.1
@@ -144,7 +144,8 @@ def _simulated(file: Path, given: dict[str, Any]) -> tuple[Program, Run, Job]:
     with about(job_file):
         index = chosen(job, job_file, given["name"])[0]
         parts = parts_of(job, index, library)
-    work = _work(job_file, parts, job, given)
+        others = others_of(job, index, library)
+    work = _work(parts, others, given)
     with about(file):
         content = read_bytes(file, largest=MOST_BYTES)
     with about(file), _progress("reading") as say:
@@ -156,7 +157,7 @@ def _simulated(file: Path, given: dict[str, Any]) -> tuple[Program, Run, Job]:
     return program, run, job
 
 
-def _work(job_file: Path, parts: CutParts, job: Job, given: dict[str, Any]) -> Work:
+def _work(parts: CutParts, others: dict[int, float], given: dict[str, Any]) -> Work:
     for key, low, high in (("step", 0.01, 10.0), ("cell", 0.01, 5.0), ("tolerance", 0.0005, 1.0), ("sliver", 0.0, 1.0)):
         value = given[key]
         if value is not None and not low <= value <= high:
@@ -166,7 +167,7 @@ def _work(job_file: Path, parts: CutParts, job: Job, given: dict[str, Any]) -> W
         stock = _stock(given["stock_text"], parts)
     except InputError as error:
         fail(f"--stock: {error}")
-    return Work(parts, stock, look, given["tool"])
+    return Work(parts, stock, look, given["tool"], others)
 
 
 def _stock(text: str | None, parts: CutParts) -> Stock:

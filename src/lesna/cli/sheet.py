@@ -9,6 +9,7 @@ import click
 
 from lesna.cli.common import mention_problems, open_job, open_library
 from lesna.cli.refusal import about, fail, tell
+from lesna.data.library import Library
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import read_bytes, write_atomic
 from lesna.model.job import Job
@@ -32,7 +33,9 @@ def sheet(context: click.Context, job_file: Path, out: Path) -> None:
         results = [evaluate(job, index, library) for index in range(len(job.cuts))]
         if not results:
             raise InputError("the job has no cuts; at least one is needed", "cuts")
-    html = sheet_html(job, results, job.units, _programs(job, job_file, [result.setup.parts for result in results]))
+    html = sheet_html(
+        job, results, job.units, _programs(job, job_file, [result.setup.parts for result in results], library)
+    )
     mention_problems(library)
     with about(out):
         if out.suffix.lower() == ".html":
@@ -42,20 +45,22 @@ def sheet(context: click.Context, job_file: Path, out: Path) -> None:
     tell(f"{out} written")
 
 
-def _programs(job: Job, job_file: Path, parts: Sequence[CutParts]) -> dict[str, list[str]]:
+def _programs(job: Job, job_file: Path, parts: Sequence[CutParts], library: Library) -> dict[str, list[str]]:
     """Sentences about the programs that cuts name; one that cannot be simulated says why."""
     told: dict[str, list[str]] = {}
-    for cut, whole in zip(job.cuts, parts, strict=True):
+    for index, (cut, whole) in enumerate(zip(job.cuts, parts, strict=True)):
         if cut.program is None:
             continue
         from lesna.nc.words import MOST_BYTES
         from lesna.planning.program.simulate import simulate
         from lesna.planning.program.summary import summary_of
         from lesna.planning.program.told import program_lines
+        from lesna.planning.program.work import others_of
 
         path = job_file.parent / cut.program.file
         try:
-            run = simulate(read_bytes(path, largest=MOST_BYTES), whole, cut.program.stock, cut.program.tool)
+            others = others_of(job, index, library)
+            run = simulate(read_bytes(path, largest=MOST_BYTES), whole, cut.program, others)
             told[cut.id] = program_lines(path.name, summary_of(run), job.units)
         except LesnaError as error:
             told[cut.id] = [f"{path.name} cannot be judged: {error}."]

@@ -10,6 +10,8 @@ from lesna.model.files import load_job
 from lesna.model.resolve import parts_of
 from lesna.nc.read import read_program
 from lesna.physics.edge.turn import turn_of
+from lesna.planning.chatter.estimate import estimated_depth
+from lesna.planning.chatter.judge import measured_over_stepover
 from lesna.planning.evaluate import evaluate
 from lesna.planning.program.run import geometry_of, held_feed, rubs, run_of
 from lesna.planning.program.summary import gain_of, summary_of
@@ -107,6 +109,29 @@ class Places(unittest.TestCase):
         first, second = "Y-10.\nZ-6.\nG1 X60. F500.\nG0 Z5.\nX-60. ", "Z-6.\nG1 X60.\nG0 Z5.\nX-60. "
         self.assertEqual(self.kinds(f"{first}Y3.\n{second}Y-3.5\nZ-6.\nG1 X60.\n"), {"sliver": [15]})
         self.assertEqual(self.kinds(f"{first}Y-7.5\n{second}\n"), {})
+
+
+class Chatter(unittest.TestCase):
+    def test_a_measured_boundary_is_looked_up_to_two_percent(self) -> None:
+        modes = [
+            {"axis": "x", "f_hz": 820.0, "k_n_um": 18.0, "zeta": 0.03},
+            {"axis": "y", "f_hz": 870.0, "k_n_um": 20.0, "zeta": 0.03},
+        ]
+        found = run("Y-32.4\nZ-6.\nG1 X60. F600.\nG0 Z5.\nX-60. Y-20.\nZ-6.\nG1 X60.\nG0 Z5.\n", work(tap_modes=modes))
+        g = found.geometry
+        growth = measured_over_stepover(g.setup)
+        assert growth is not None and g.depth_of_chatter is not None  # modes are measured
+        for step in np.flatnonzero(g.contact)[::25].tolist():
+            exact = float(growth.limits_at(float(g.stepover[step]), np.array([1e-3]))[0])
+            self.assertAlmostEqual(float(g.depth_of_chatter[step]) / exact, 1.0, delta=0.02)
+
+    def test_an_estimate_needs_no_lookup(self) -> None:
+        g = slot().geometry
+        assert g.depth_of_chatter is not None  # the tables know this edge
+        step = int(np.flatnonzero(g.contact)[60])
+        exact = estimated_depth(g.setup, np.array([g.stepover[step]]))
+        assert exact is not None
+        self.assertAlmostEqual(float(g.depth_of_chatter[step]), float(exact[0]))
 
 
 class Told(unittest.TestCase):

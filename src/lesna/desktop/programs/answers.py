@@ -22,6 +22,7 @@ from lesna.planning.program.level import AIMS, Levelled, Leveller, Targets
 from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.summary import Summary, summary_of
+from lesna.planning.program.work import others_of
 
 
 @dataclass(frozen=True)
@@ -39,8 +40,8 @@ class Asked:
     """All that a simulation depends on besides the cut."""
 
     disk: OnDisk
-    stock: str
-    tool: int | None
+    ref: ProgramRef
+    others: tuple[tuple[int, float], ...]
 
 
 @dataclass(frozen=True)
@@ -104,7 +105,11 @@ class Programs:
 
     def _asked(self) -> Asked | None:
         ref = self.ref
-        return None if ref is None else Asked(self.disk(ref), ref.stock, ref.tool)
+        if ref is None:
+            return None
+        session = self._session
+        others = others_of(session.job, session.index, session.shelf)
+        return Asked(self.disk(ref), ref, tuple(sorted(others.items())))
 
     def _ask(self, result: Result) -> Question:
         return Question(result.setup.parts, self._asked())
@@ -135,7 +140,7 @@ def _simulated(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
     if asked.disk.trouble:
         raise InputError(asked.disk.trouble)
     pulse.stage = "simulating: "
-    run = simulate(asked.disk.content, question.parts, asked.stock, asked.tool, pulse.tell)
+    run = simulate(asked.disk.content, question.parts, asked.ref, dict(asked.others), pulse.tell)
     return Simulated(run, summary_of(run))
 
 

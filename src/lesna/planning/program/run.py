@@ -112,9 +112,12 @@ class Geometry:
             growth = measured_over_stepover(self.setup)
             if growth is None:
                 return None
-            grid = np.linspace(0.02, 1.0, _LOOKUP) * 2 * self.work.radius
-            edges = np.array([float(growth.limits_at(float(a), np.array([1e-3]))[0]) for a in grid])
-            return np.interp(ae, grid, edges)
+            fine = _LOOKUP * 2 * self.work.radius
+            places, where = np.unique(np.maximum(np.round(ae[self.contact] / fine), 1.0), return_inverse=True)
+            depths = np.array([float(growth.limits_at(float(place) * fine, _SHALLOW)[0]) for place in places])
+            out = np.full(len(ae), np.inf)
+            out[self.contact] = depths[where]
+            return out
         found = estimated_depth(self.setup, np.maximum(ae, 1e-3))
         return None if found is None else np.asarray(found)
 
@@ -126,8 +129,10 @@ class Geometry:
 
 #: an edge rubs where its chip is too thin over so much of DC; every entry and exit is thin for a moment
 _RUBS = 0.25
-#: stepovers at which a measured chart is read for the steps
-_LOOKUP = 48
+#: steps of the stepover over DC at which a measured chart is read
+_LOOKUP = 1e-3
+#: depth at which its lowest boundary is asked for [mm]
+_SHALLOW = np.array([1e-3])
 
 
 @dataclass(frozen=True)

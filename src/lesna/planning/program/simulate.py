@@ -2,13 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
+from lesna.model.job import ProgramRef
 from lesna.model.resolve import CutParts
 from lesna.nc.read import read_program
 from lesna.planning.program.run import Run, Tell, geometry_of, run_of
 from lesna.planning.program.work import Work, stock_from_text, stock_of_feature
 
 
-def simulate(content: bytes, parts: CutParts, stock: str, tool: int | None, tell: Tell | None = None) -> Run:
+def simulate(
+    content: bytes,
+    parts: CutParts,
+    ref: ProgramRef,
+    others: Mapping[int, float],
+    tell: Tell | None = None,
+) -> Run:
     """Reads a program and takes it through the stock.
 
     Parameters
@@ -17,10 +26,10 @@ def simulate(content: bytes, parts: CutParts, stock: str, tool: int | None, tell
         The file.
     parts : CutParts
         The cut it makes.
-    stock : str
-        Block as it is typed; the feature's block where empty.
-    tool : int or None
-        T number that is judged.
+    ref : ProgramRef
+        What the cut says of it: stock and T number.
+    others : mapping of int to float
+        Radius of the cutters of other T numbers [mm].
     tell : callable or None
         Told (done, total); may raise to stop [-].
 
@@ -30,5 +39,5 @@ def simulate(content: bytes, parts: CutParts, stock: str, tool: int | None, tell
         With the line, or what the stock lacks.
     """
     program = read_program(content, tell)
-    held = stock_from_text(stock) if stock else stock_of_feature(parts)
-    return run_of(geometry_of(program, Work(parts, held, tool=tool), tell))
+    held = stock_from_text(ref.stock) if ref.stock else stock_of_feature(parts)
+    return run_of(geometry_of(program, Work(parts, held, tool=ref.tool, others=others), tell))

@@ -9,8 +9,10 @@ import numpy as np
 
 from lesna.geometry.holder import holder_shape, shank_diameter
 from lesna.model.errors import InputError
+from lesna.model.job import Job
+from lesna.model.kept import over
 from lesna.model.library_records import Machine
-from lesna.model.resolve import CutParts
+from lesna.model.resolve import CutParts, Shelf, tool_of
 from lesna.physics.motion import Axes
 from lesna.planning.cut.setup import CutSetup, setup_of
 from lesna.stock.field import HeightMap, block, cell_for, extruded
@@ -123,6 +125,26 @@ def stock_of_feature(parts: CutParts) -> Stock:
         )
     x_half, y_half = feature.length_mm / 2, feature.width_mm / 2
     return Stock((-x_half, -y_half, depth), (x_half, y_half, 0.0), told=told)
+
+
+def others_of(job: Job, index: int, shelf: Shelf) -> dict[int, float]:
+    """Radius of the cutters that other T numbers stand for: those that other cuts of the job name for their programs [mm].
+
+    Parameters
+    ----------
+    job : Job
+        The document.
+    index : int
+        Number of the cut that is judged.
+    shelf : Shelf
+        The library.
+    """
+    cuts = [cut for place, cut in enumerate(job.cuts) if place != index and cut.program is not None]
+    return {
+        cut.program.tool: tool_of(cut, over(job.rows, shelf)).DC / 2
+        for cut in cuts
+        if cut.program and cut.program.tool is not None
+    }
 
 
 def axes_of(machine: Machine, tolerance: float) -> Axes:
