@@ -39,6 +39,7 @@ class PathPicture(Canvas):
         self.here = 0
         self.findings: tuple[Finding, ...] = ()
         self._version = 0
+        self._stock: tuple[tuple[object, ...], QImage] | None = None
         self.setMinimumSize(260, 180)
 
     def sizeHint(self) -> QSize:
@@ -105,8 +106,8 @@ class PathPicture(Canvas):
         painter = self.begin()
         if self.run is None:
             return
-        number = self._frame_number()
-        painter.drawImage(QPointF(0, 0), self.still((self._version, number, self.session.system), self._paint_still))
+        self._paint_stock(painter)
+        painter.drawImage(QPointF(0, 0), self.still((self._version, self.session.system), self._paint_still))
         self._paint_cutter(painter)
 
     def _frame_number(self) -> int:
@@ -117,21 +118,23 @@ class PathPicture(Canvas):
 
     def _paint_still(self, painter: QPainter) -> None:
         assert self.run is not None  # painted only with a run
-        self._paint_stock(painter, self.run.geometry.frames[self._frame_number()][1])
         self._paint_path(painter)
         self._paint_marks(painter)
         self._paint_legend(painter)
 
-    def _paint_stock(self, painter: QPainter, heights: Array) -> None:
+    def _paint_stock(self, painter: QPainter) -> None:
+        """The stock by itself, because it changes with the cursor and the path does not."""
         assert self.run is not None  # painted only with a run
-        g = self.run.geometry
-        left, low, right, high = g.left.extent()
-        rows, columns = heights.shape
-        image = _shaded(heights, g.work.stock.low[2], g.work.stock.high[2])
+        g, number = self.run.geometry, self._frame_number()
+        heights = g.frames[number][1]
+        key = (self._version, number, THEME.palette.name)
+        if self._stock is None or self._stock[0] != key:
+            self._stock = key, _shaded(heights, g.work.stock.low[2], g.work.stock.high[2])
+        left, low, _, _ = g.left.extent()
         # patches that do not fill the last row and column are left out of the picture
-        factor = max(g.left.height.shape[0] // rows, 1)
-        right, high = left + columns * factor * g.left.cell, low + rows * factor * g.left.cell
-        painter.drawImage(QRectF(self.at(left, high), self.at(right, low)), image)
+        size = max(g.left.height.shape[0] // heights.shape[0], 1) * g.left.cell
+        right, high = left + heights.shape[1] * size, low + heights.shape[0] * size
+        painter.drawImage(QRectF(self.at(left, high), self.at(right, low)), self._stock[1])
 
     def _paint_path(self, painter: QPainter) -> None:
         assert self.run is not None  # painted only with a run
@@ -146,20 +149,17 @@ class PathPicture(Canvas):
         )
         shade = np.minimum((values / most * _SHADES).astype(int), _SHADES - 1)
         rows = np.flatnonzero(g.judged)
-        lines: list[list[QLineF]] = [[] for _ in range(_SHADES)]
-        first, way, worst = None, 0.0, 0
-        size = np.hypot(*(end - start).T)
-        for k in rows.tolist():
-            if first is None or (start[k] != end[first[1]]).any():
-                first, way, worst = (k, k), 0.0, 0
-            first = (first[0], k)
-            way, worst = way + size[k], max(worst, int(shade[k]))
-            if way >= _SHORTEST:
-                lines[worst].append(QLineF(*start[first[0]], *end[k]))
-                first = None
-        for number, some in enumerate(lines):
+        # steps are drawn together until they make a line worth drawing, in the colour of the worst of them
+        way = np.floor(np.cumsum(np.hypot(*(end - start)[rows].T)) / _SHORTEST)
+        apart = np.abs(start[rows[1:]] - end[rows[:-1]]).max(axis=1) > 1e-6
+        first = np.flatnonzero(np.append(True, (np.diff(way) > 0) | apart))
+        last = np.append(first[1:], len(rows)) - 1
+        worst = np.maximum.reduceat(shade[rows], first)
+        for number in range(_SHADES):
+            some = np.flatnonzero(worst == number)
             painter.setPen(QPen(temper(number / (_SHADES - 1)), 1.3))
-            painter.drawLines(some)
+            ends = np.hstack((start[rows[first[some]]], end[rows[last[some]]])).tolist()
+            painter.drawLines([QLineF(*line) for line in ends])
 
     def _paint_marks(self, painter: QPainter) -> None:
         painter.setFont(self.face(10, bold=True))
