@@ -20,9 +20,9 @@ _loaded: dict[str, Any] = {}
 _lock = threading.Lock()
 #: seconds between two looks at what others prepare
 _LOOK = 0.05
-#: modules that one process compiles after the other: the map's sums first, and what only measured set-ups ask for behind
+#: modules that one process compiles after the other: the map's sums first, what measured set-ups and programs ask for behind
 #: them, because a third process would only take time from the map
-_SHARES = (("map_sweep", "floquet"), ("one_turn", "stock_walk", "path_loads", "motion_times"))
+_SHARES = (("map_sweep", "floquet", "stock_walk", "path_loads", "motion_times"), ("one_turn",))
 
 
 def is_cached(names: Sequence[str] = ()) -> bool:
