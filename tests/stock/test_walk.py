@@ -6,7 +6,7 @@ import numpy as np
 
 from lesna.geometry.motion import LINE, RAPID
 from lesna.model.errors import InputError
-from lesna.stock.field import MOST_CELLS, block, cell_for, extruded, from_heights
+from lesna.stock.field import MOST_CELLS, block, cell_for, extruded
 from lesna.stock.steps import steps_of
 from lesna.stock.walk import Engagement, highest_within, walk
 from tests.stock.gallery import exact_angle, motion, passes, trochoid, zigzag
@@ -119,11 +119,6 @@ class Maps(unittest.TestCase):
         steps = steps_of(motion([(LINE, (30, -15 - R + 2, -10), None)], (-30, -15 - R + 2, -10)), 0.5)
         found = walk(stock, steps, R)
         np.testing.assert_allclose(np.degrees(found.angle[45:70]), np.degrees(np.arccos(1 - 2 / R)), atol=0.15)
-
-    def test_heights_of_a_modelled_part(self) -> None:
-        stock = from_heights(np.full((60, 60), 2.0), (0.0, 0.0), 0.5, -5.0)
-        steps = steps_of(motion([(LINE, (25, 15, 0), None)], (5, 15, 0)), 0.5)
-        np.testing.assert_allclose(walk(stock, steps, 3.0).depth[3:], 2.0)
 
     def test_a_disc_touches_what_stands(self) -> None:
         stock = block((-10, -10, -10), (10, 10, 0), 0.2)

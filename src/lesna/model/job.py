@@ -195,7 +195,6 @@ class ProgramRef(Record):
     tool: int | None = count(
         "T number whose blocks make this cut; needed where the program has several", None, ge=0, le=99999
     )
-    held_feed_mm_min: float | None = number("mm/min", "feed that this geometry lets the machine hold", None, gt=0)
 
 
 class Cut(Record):

@@ -99,16 +99,14 @@ def block(low: Sequence[float], high: Sequence[float], cell: float) -> HeightMap
     if any(not math.isfinite(v) for v in (*low, *high)) or any(a >= b for a, b in zip(low, high, strict=True)):
         raise InputError("the block of stock needs a lower corner below its upper one, as in block:-60,-40,-24,60,40,0")
     # cells lie so that the block's edge falls between two of them wherever it is; its exact place stands in the walls
-    columns, rows = (math.ceil((b - a) / cell) + 2 * _MARGIN for a, b in zip(low[:2], high[:2], strict=True))
-    if columns * rows > MOST_CELLS:
-        raise InputError(f"{columns} x {rows} cells of {cell:g} mm are too many; up to {MOST_CELLS:,} are held")
-    x0, y0 = low[0] + cell * (0.5 - _MARGIN), low[1] + cell * (0.5 - _MARGIN)
-    x, y = x0 + cell * np.arange(columns), y0 + cell * np.arange(rows)
+    x, y = _middles((low[0], low[1], high[0], high[1]), cell)
     # distance to the edges of the rectangle, positive inside
     across, up = np.minimum(x - low[0], high[0] - x), np.minimum(y - low[1], high[1] - y)
     inside = np.minimum(across[None, :], up[:, None])
     outside = np.hypot(np.maximum(-across, 0)[None, :], np.maximum(-up, 0)[:, None])
-    return _walled(np.where(outside > 0, -outside, inside), float(high[2]), float(low[2]), (x0, y0), cell)
+    return _walled(
+        np.where(outside > 0, -outside, inside), float(high[2]), float(low[2]), (float(x[0]), float(y[0])), cell
+    )
 
 
 def extruded(polygon: Array, islands: Sequence[Array], top: float, bottom: float, cell: float) -> HeightMap:
@@ -128,17 +126,22 @@ def extruded(polygon: Array, islands: Sequence[Array], top: float, bottom: float
     import shapely
 
     shape = shapely.Polygon(polygon, islands)
-    left, low, right, high = shape.bounds
-    columns, rows = (math.ceil((b - a) / cell) + 2 * _MARGIN for a, b in ((left, right), (low, high)))
-    if columns * rows > MOST_CELLS:
-        raise InputError(f"{columns} x {rows} cells of {cell:g} mm are too many; up to {MOST_CELLS:,} are held")
-    x0, y0 = left + cell * (0.5 - _MARGIN), low + cell * (0.5 - _MARGIN)
-    x, y = np.meshgrid(x0 + cell * np.arange(columns), y0 + cell * np.arange(rows))
+    x, y = np.meshgrid(*_middles(shape.bounds, cell))
     points = shapely.points(x.ravel(), y.ravel())
     inside = shapely.contains(shape, points)
     distance = shapely.distance(shape.boundary, points)
     signed = np.where(inside, distance, -distance).reshape(x.shape)
-    return _walled(signed, top, bottom, (x0, y0), cell)
+    return _walled(signed, top, bottom, (float(x[0, 0]), float(y[0, 0])), cell)
+
+
+def _middles(bounds: Sequence[float], cell: float) -> tuple[Array, Array]:
+    """Middles of the cells over a rectangle and the air around it, columns and rows [mm]; refuses more than fit."""
+    left, low, right, high = bounds
+    columns, rows = (math.ceil((b - a) / cell) + 2 * _MARGIN for a, b in ((left, right), (low, high)))
+    if columns * rows > MOST_CELLS:
+        raise InputError(f"{columns} x {rows} cells of {cell:g} mm are too many; up to {MOST_CELLS:,} are held")
+    first = 0.5 - _MARGIN
+    return left + cell * (first + np.arange(columns)), low + cell * (first + np.arange(rows))
 
 
 def _walled(signed: Array, top: float, bottom: float, origin: tuple[float, float], cell: float) -> HeightMap:
@@ -150,25 +153,6 @@ def _walled(signed: Array, top: float, bottom: float, origin: tuple[float, float
     walls[..., 2], walls[..., 3] = _BAND, _NONE
     height = np.where(signed > 0, top, bottom - 1.0).astype(np.float32)
     return HeightMap(height, walls, origin, cell, bottom - 1.0)
-
-
-def from_heights(height: Array, origin: tuple[float, float], cell: float, floor: float) -> HeightMap:
-    """A map from heights alone, as a scanned or modelled part gives them: its walls lie between the cells.
-
-    Parameters
-    ----------
-    height : array (rows, columns)
-        Heights; `floor` where there is nothing [mm].
-    origin : tuple of float
-        Place of the first cell's middle [mm].
-    cell : float
-        Edge of the cells [mm].
-    floor : float
-        Height under which nothing is known [mm].
-    """
-    walls = np.empty((*height.shape, 4), dtype=np.float32)
-    walls[..., 0::2], walls[..., 1::2] = _BAND, _NONE
-    return HeightMap(np.ascontiguousarray(height, dtype=np.float32), walls, origin, cell, floor)
 
 
 #: patches that a coarse look has at most along a side

@@ -23,6 +23,7 @@ from lesna.nc.write import Piece, written
 from lesna.physics import Array
 from lesna.physics.edge.along import Along
 from lesna.planning.cut.limits import BY_ID
+from lesna.planning.program.over_feed import OverFeed
 from lesna.planning.program.run import Geometry, Run, geometry_of, loads_at, rubs, run_of, table_of, times_at
 from lesna.planning.program.work import axes_of
 
@@ -142,55 +143,13 @@ class Levelled:
     changed: int
 
 
-@dataclass(frozen=True)
-class _OverFeed:
-    """What steps do over the feed per tooth: rows of nodes, columns of steps. All of it rises with the feed, as a power of it.
-
-    Attributes
-    ----------
-    nodes : array (m,)
-        Feeds per tooth, in equal ratios [mm].
-    force, limits, power, deflection, chip : array (m, n)
-        Side force [N], greatest use of the limits [-], power [kW], deflection [um], thickest chip [mm].
-    chatters : array (n,) of bool
-        Whether the depth of a step lies over its limit of chatter.
-    """
-
-    nodes: Array
-    force: Array
-    limits: Array
-    power: Array
-    deflection: Array
-    chip: Array
-    chatters: NDArray[np.bool_]
-
-    def most(self, values: Array, limit: float | Array) -> Array:
-        """Greatest feed per tooth at which values keep to a limit; less than the nodes go where none does."""
-        logs = np.log(np.maximum(values, 1e-12))
-        wanted = np.broadcast_to(np.log(np.maximum(limit, 1e-12)), values.shape[1:])
-        below = np.clip((logs <= wanted).sum(axis=0) - 1, 0, len(self.nodes) - 2)
-        columns = np.arange(values.shape[1])
-        low, high = logs[below, columns], logs[below + 1, columns]
-        share = (wanted - low) / np.maximum(high - low, 1e-9)
-        ratio = self.nodes[1] / self.nodes[0]
-        return np.asarray(np.minimum(self.nodes[below] * ratio ** np.clip(share, -20.0, 1.0), self.nodes[-1]))
-
-    def at(self, values: Array, fz: Array) -> Array:
-        """Values at feeds per tooth [mm]."""
-        place = np.clip(np.log(fz / self.nodes[0]) / np.log(self.nodes[1] / self.nodes[0]), 0.0, len(self.nodes) - 1.0)
-        below = np.minimum(place.astype(int), len(self.nodes) - 2)
-        columns, share = np.arange(values.shape[1]), place - below
-        logs = np.log(np.maximum(values, 1e-12))
-        return np.asarray(np.exp((1 - share) * logs[below, columns] + share * logs[below + 1, columns]))
-
-
 @dataclass
 class Leveller:
     """Levels the feeds of one program; what does not depend on the target is computed once."""
 
     before: Run
     tell: Tell | None = None
-    _known: dict[float, _OverFeed] = field(default_factory=dict)
+    _known: dict[float, OverFeed] = field(default_factory=dict)
 
     @property
     def geometry(self) -> Geometry:
@@ -307,13 +266,13 @@ class Leveller:
         out[contact] = np.maximum(feed[contact], np.minimum(program[contact], cuts))
         return out
 
-    def _over_feed(self, targets: Targets) -> _OverFeed:
+    def _over_feed(self, targets: Targets) -> OverFeed:
         """What each step in contact does over the feed, computed once for each ceiling."""
         if targets.ceiling not in self._known:
             self._known[targets.ceiling] = self._computed(table_of(self.geometry, (0.02, targets.ceiling)))
         return self._known[targets.ceiling]
 
-    def _computed(self, table: Along) -> _OverFeed:
+    def _computed(self, table: Along) -> OverFeed:
         contact, own = self.geometry.contact, self.before.uses
         rows: list[tuple[Array, ...]] = []
         stability = np.zeros(int(contact.sum()))
@@ -334,7 +293,7 @@ class Leveller:
             if "stability" in uses:
                 stability = uses["stability"][contact]
         force, limits, power, deflection, chip = (np.stack(values) for values in zip(*rows, strict=True))
-        return _OverFeed(table.nodes, force, limits, power, deflection, chip, stability > 1.0)
+        return OverFeed(table.nodes, force, limits, power, deflection, chip, stability > 1.0)
 
     def _outside_contact(self, targets: Targets, feed: Array, program: Array, most: float) -> Array:
         """Feeds in air, before material, and where a tool goes straight down."""

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from lesna.geometry.motion import LINE, RAPID
 from lesna.model.errors import InputError
-from lesna.nc.program import Moves, Program
+from lesna.nc.program import Program
 from lesna.physics import Array
 from lesna.physics.edge.along import Along, along
 from lesna.physics.edge.sweep import Sweep
@@ -143,8 +143,8 @@ class Run:
     ----------
     geometry : Geometry
         What it meets.
-    moves : Moves
-        Its moves with their feeds.
+    feed : array (n,)
+        Feed that is asked for on each step [mm/min].
     fz : array (n,)
         Mean feed per tooth that is reached on each step [mm].
     state : State
@@ -156,7 +156,6 @@ class Run:
     """
 
     geometry: Geometry
-    moves: Moves
     feed: Array
     fz: Array
     state: State
@@ -305,7 +304,8 @@ def run_of(geometry: Geometry, feed: Array | None = None, reach: tuple[float, fl
     reached = 60.0 * timed.peak
     fz = np.where(geometry.judged, reached / (geometry.n * geometry.setup.cutter.teeth), 0.0)
     table = table_of(geometry, reach)
-    return judged_run(geometry, table, asked, fz, timed)
+    state, uses = loads_at(geometry, table, fz)
+    return Run(geometry, asked, fz, state, uses, timed)
 
 
 def table_of(geometry: Geometry, reach: tuple[float, float]) -> Along:
@@ -318,12 +318,6 @@ def table_of(geometry: Geometry, reach: tuple[float, float]) -> Along:
     return along(
         setup.cutter, setup.law, deepest, (float(fz.min()) * reach[0] / _ROOM, float(fz.max()) * reach[1] * _ROOM)
     )
-
-
-def judged_run(geometry: Geometry, table: Along, asked: Array, fz: Array, timed: Times) -> Run:
-    """Forces and limits of steps whose feeds per tooth are known."""
-    state, uses = loads_at(geometry, table, fz)
-    return Run(geometry, geometry.program.moves, asked, fz, state, uses, timed)
 
 
 def loads_at(geometry: Geometry, table: Along, fz: Array) -> tuple[State, dict[str, Array]]:
