@@ -28,10 +28,9 @@ class HeightMap:
 
     Attributes
     ----------
-    height : array (rows, columns) of float32
-        Height of the material; the floor where there is none [mm].
-    walls : array (rows, columns, 4) of float32
-        Two walls: distance in cells, positive in the material, and floor of the cut that left it [mm].
+    cells : array (rows, columns, 5) of float32
+        Height of the material, the floor where there is none [mm]; then two walls, each as distance in cells, positive in the
+        material, and floor of the cut that left it [mm].
     origin : tuple of float
         Place of the first cell's middle [mm].
     cell : float
@@ -40,11 +39,15 @@ class HeightMap:
         Height under which nothing is known [mm].
     """
 
-    height: NDArray[np.float32]
-    walls: NDArray[np.float32]
+    cells: NDArray[np.float32]
     origin: tuple[float, float]
     cell: float
     floor: float
+
+    @property
+    def height(self) -> NDArray[np.float32]:
+        """Height of the material (rows, columns) [mm]."""
+        return self.cells[..., 0]
 
     @property
     def top(self) -> float:
@@ -58,7 +61,7 @@ class HeightMap:
 
     def copy(self) -> HeightMap:
         """The same stock, to be cut apart from this."""
-        return HeightMap(self.height.copy(), self.walls.copy(), self.origin, self.cell, self.floor)
+        return HeightMap(self.cells.copy(), self.origin, self.cell, self.floor)
 
     def extent(self) -> tuple[float, float, float, float]:
         """Left, lower, right and upper edge of the cells [mm]."""
@@ -146,13 +149,12 @@ def _middles(bounds: Sequence[float], cell: float) -> tuple[Array, Array]:
 
 def _walled(signed: Array, top: float, bottom: float, origin: tuple[float, float], cell: float) -> HeightMap:
     """A map from the signed distance to the outline [mm], positive inside."""
-    walls = np.empty((*signed.shape, 4), dtype=np.float32)
-    near = np.abs(signed) < _BAND * cell
-    walls[..., 0] = np.clip(signed / cell, -_BAND, _BAND)
-    walls[..., 1] = np.where(near, bottom - 1.0, _NONE)
-    walls[..., 2], walls[..., 3] = _BAND, _NONE
-    height = np.where(signed > 0, top, bottom - 1.0).astype(np.float32)
-    return HeightMap(height, walls, origin, cell, bottom - 1.0)
+    cells = np.empty((*signed.shape, 5), dtype=np.float32)
+    cells[..., 0] = np.where(signed > 0, top, bottom - 1.0)
+    cells[..., 1] = np.clip(signed / cell, -_BAND, _BAND)
+    cells[..., 2] = np.where(np.abs(signed) < _BAND * cell, bottom - 1.0, _NONE)
+    cells[..., 3], cells[..., 4] = _BAND, _NONE
+    return HeightMap(cells, origin, cell, bottom - 1.0)
 
 
 #: patches that a coarse look has at most along a side

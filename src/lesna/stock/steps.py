@@ -15,9 +15,11 @@ _SMOOTH = np.radians(20.0)
 #: steps of one straight run are looked at together as far as it turns by less [rad] ...
 _STRAIGHT = np.radians(0.5)
 #: ... and it is no longer than this [mm]
-_RUN = 8.0
+_RUN = 24.0
+#: longest step of a rapid [mm]
+_RAPID = 8.0
 #: an arc's step turns by no more [rad]
-_TURN = np.radians(6.0)
+_TURN = np.radians(12.0)
 
 
 @dataclass(frozen=True)
@@ -66,7 +68,7 @@ def steps_of(motion: Motion, longest: float) -> Steps:
     longest : float
         Longest step at a feed [mm]; rapids are parted as coarsely as the run allows.
     """
-    size = np.where(motion.kind == RAPID, _RUN, longest)
+    size = np.where(motion.kind == RAPID, _RAPID, longest)
     count = np.maximum(np.ceil(motion.length / size), 1)
     count = np.maximum(count, np.ceil(np.abs(motion.sweep) / _TURN)).astype(np.int64)
     move = np.repeat(np.arange(len(motion)), count)

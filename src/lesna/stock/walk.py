@@ -15,7 +15,7 @@ from lesna.stock.steps import Steps
 #: intervals a step can have; as the kernel has it
 MOST = 6
 #: rim samples a half turn, at most so many cells apart
-_SAMPLES, _APART = 91, 1.6
+_SAMPLES, _APART = 75, 1.6
 #: steps between two looks at whether somebody still wants them
 _CHUNK = 2000
 #: looks at the stock while a cutter walks
@@ -125,7 +125,7 @@ def walk(
                 tell(begin, n)
             end = min(begin + chunk, last)
             points = np.concatenate((steps.start[begin : begin + 1], steps.end[begin:end]))
-            run(stock.height, stock.walls, points, np.ascontiguousarray(steps.heading[begin:end]), steps.way[begin:end],
+            run(stock.cells, points, np.ascontiguousarray(steps.heading[begin:end]), steps.way[begin:end],
                 *stock.origin, stock.cell, radius, samples, counts[begin:end], found[begin:end], volume[begin:end],
                 beyond[begin:end])  # fmt: skip
             if after is not None:
@@ -151,5 +151,5 @@ def highest_within(stock: HeightMap, places: Array, radius: float) -> Array:
         Above 0 where it touches.
     """
     out = np.zeros((len(places), 1))
-    engine.kernel("stock_strikes")(stock.height, np.ascontiguousarray(places), *stock.origin, stock.cell, radius, out)
+    engine.kernel("stock_strikes")(stock.cells, np.ascontiguousarray(places), *stock.origin, stock.cell, radius, out)
     return out[:, 0]
