@@ -19,6 +19,7 @@ from lesna.physics.edge.cutter import Cutter
 from lesna.physics.edge.envelope import Envelope
 from lesna.physics.edge.forces import ForceLaw
 from lesna.physics.motion import Axes, times
+from lesna.stock.body import Body
 from lesna.stock.field import block
 from lesna.stock.steps import Steps, steps_of
 from lesna.stock.walk import Engagement, walk
@@ -26,6 +27,7 @@ from lesna.stock.walk import Engagement, walk
 _STEPS = 100_000
 _ROUNDS = 9
 R, STEP, CELL = 6.0, 0.5, 0.2
+BODY = Body(R)
 
 
 def pocket(reach: float = 70.0, depth: float = 4.0, ramp: float = 3.0) -> Motion:
@@ -111,7 +113,7 @@ def main() -> None:
         windows.append(windows_per_second())
         stock = block((-85.0, -15.0, -60.0), (85.0, 95.0, 0.0), CELL)
         start = time.perf_counter()
-        met = walk(stock, steps, R)
+        met = walk(stock, steps, BODY)
         middle = time.perf_counter()
         _levelled(steps, met, cutter, law)
         end = time.perf_counter()
@@ -119,7 +121,7 @@ def main() -> None:
         whole.append(_STEPS / (end - start))
         flat = np.linalg.norm(steps.heading, axis=1) > 0
         level = flat & (np.abs(steps.end[:, 2] - steps.start[:, 2]) < 1e-9)
-        share = float(met.swept(R, steps.length)[level].sum() / met.volume[level].sum())
+        share = float(met.swept(BODY, steps.length)[level].sum() / met.volume[level].sum())
     # the least disturbed round of each: rounds take turns, and anything else that runs only slows them
     quick, all_of_it, windowed = max(engage), max(whole), max(windows)
     report(

@@ -6,17 +6,19 @@ import numpy as np
 
 from lesna.geometry.motion import LINE, RAPID
 from lesna.model.errors import InputError
+from lesna.stock.body import Body
 from lesna.stock.field import MOST_CELLS, block, cell_for, extruded
 from lesna.stock.steps import steps_of
 from lesna.stock.walk import Engagement, highest_within, walk
 from tests.stock.gallery import exact_angle, motion, passes, trochoid, zigzag
 
 R = 6.0
+BODY = Body(R)
 
 
 def met(path, low=(-60, -60, -30), high=(60, 60, 3), cell=0.2, step=0.5):  # type: ignore[no-untyped-def]
     stock, steps = block(low, high, cell), steps_of(path, step)
-    return stock, steps, walk(stock, steps, R)
+    return stock, steps, walk(stock, steps, BODY)
 
 
 class Straight(unittest.TestCase):
@@ -52,7 +54,7 @@ class Straight(unittest.TestCase):
             path = passes(share * 2 * R, 17.3)
             _, steps, found = met(path)
             here = np.flatnonzero(steps.move == len(path) - 2)[36:-36]
-            swept = found.swept(R, steps.length)[here].sum()
+            swept = found.swept(BODY, steps.length)[here].sum()
             self.assertAlmostEqual(found.volume[here].sum() / swept, 1.0, delta=within)
             self.assertAlmostEqual(swept, share * 2 * R * 3.0 * steps.length[here].sum(), delta=0.005 * swept)
 
@@ -94,7 +96,7 @@ class Levels(unittest.TestCase):
     def test_walls_of_upper_levels_make_no_false_peaks(self) -> None:
         path = zigzag(4.8, 5, 4, 4.0)
         _, steps, found = met(path, (-40, -15, -30), (40, 40, 0))
-        swept = found.swept(R, np.ones(len(steps)))
+        swept = found.swept(BODY, np.ones(len(steps)))
         flat = np.linalg.norm(steps.heading, axis=1) > 0
         peaks = []
         for level in range(4):
@@ -117,7 +119,7 @@ class Maps(unittest.TestCase):
         stock = extruded(outline, [hole], 0.0, -10.0, 0.2)
         self.assertAlmostEqual(stock.volume / 11.0, 40 * 30 - 100, delta=2.0)
         steps = steps_of(motion([(LINE, (30, -15 - R + 2, -10), None)], (-30, -15 - R + 2, -10)), 0.5)
-        found = walk(stock, steps, R)
+        found = walk(stock, steps, BODY)
         np.testing.assert_allclose(np.degrees(found.angle[45:70]), np.degrees(np.arccos(1 - 2 / R)), atol=0.15)
 
     def test_a_disc_touches_what_stands(self) -> None:

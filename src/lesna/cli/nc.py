@@ -26,6 +26,7 @@ from lesna.planning.program.run import Run, geometry_of, run_of
 from lesna.planning.program.summary import Summary, gain_of, summary_of
 from lesna.planning.program.told import clock
 from lesna.planning.program.work import Look, Stock, Work, others_of, stock_from_text, stock_of_feature
+from lesna.stock.body import Body
 
 #: seconds between two looks at a progress bar
 _LOOK = 0.1
@@ -157,7 +158,7 @@ def _simulated(file: Path, given: dict[str, Any]) -> tuple[Program, Run, Job]:
     return program, run, job
 
 
-def _work(parts: CutParts, others: dict[int, float], given: dict[str, Any]) -> Work:
+def _work(parts: CutParts, others: dict[int, Body], given: dict[str, Any]) -> Work:
     for key, low, high in (("step", 0.01, 10.0), ("cell", 0.01, 5.0), ("tolerance", 0.0005, 1.0), ("sliver", 0.0, 1.0)):
         value = given[key]
         if value is not None and not low <= value <= high:

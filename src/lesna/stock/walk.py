@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from lesna.physics import Array, engine
+from lesna.stock.body import Body
 from lesna.stock.field import HeightMap
 from lesna.stock.steps import Steps
 
@@ -16,6 +18,10 @@ from lesna.stock.steps import Steps
 MOST = 6
 #: rim samples a half turn, at most so many cells apart
 _SAMPLES, _APART = 75, 1.6
+#: intervals a level of a tip can have; as the kernel has it
+_PER_LEVEL = 2
+#: levels skip samples of the rim by twos, so that a power of two of them makes the half turn
+_STRIDES = 8
 #: steps between two looks at whether somebody still wants them
 _CHUNK = 2000
 #: looks at the stock while a cutter walks
@@ -30,8 +36,9 @@ class Engagement:
     ----------
     counts : array (n,) of int
         Engaged intervals.
-    found : array (n, MOST, 3)
-        Entry and exit from the left of the feed, clockwise [rad], and how high material stands above the tip [mm].
+    found : array (n, most, 4)
+        Entry and exit from the left of the feed, clockwise [rad], and from where to where material is engaged so, above the tip:
+        upper, then lower end [mm]. Those of a tip's levels come first, then those of the cylinder.
     volume : array (n,)
         Removed, counted in cells [mm3].
     beyond : array (n, 2)
@@ -46,18 +53,27 @@ class Engagement:
     @classmethod
     def empty(cls, n: int) -> Engagement:
         """Steps that meet nothing."""
-        return cls(np.zeros(n, dtype=np.int64), np.zeros((n, MOST, 3)), np.zeros(n), np.zeros((n, 2)))
+        return cls(np.zeros(n, dtype=np.int64), np.zeros((n, MOST, 4)), np.zeros(n), np.zeros((n, 2)))
 
     @classmethod
     def joined(cls, parts: Sequence[Engagement]) -> Engagement:
         """Stretches one after the other."""
-        names = ("counts", "found", "volume", "beyond")
-        return cls(*(np.concatenate([getattr(part, name) for part in parts]) for name in names))
+        most = max((part.found.shape[1] for part in parts), default=MOST)
+        wide = [np.pad(part.found, ((0, 0), (0, most - part.found.shape[1]), (0, 0))) for part in parts]
+        names = ("counts", "volume", "beyond")
+        counts, volume, beyond = (np.concatenate([getattr(part, name) for part in parts]) for name in names)
+        return cls(counts, np.concatenate(wide), volume, beyond)
 
     @property
     def angle(self) -> Array:
-        """Engaged angle [rad]; every interval counts, whatever its depth."""
-        return np.asarray((self._valid * (self.found[:, :, 1] - self.found[:, :, 0])).sum(axis=1))
+        """Engaged angle [rad]: at the level that has most; there every interval counts, whatever its depth."""
+        spans, lower = self._valid * (self.found[:, :, 1] - self.found[:, :, 0]), self.found[:, :, 3]
+        if not lower.any():
+            return np.asarray(spans.sum(axis=1))
+        # intervals of one level have one lower end
+        return np.asarray(
+            np.where(lower[:, :, None] == lower[:, None, :], spans[:, None, :], 0.0).sum(axis=2).max(axis=1)
+        )
 
     @property
     def depth(self) -> Array:
@@ -66,26 +82,27 @@ class Engagement:
 
     @property
     def _valid(self) -> Array:
-        return np.arange(MOST)[None, :] < self.counts[:, None]
+        return np.arange(self.found.shape[1])[None, :] < self.counts[:, None]
 
-    def swept(self, radius: float, length: Array) -> Array:
+    def swept(self, body: Body, length: Array) -> Array:
         """Volume that the engaged angles take off on each step [mm3]: what is computed with, beside what the cells count.
 
         Parameters
         ----------
-        radius : float
-            Of the cutter [mm].
+        body : Body
+            Of the cutter.
         length : array (n,)
             Length of each step across the table [mm].
         """
-        a, b, d = self.found[:, :, 0], self.found[:, :, 1], self.found[:, :, 2]
-        return np.asarray(radius * length * (self._valid * (np.cos(a) - np.cos(b)) * d).sum(axis=1))
+        a, b, high, low = (self.found[:, :, column] for column in range(4))
+        wide = body.radius_at(0.5 * (high + low)) * (np.cos(a) - np.cos(b))
+        return np.asarray(length * (self._valid * wide * (high - low)).sum(axis=1))
 
 
 def walk(
     stock: HeightMap,
     steps: Steps,
-    radius: float,
+    body: Body,
     tell: Callable[[int, int], None] | None = None,
     after: Callable[[int], None] | None = None,
 ) -> Engagement:
@@ -97,8 +114,8 @@ def walk(
         The stock, which is cut.
     steps : Steps
         Where the tip goes.
-    radius : float
-        Of the cylinder that is cut with [mm].
+    body : Body
+        What is cut with.
     tell : callable or None
         Told (done, total) steps; may raise to stop [-].
     after : callable or None
@@ -109,11 +126,17 @@ def walk(
     Engagement
         What is met on each step.
     """
-    run = engine.kernel("stock_walk")
-    n = len(steps)
-    counts, found = np.zeros(n, dtype=np.int64), np.zeros((n, MOST, 3))
+    n, has_tip = len(steps), body.foot > 0
+    run = engine.kernel("stock_tip" if has_tip else "stock_walk")
+    levels = max(len(body.edges) - 1, 0)
+    counts, found = np.zeros(n, dtype=np.int64), np.zeros((n, _PER_LEVEL * levels + MOST, 4))
     volume, beyond = np.zeros(n), np.zeros((n, 2))
-    samples = max(_SAMPLES, int(np.pi * radius / (_APART * stock.cell)) + 2)
+    samples = max(_SAMPLES, int(np.pi * body.radius / (_APART * stock.cell)) + 2)
+    shape: tuple[Any, ...] = (body.radius,)
+    if has_tip:
+        outline = np.array((body.radius, body.flat, body.corner, body.rise, body.foot))
+        shape = (outline, body.edges, body.radius_at(body.edges) / body.radius, stock.top)
+        samples += (1 - samples) % _STRIDES
     apart = ~steps.joined
     apart[:1] = True  # wherever the steps are taken from
     begins = np.flatnonzero(apart)
@@ -126,7 +149,7 @@ def walk(
             end = min(begin + chunk, last)
             points = np.concatenate((steps.start[begin : begin + 1], steps.end[begin:end]))
             run(stock.cells, points, np.ascontiguousarray(steps.heading[begin:end]), steps.way[begin:end],
-                *stock.origin, stock.cell, radius, samples, counts[begin:end], found[begin:end], volume[begin:end],
+                *stock.origin, stock.cell, *shape, samples, counts[begin:end], found[begin:end], volume[begin:end],
                 beyond[begin:end])  # fmt: skip
             if after is not None:
                 after(end)

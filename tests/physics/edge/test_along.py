@@ -18,8 +18,8 @@ def setup(key: str):  # type: ignore[no-untyped-def]
 
 
 def one(a: float, b: float, depth: float):  # type: ignore[no-untyped-def]
-    found = np.zeros((1, 6, 3))
-    found[0, 0] = a, b, depth
+    found = np.zeros((1, 6, 4))
+    found[0, 0] = a, b, depth, 0.0
     return np.array([1]), found
 
 
@@ -82,7 +82,7 @@ class AlongAPath(unittest.TestCase):
         counts, found = one(0.4, 0.9, 8.0)
         first = self.tables.loads(counts, found, np.array([0.08]))
         second = self.tables.loads(*one(2.0, 2.8, 3.0), np.array([0.08]))
-        found[0, 1] = 2.0, 2.8, 3.0
+        found[0, 1] = 2.0, 2.8, 3.0, 0.0
         both = self.tables.loads(np.array([2]), found, np.array([0.08]))
         for name in ("torque", "fx", "fy"):
             self.assertAlmostEqual(getattr(both, name)[0], getattr(first, name)[0] + getattr(second, name)[0],
@@ -91,8 +91,8 @@ class AlongAPath(unittest.TestCase):
     def test_force_rises_with_feed_and_between_the_tables_it_lies_on_the_curve(self) -> None:
         feeds = np.geomspace(0.02, 0.3, 400)
         n = len(feeds)
-        found = np.zeros((n, 6, 3))
-        found[:, 0] = 2.0, np.pi, 12.0
+        found = np.zeros((n, 6, 4))
+        found[:, 0] = 2.0, np.pi, 12.0, 0.0
         peak = self.tables.loads(np.ones(n, dtype=np.int64), found, feeds).fxy_peak
         self.assertTrue((np.diff(peak) > 0).all())
         for k in (37, 180, 333):

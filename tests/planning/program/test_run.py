@@ -17,6 +17,7 @@ from lesna.planning.program.run import geometry_of, held_feed, rubs, run_of
 from lesna.planning.program.summary import gain_of, summary_of
 from lesna.planning.program.told import program_lines
 from lesna.planning.program.work import Look, Stock, Work, stock_from_text, stock_of_feature
+from lesna.stock.body import Body
 from tests.support import DEMOS, LIBRARY, job
 
 START = "G21 G17 G90 G94\nT1 M6\nS3183 M3\nG0 X-60. Y0. Z5.\n"
@@ -164,7 +165,7 @@ class Refusals(unittest.TestCase):
 
     def test_other_tools_move_the_stock_where_they_are_known(self) -> None:
         text = "Z-6.\nG1 X60. F600.\nG0 Z5.\nX-60.\nT2 M6\nZ-6.\nG1 X60. F600.\n"
-        both = Work(work().parts, BLOCK, tool=2, others={1: 6.0})
+        both = Work(work().parts, BLOCK, tool=2, others={1: Body(6.0)})
         with self.assertRaisesRegex(InputError, "never meets"):
             run(text, both)
         alone = run(text, Work(work().parts, BLOCK, tool=2))

@@ -23,6 +23,7 @@ from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.summary import Summary, summary_of
 from lesna.planning.program.work import others_of
+from lesna.stock.body import Body
 
 
 @dataclass(frozen=True)
@@ -41,7 +42,7 @@ class Asked:
 
     disk: OnDisk
     ref: ProgramRef
-    others: tuple[tuple[int, float], ...]
+    others: tuple[tuple[int, Body], ...]
 
 
 @dataclass(frozen=True)
@@ -109,7 +110,7 @@ class Programs:
             return None
         session = self._session
         others = others_of(session.job, session.index, session.shelf)
-        return Asked(self.disk(ref), ref, tuple(sorted(others.items())))
+        return Asked(self.disk(ref), ref, tuple(sorted(others.items(), key=lambda other: other[0])))
 
     def _ask(self, result: Result) -> Question:
         return Question(result.setup.parts, self._asked())

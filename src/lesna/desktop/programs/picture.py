@@ -202,7 +202,7 @@ class PathPicture(Canvas):
         tx, ty = g.steps.heading[self.here].tolist()
         ahead = np.degrees(np.arctan2(ty, tx))
         for i in range(int(g.engagement.counts[self.here])):
-            a, b, _ = g.engagement.found[self.here, i]
+            a, b = g.engagement.found[self.here, i, :2]
             begin = ahead + 90.0 - np.degrees(b)
             box = QRectF(centre.x() - R, centre.y() - R, 2 * R, 2 * R)
             painter.drawArc(box, round(16 * begin), round(16 * np.degrees(b - a)))

@@ -36,8 +36,8 @@ def _read_all(table, place, out):  # type: ignore[no-untyped-def]
         out[c] = table[n, c] + share * (table[n + 1, c] - table[n, c])
 
 
-@njit("void(f8[:,:,:,::1],f8[:,::1],f8[:,::1],f8[:,::1],i8,f8[:,::1],f8,f8,f8[:,::1],f8[:,::1],f8[::1])", **_OPTIONS)
-def _one(tables, chips, sections, leads, count, found, radius, fold, room, wave, out):  # type: ignore[no-untyped-def]
+@njit("void(f8[:,:,:,::1],f8[:,::1],f8[:,::1],f8[:,::1],i8,f8[:,::1],f8,i8,f8,f8[:,::1],f8[:,::1],f8[::1])", **_OPTIONS)
+def _one(tables, chips, sections, leads, count, found, radius, by_radius, fold, room, wave, out):  # type: ignore[no-untyped-def]
     """One step at one feed: adds sections, teeth and intervals to the wave (angles, 4) and reads it."""
     teeth, angles = tables.shape[1], wave.shape[0]
     per_angle = angles / (2.0 * np.pi / fold)
@@ -45,14 +45,13 @@ def _one(tables, chips, sections, leads, count, found, radius, fold, room, wave,
     wave[:] = 0.0
     torque = force = moment = chip = fx = fy = 0.0
     for i in range(count):
-        depth = found[i, 2]
         for s in range(sections.shape[0]):
-            low, high, r = sections[s, 0], min(sections[s, 1], depth), sections[s, 2]
+            low, high, r = max(sections[s, 0], found[i, 3]), min(sections[s, 1], found[i, 2]), sections[s, 2]
             if high <= low:
-                break
+                continue
             arm = sections[s, 3] / 1000.0
             a, b = found[i, 0], found[i, 1]
-            if r < radius:
+            if by_radius and r < radius:
                 # a parallel pass of the same cutter: nearer to the tip its wall lies further in
                 if b > np.pi - 1e-6 and a > 1e-6:
                     a = np.pi - np.arccos(max(1.0 - radius / r * (1.0 + np.cos(a)), -1.0))
@@ -122,15 +121,17 @@ def _one(tables, chips, sections, leads, count, found, radius, fold, room, wave,
     out[8] = moment / force if force > 0.0 else 0.0
 
 
-@njit("void(f8[:,:,:,:,::1],f8[:,:,::1],f8[:,::1],f8[:,::1],f8[::1],f8[::1],i8[::1],f8[:,:,::1],f8,f8,i8,f8[:,::1])",
+@njit("void(f8[:,:,:,:,::1],f8[:,:,::1],f8[:,::1],f8[:,::1],f8[::1],f8[::1],i8[::1],f8[:,:,::1],f8,i8,f8,i8,f8[:,::1])",
       **_OPTIONS)  # fmt: skip
-def run_path_loads(tables, chips, sections, leads, nodes, feeds, counts, found, radius, fold, angles, out):  # type: ignore[no-untyped-def] # fmt: skip
+def run_path_loads(tables, chips, sections, leads, nodes, feeds, counts, found, radius, by_radius, fold, angles, out):  # type: ignore[no-untyped-def] # fmt: skip
     """Loads of every step at its feed.
 
     tables (feeds, sections, teeth, nodes, 4): antiderivative of x, y, axial and tangential force of a millimetre of height;
     chips (feeds, sections, nodes); sections (m, 4): ends, radius and lever [mm], from the tip; leads (2, teeth): lag of a millimetre and
     place of each tooth [rad]; nodes: feeds per tooth of the tables [mm], rising evenly in their logarithm; feeds (n,): of the
-    steps; fold: equal teeth that are one, else 1; angles: of a turn, or of a pitch where teeth are folded.
+    steps; found (n, most, 4): entry, exit [rad], upper and lower end [mm]; by_radius: 1 where angles are those of the rim and
+    narrower levels meet what a parallel pass has left, 0 where each level has its own; fold: equal teeth that are one, else 1;
+    angles: of a turn, or of a pitch where teeth are folded.
     """
     wave, room = np.zeros((angles, 4)), np.zeros((2, 4))
     below, above = np.zeros(OUTPUTS), np.zeros(OUTPUTS)
@@ -143,7 +144,7 @@ def run_path_loads(tables, chips, sections, leads, nodes, feeds, counts, found, 
         if k > 0 and count == counts[k - 1] and feeds[k] == feeds[k - 1]:
             same = True
             for i in range(count):
-                for c in range(3):
+                for c in range(4):
                     if abs(found[k, i, c] - found[k - 1, i, c]) > 1e-7:
                         same = False
             if same:  # straight runs meet the same at each step
@@ -152,11 +153,11 @@ def run_path_loads(tables, chips, sections, leads, nodes, feeds, counts, found, 
         place = min(max(np.log(feeds[k] / nodes[0]) / ratio, 0.0), nodes.shape[0] - 1.0)
         n = min(int(place), nodes.shape[0] - 2)
         share = place - n
-        _one(tables[n], chips[n], sections, leads, count, found[k], radius, fold, room, wave, below)
+        _one(tables[n], chips[n], sections, leads, count, found[k], radius, by_radius, fold, room, wave, below)
         if share <= 1e-9:
             out[k, :] = below
             continue
-        _one(tables[n + 1], chips[n + 1], sections, leads, count, found[k], radius, fold, room, wave, above)
+        _one(tables[n + 1], chips[n + 1], sections, leads, count, found[k], radius, by_radius, fold, room, wave, above)
         for c in range(OUTPUTS):
             # forces go as powers of the feed, so between two feeds they are straight in logarithms
             if below[c] > 0.0 and above[c] > 0.0:

@@ -19,6 +19,7 @@ TOLERANCE = 0.004
 BAND = 2.0
 #: the same and others as the map has its numbers
 _BAND, _ZERO, _HALF, _ONE = np.float32(BAND), np.float32(0.0), np.float32(0.5), np.float32(1.0)
+_TOLERANCE = np.float32(TOLERANCE)
 #: cuts leave their walls in cells so near [cells]
 REACH = 1.5
 #: a sample so far from every wall has none between it and one of the two beside it that is as far [cells]
@@ -33,8 +34,8 @@ _AT_WALL = 0.1
 _CORNER = 2.6
 #: an interval that begins nearer to the side than this may reach it [rad]
 _TOUCH = 0.06
-#: heights over an interval that differ by more part it [mm]
-_STEP = 0.05
+#: heights that differ by more are two floors [mm]; over an interval so much more as a slope of 45 degrees makes between samples
+STEP = 0.05
 #: intervals a step can have
 MOST = 6
 #: a web's far side is looked for so many cells behind the rim
@@ -98,7 +99,7 @@ def _top(cells, x, y, z):  # type: ignore[no-untyped-def]
                     low, high = min(low, h), max(high, h)
         if low > 1e8:
             return z
-    if high - low > _STEP and wall_at(cells, x, y, low) <= _AT_WALL:
+    if high - low > STEP and wall_at(cells, x, y, low) <= _AT_WALL:
         return low
     return high
 
@@ -161,7 +162,7 @@ def _look(cells, x, y, z, graze, samples, rim):  # type: ignore[no-untyped-def]
                         h = cells[j + np.uintp(corner >> 1), i + np.uintp(corner & 1), 0]
                         low, high = min(low, h), max(high, h)
                     tall = high - z
-                    if high - low > _STEP or low <= over:
+                    if high - low > STEP or low <= over:
                         tall = _top(cells, px, py, z) - z
                 far = 0.0 if abs(wall) < _FAR else 1.0 if wall > 0.0 else -1.0
             if odd:
@@ -183,11 +184,12 @@ def _look(cells, x, y, z, graze, samples, rim):  # type: ignore[no-untyped-def]
     return count
 
 
-@njit("i8(f4[:,:,::1],f8,f8,f8,i8,f8[:,::1],f8,f8[:,:,::1],i8)", **_OPTIONS)
-def meet(cells, x, y, z, samples, rim, graze, found, s):  # type: ignore[no-untyped-def]
+@njit("i8(f4[:,:,::1],f8,f8,f8,i8,f8[:,::1],f8,f8,f8[:,:,::1],i8,i8)", **_OPTIONS)
+def meet(cells, x, y, z, samples, rim, graze, jump, found, s, begins):  # type: ignore[no-untyped-def]
     """Engaged intervals on the front half of the rim, from the left of the feed clockwise; x and y in cells.
 
-    Fills rows of `found` (steps, MOST, 3) at step s with entry, exit [rad] and height above the tip [mm]; gives their number.
+    jump: heights of neighbouring samples that differ by more part an interval [mm]. Fills rows of `found` (steps, intervals, 4)
+    at step s with entry, exit [rad], and how high it stands above z [mm], from row `begins` on; gives their number.
     """
     step = np.pi / (samples - 1)
     last = _look(cells, x, y, z, graze, samples, rim) - 1
@@ -204,10 +206,12 @@ def meet(cells, x, y, z, samples, rim, graze, found, s):  # type: ignore[no-unty
         # a rim that just touches a wall is in the material to the very side
         if begin < _TOUCH and -1.3 * graze < rim[WALL, 0] <= 0.0:
             begin = 0.0
-        tall = rim[TALL, k]
-        while k < last and rim[WALL, k + 1] > 0.0 and abs(rim[TALL, k + 1] - tall) <= _STEP:
+        # heights may slope over an interval; only where they jump it is parted
+        first, tall = k, rim[TALL, k]
+        while k < last and rim[WALL, k + 1] > 0.0 and abs(rim[TALL, k + 1] - rim[TALL, k]) <= jump:
             k += 1
-            tall = max(tall, rim[TALL, k])
+            tall += rim[TALL, k]
+        tall /= k - first + 1
         end = np.pi
         if k < last:
             end = 0.5 * (rim[AT, k] + rim[AT, k + 1])
@@ -217,20 +221,39 @@ def meet(cells, x, y, z, samples, rim, graze, found, s):  # type: ignore[no-unty
             end = np.pi
         k += 1
         if end > begin and tall > TOLERANCE:
-            found[s, count, 0], found[s, count, 1], found[s, count, 2] = begin, end, tall
+            row = begins + count
+            found[s, row, 0], found[s, row, 1], found[s, row, 2], found[s, row, 3] = begin, end, tall, 0.0
             count += 1
     # a few samples of another height at the end of a wider interval are the corner of an upper wall that the rim runs along
-    n = 0
-    for i in range(count):
-        if n > 0 and found[s, i, 0] - found[s, n - 1, 1] < 1e-9:
+    n = begins
+    for i in range(begins, begins + count):
+        if n > begins and found[s, i, 0] - found[s, n - 1, 1] < 1e-9:
             narrow, wide = found[s, i, 1] - found[s, i, 0], found[s, n - 1, 1] - found[s, n - 1, 0]
             if min(narrow, wide) < _CORNER * step and max(narrow, wide) > _CORNER * step:
                 found[s, n - 1, 2] = found[s, i, 2] if narrow > wide else found[s, n - 1, 2]
                 found[s, n - 1, 1] = found[s, i, 1]
                 continue
-        found[s, n, 0], found[s, n, 1], found[s, n, 2] = found[s, i, 0], found[s, i, 1], found[s, i, 2]
+        for column in range(4):
+            found[s, n, column] = found[s, i, column]
         n += 1
-    return n
+    return n - begins
+
+
+@njit("void(f4[:,:,::1],f8,f8,f8,f8,f8,f8,f8[:,:,::1],i8,i8,i8,f8[:,::1])", **_OPTIONS)
+def air_beside(cells, x, y, z, tx, ty, R, found, s, begins, count, beyond):  # type: ignore[no-untyped-def]
+    """Adds up 2 to the power of each interval with air outside its left end, and of those also outside its right end."""
+    beyond[s, 0] = beyond[s, 1] = 0.0
+    for side in range(2):
+        # outside an interval's end and a little ahead: air there is a cut beside, not an edge that is run over
+        if side == 1 and beyond[s, 0] == 0.0:
+            break
+        off = _BEYOND if side == 0 else -_BEYOND
+        for i in range(begins, begins + count):
+            cosine, sine = np.cos(found[s, i, side]), np.sin(found[s, i, side])
+            px = x + R * (cosine * -ty + sine * tx) - off * ty + _AHEAD * tx
+            py = y + R * (cosine * tx + sine * ty) + off * tx + _AHEAD * ty
+            if wall_at(cells, px, py, z) <= 0.0:
+                beyond[s, side] += 2.0**i
 
 
 @njit("void(f8[:,::1],i8,f8,f8,f8)", **_OPTIONS)
@@ -242,7 +265,7 @@ def turn_rim(rim, samples, tx, ty, R):  # type: ignore[no-untyped-def]
 
 
 @njit("f8(f4[:,:,::1],i8,i8,f8,f8,f8)", **_OPTIONS)
-def _off_edge(cells, r, c, z, before, rest):  # type: ignore[no-untyped-def]
+def off_edge(cells, r, c, z, before, rest):  # type: ignore[no-untyped-def]
     """Volume over z of the part of a cell between two shares of its area, in cells times millimetres.
 
     Within an upper wall only the floor of that cut stands there, outside it what the tallest neighbour has.
@@ -268,7 +291,7 @@ def _off_edge(cells, r, c, z, before, rest):  # type: ignore[no-untyped-def]
 
 
 @njit("f4(f4,f4,f4,f4,f4,f4)", **_OPTIONS)
-def _share(height, first, first_floor, second, second_floor, over):  # type: ignore[no-untyped-def]
+def share_of(height, first, first_floor, second, second_floor, over):  # type: ignore[no-untyped-def]
     """Share of a cell's area in which something stands over a height."""
     wall = _BAND
     if first_floor <= over:
@@ -280,8 +303,23 @@ def _share(height, first, first_floor, second, second_floor, over):  # type: ign
     return min(max(_HALF + wall, _ZERO), _ONE)
 
 
+@njit("void(f4[:,:,::1],u8,u8,f4,f4)", **_OPTIONS)
+def keep_wall(cells, r, c, d, z):  # type: ignore[no-untyped-def]
+    """Keeps the wall of a cut down to z at a distance beside a cell [cells]."""
+    first, second = cells[r, c, 2], cells[r, c, 4]
+    if abs(first - z) <= _TOLERANCE:
+        cells[r, c, 1] = min(cells[r, c, 1], d)
+    elif abs(second - z) <= _TOLERANCE:
+        cells[r, c, 3] = min(cells[r, c, 3], d)
+    elif z < first:
+        cells[r, c, 3], cells[r, c, 4] = cells[r, c, 1], first
+        cells[r, c, 1], cells[r, c, 2] = d, z
+    else:
+        cells[r, c, 3], cells[r, c, 4] = d, z
+
+
 @njit("UniTuple(f8,2)(f8,f8,f8,f8,f8,f8)", **_OPTIONS)
-def _row(py, dx, dy, one_over, across, size):  # type: ignore[no-untyped-def]
+def row_ends(py, dx, dy, one_over, across, size):  # type: ignore[no-untyped-def]
     """Where a row of cells meets the stadium of a radius about the origin and d: ends along the row, low above high where it
     does not. one_over: 1 / dy, 0 for a row along d; across: size over the length of d.
     """
@@ -328,8 +366,8 @@ def sweep(cells, ax, ay, bx, by, z, R, skip):  # type: ignore[no-untyped-def]
     volume = 0.0
     for r in range(max(int(np.ceil(lowest)), 0), min(int(highest), cells.shape[0] - 1) + 1):
         py = r - ay
-        low, high = _row(py, dx, dy, one_dy, outer * one, outer)
-        first, last = _row(py, dx, dy, one_dy, inner * one, inner)
+        low, high = row_ends(py, dx, dy, one_dy, outer * one, outer)
+        first, last = row_ends(py, dx, dy, one_dy, inner * one, inner)
         core = -1.0
         if skip:
             rest = inner * inner - py * py
@@ -370,9 +408,9 @@ def sweep(cells, ax, ay, bx, by, z, R, skip):  # type: ignore[no-untyped-def]
                             cells[row, c, 0] = floor
                         continue
                     z2 = cells[row, c, 4]
-                    before = _share(h, cells[row, c, 1], z1, cells[row, c, 3], z2, over)
+                    before = share_of(h, cells[row, c, 1], z1, cells[row, c, 3], z2, over)
                     if before > _ZERO:
-                        volume += _off_edge(cells, r, column, z, before, 0.0)
+                        volume += off_edge(cells, r, column, z, before, 0.0)
                     if h > floor:
                         cells[row, c, 0] = floor
                     if under <= z1 <= over:
@@ -400,23 +438,15 @@ def sweep(cells, ax, ay, bx, by, z, R, skip):  # type: ignore[no-untyped-def]
                     cells[row, c, 4],
                 )
                 if d < _HALF:
-                    before, rest = _share(h, d1, z1, d2, z2, over), max(_HALF + d, _ZERO)
+                    before, rest = share_of(h, d1, z1, d2, z2, over), max(_HALF + d, _ZERO)
                     if rest < before:
                         if h > over and (z1 if z1 > over else z2) > h and (d1 if z1 > over else d2) > _ZERO:
                             volume += (before - rest) * (h - floor)  # no upper wall here, as nearly everywhere
                         else:
-                            volume += _off_edge(cells, r, column, z, before, rest)
+                            volume += off_edge(cells, r, column, z, before, rest)
                     if d <= _ZERO and h > floor:
                         cells[row, c, 0] = floor
-                if under <= z1 <= over:
-                    cells[row, c, 1] = min(d1, d)
-                elif under <= z2 <= over:
-                    cells[row, c, 3] = min(d2, d)
-                elif floor < z1:
-                    cells[row, c, 3], cells[row, c, 4] = d1, z1
-                    cells[row, c, 1], cells[row, c, 2] = d, floor
-                else:
-                    cells[row, c, 3], cells[row, c, 4] = d, floor
+                keep_wall(cells, row, c, d, floor)
     return volume
 
 
@@ -429,8 +459,7 @@ def run_stock_walk(cells, points, heading, way, x0, y0, cell, radius, samples, c
 
     points (n + 1, 3): the first is where it stands; heading (n, 2): unit vector at each further point, zero where it goes
     straight up or down; way (n,): 0 for a rapid, 1 for a feed, 2 for a feed of the same straight run as the step before.
-    counts (n,), found (n, MOST, 3), volume (n,) [mm3] and beyond (n, 2) are filled; beyond: 2 to the power of each interval
-    that has air outside its left and its right end, added up.
+    counts (n,), found (n, MOST, 4), volume (n,) [mm3] and beyond (n, 2) are filled; beyond: as `air_beside` has it.
     """
     n = points.shape[0] - 1
     R, per = radius / cell, 1.0 / cell
@@ -440,6 +469,7 @@ def run_stock_walk(cells, points, heading, way, x0, y0, cell, radius, samples, c
         rim[SINE, k], rim[COSINE, k] = np.sin(k * np.pi / (samples - 1)), np.cos(k * np.pi / (samples - 1))
     # between cells a wall that bends with the cutter reads a little too near
     graze = GRAZING / cell + 1.0 / (8.0 * R)
+    jump = max(STEP, radius * np.pi / (samples - 1))
     tx = ty = 0.0
     k = 0
     while k < n:
@@ -454,19 +484,8 @@ def run_stock_walk(cells, points, heading, way, x0, y0, cell, radius, samples, c
             if heading[s, 0] != tx or heading[s, 1] != ty:
                 tx, ty = heading[s, 0], heading[s, 1]
                 turn_rim(rim, samples, tx, ty, R)
-            counts[s] = meet(cells, x, y, z, samples, rim, graze, found, s)
-            beyond[s, 0] = beyond[s, 1] = 0.0
-            for side in range(2):
-                # outside an interval's end and a little ahead: air there is a cut beside, not an edge that is run over
-                if side == 1 and beyond[s, 0] == 0.0:
-                    break
-                off = _BEYOND if side == 0 else -_BEYOND
-                for i in range(counts[s]):
-                    cosine, sine = np.cos(found[s, i, side]), np.sin(found[s, i, side])
-                    px = x + R * (cosine * -ty + sine * tx) - off * ty + _AHEAD * tx
-                    py = y + R * (cosine * tx + sine * ty) + off * tx + _AHEAD * ty
-                    if wall_at(cells, px, py, z) <= 0.0:
-                        beyond[s, side] += 2.0**i
+            counts[s] = meet(cells, x, y, z, samples, rim, graze, jump, found, s, 0)
+            air_beside(cells, x, y, z, tx, ty, R, found, s, 0, counts[s], beyond)
         ax, ay = (points[k, 0] - x0) / cell, (points[k, 1] - y0) / cell
         bx, by = (points[last + 1, 0] - x0) / cell, (points[last + 1, 1] - y0) / cell
         flat = k > 0 and points[k, 2] == points[last + 1, 2]

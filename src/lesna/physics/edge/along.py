@@ -82,17 +82,20 @@ class Along:
     radius: float
     fold: int
 
-    def loads(self, counts: NDArray[np.int64], found: Array, fz: Array) -> Loads:
+    def loads(self, counts: NDArray[np.int64], found: Array, fz: Array, *, by_radius: bool = True) -> Loads:
         """Loads of steps.
 
         Parameters
         ----------
         counts : array (n,) of int
             Engaged intervals of each step.
-        found : array (n, most, 3)
-            Entry and exit from the left of the feed, clockwise [rad], and depth [mm].
+        found : array (n, most, 4)
+            Entry and exit from the left of the feed, clockwise [rad], and the upper and lower end of what is engaged so above
+            the tip [mm].
         fz : array (n,)
             Mean feed per tooth of each step [mm].
+        by_radius : bool
+            Whether the angles are those of the rim, so that narrower levels meet what a parallel pass of the same cutter has left.
 
         Returns
         -------
@@ -103,7 +106,7 @@ class Along:
         angles = -(-_ANGLES // self.fold)
         engine.kernel("path_loads")(
             self.tables, self.chips, self.sections, self.leads, self.nodes, np.ascontiguousarray(fz), counts, found,
-            self.radius, float(self.fold), angles, out,
+            self.radius, int(by_radius), float(self.fold), angles, out,
         )  # fmt: skip
         return Loads(*out.T)
 

@@ -121,7 +121,7 @@ def setup_of(parts: CutParts) -> CutSetup:
     tool, material = parts.tool, parts.material
     helix = math.radians(tool.FHA)
     hb = hardness_of(parts.workpiece)
-    shape = _envelope(parts)
+    shape = envelope_of(parts.tool, parts.cut.tilt_deg)
     return CutSetup(
         parts=parts,
         shape=shape,
@@ -145,13 +145,21 @@ def hardness_of(piece: Workpiece) -> float | None:
     return None if piece.hardness_hrc is None else float(brinell_from_rockwell(piece.hardness_hrc))
 
 
-def _envelope(parts: CutParts) -> Envelope:
-    tool = parts.tool
+def envelope_of(tool: Tool, tilt_deg: float = 0.0) -> Envelope:
+    """Outline of a tool's edges.
+
+    Parameters
+    ----------
+    tool : Tool
+        Its row.
+    tilt_deg : float
+        Tilt of a ball away from its centre [deg].
+    """
     # a corner radius is cut with wherever one stands, also on an edge that is called square or serrated
     form = "cone" if tool.kind in ("high_feed", "chamfer") else "round" if _has_round_corner(tool) else "straight"
     kappa = 90.0 - tool.half_angle if tool.kind == "chamfer" else (90.0 if tool.kind == "ball" else tool.KAPR)
     centre = tool.flutes_to_centre if tool.flutes_to_centre is not None else 2
-    tilt = math.radians(parts.cut.tilt_deg) if tool.kind == "ball" else 0.0
+    tilt = math.radians(tilt_deg) if tool.kind == "ball" else 0.0
     return Envelope(form, tool.DC, tool.corner, math.radians(kappa), tool.tip_diameter, tilt, tool.ZEFP, centre)
 
 

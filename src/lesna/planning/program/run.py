@@ -206,12 +206,12 @@ def geometry_of(program: Program, work: Work, tell: Tell | None = None) -> Geome
     for first, last in zip(borders.tolist(), np.append(borders[1:], len(steps)).tolist(), strict=True):
         number = int(of_tool[first])
         some = steps.part(slice(first, last))
-        radius = work.radius if number == tool else work.others.get(number)
-        if radius is None:
+        body = work.body if number == tool else work.others.get(number)
+        if body is None:
             remarks.append(f"T{number} is no tool of the job: its moves leave the stock as it is")
             parts.append(Engagement.empty(len(some)))
             continue
-        met = walk(stock, some, radius, None if tell is None else _shifted(tell, first, len(steps)), look(first))
+        met = walk(stock, some, body, None if tell is None else _shifted(tell, first, len(steps)), look(first))
         if number == tool:
             found = findings_of(program, work, some, met, _holder(work, stock, some))
             findings += [replace(finding, step=finding.step + first) for finding in found]
@@ -221,7 +221,7 @@ def geometry_of(program: Program, work: Work, tell: Tell | None = None) -> Geome
     geometry = Geometry(
         program, work, steps, engagement, judged, stock, tuple(findings), tool, tuple(remarks), tuple(frames)
     )
-    counted = np.maximum(engagement.volume, engagement.swept(work.radius, steps.length))
+    counted = np.maximum(engagement.volume, engagement.swept(work.body, steps.length))
     if counted[judged].sum() < _BRUSHED * np.pi * work.radius**2:
         raise InputError(_never_meets(program, work, geometry))
     return geometry
@@ -323,7 +323,7 @@ def table_of(geometry: Geometry, reach: tuple[float, float]) -> Along:
 def loads_at(geometry: Geometry, table: Along, fz: Array) -> tuple[State, dict[str, Array]]:
     """What the cut does on every step at feeds per tooth [mm], and the use of every limit; nothing where nothing is met."""
     counts = np.where(geometry.contact, geometry.engagement.counts, 0)
-    loads = table.loads(counts, geometry.engagement.found, fz)
+    loads = table.loads(counts, geometry.engagement.found, fz, by_radius=geometry.work.body.foot <= 0)
     depth = np.maximum(geometry.engagement.depth, 1e-6)
     sums = Sweep(loads.fxy_peak, loads.fx, loads.fy, 0.0 * loads.fx, loads.axial_max, loads.axial_min, loads.torque,
                  loads.torque_peak, np.maximum(loads.height, 1e-6))  # fmt: skip

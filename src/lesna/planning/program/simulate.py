@@ -9,13 +9,14 @@ from lesna.model.resolve import CutParts
 from lesna.nc.read import read_program
 from lesna.planning.program.run import Run, Tell, geometry_of, run_of
 from lesna.planning.program.work import Work, stock_from_text, stock_of_feature
+from lesna.stock.body import Body
 
 
 def simulate(
     content: bytes,
     parts: CutParts,
     ref: ProgramRef,
-    others: Mapping[int, float],
+    others: Mapping[int, Body],
     tell: Tell | None = None,
 ) -> Run:
     """Reads a program and takes it through the stock.
@@ -28,7 +29,7 @@ def simulate(
         The cut it makes.
     ref : ProgramRef
         What the cut says of it: stock and T number.
-    others : mapping of int to float
+    others : mapping of int to Body
         Radius of the cutters of other T numbers [mm].
     tell : callable or None
         Told (done, total); may raise to stop [-].

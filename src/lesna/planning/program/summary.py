@@ -116,7 +116,7 @@ def summary_of(run: Run) -> Summary:
     # where a tool also goes down it cuts with its end, which angles do not tell
     level = g.judged & (np.abs(steps.end[:, 2] - steps.start[:, 2]) < 1e-9)
     counted = float(g.engagement.volume[level].sum())
-    swept = g.engagement.swept(g.work.radius, np.linalg.norm((steps.end - steps.start)[:, :2], axis=1))
+    swept = g.engagement.swept(g.work.body, np.linalg.norm((steps.end - steps.start)[:, :2], axis=1))
     short = contact & (60.0 * run.times.peak < 0.98 * np.nan_to_num(run.feed))
 
     def most(values: Array) -> float:

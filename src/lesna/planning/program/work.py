@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -14,7 +15,8 @@ from lesna.model.kept import over
 from lesna.model.library_records import Machine
 from lesna.model.resolve import CutParts, Shelf, tool_of
 from lesna.physics.motion import Axes
-from lesna.planning.cut.setup import CutSetup, setup_of
+from lesna.planning.cut.setup import CutSetup, envelope_of, setup_of
+from lesna.stock.body import Body, body_of
 from lesna.stock.field import HeightMap, block, cell_for, extruded
 
 #: acceleration [m/s2], jerk [m/s3], rapids [mm/min] and blocks a second where the machine names none
@@ -127,8 +129,8 @@ def stock_of_feature(parts: CutParts) -> Stock:
     return Stock((-x_half, -y_half, depth), (x_half, y_half, 0.0), told=told)
 
 
-def others_of(job: Job, index: int, shelf: Shelf) -> dict[int, float]:
-    """Radius of the cutters that other T numbers stand for: those that other cuts of the job name for their programs [mm].
+def others_of(job: Job, index: int, shelf: Shelf) -> dict[int, Body]:
+    """The cutters that other T numbers stand for: those that other cuts of the job name for their programs.
 
     Parameters
     ----------
@@ -141,7 +143,7 @@ def others_of(job: Job, index: int, shelf: Shelf) -> dict[int, float]:
     """
     cuts = [cut for place, cut in enumerate(job.cuts) if place != index and cut.program is not None]
     return {
-        cut.program.tool: tool_of(cut, over(job.rows, shelf)).DC / 2
+        cut.program.tool: body_of(envelope_of(tool_of(cut, over(job.rows, shelf))))
         for cut in cuts
         if cut.program and cut.program.tool is not None
     }
@@ -185,20 +187,25 @@ class Work:
         How finely it is looked at.
     tool : int or None
         T number whose blocks are judged; None where the program has one.
-    others : mapping of int to float
-        Radius of the cutters of other T numbers [mm].
+    others : mapping of int to Body
+        The cutters of other T numbers.
     """
 
     parts: CutParts
     stock: Stock
     look: Look = field(default_factory=Look)
     tool: int | None = None
-    others: Mapping[int, float] = field(default_factory=dict)
+    others: Mapping[int, Body] = field(default_factory=dict)
 
     @property
     def radius(self) -> float:
         """Of the judged cutter [mm]."""
         return self.parts.tool.DC / 2
+
+    @cached_property
+    def body(self) -> Body:
+        """What the judged cutter cuts away."""
+        return body_of(envelope_of(self.parts.tool))
 
     @property
     def cell(self) -> float:
