@@ -22,8 +22,9 @@ from lesna.nc.read import read_program
 from lesna.nc.write import written
 from lesna.planning.program.level import Leveller, Targets
 from lesna.planning.program.run import geometry_of, run_of
+from lesna.planning.program.stock import stock_for
 from lesna.planning.program.summary import summary_of
-from lesna.planning.program.work import Look, Work, stock_from_text
+from lesna.planning.program.work import Look, Work
 
 _DEMOS = [path.read_bytes() for path in sorted((shipped_folder() / "demo").glob("*.nc"))]
 _SLOW = 20.0
@@ -72,7 +73,7 @@ def tried(seeds: Sequence[int]) -> tuple[Counter[str], Counter[str]]:
     """Troubles, and how the programs ended."""
     job = load_job(shipped_folder() / "demo" / "sluice-hinge-block.lesna")
     parts = parts_of(job, job.cut_named("Rough cavity"), Library())
-    stock = stock_from_text("block:-60,-40,-24,60,40,0")
+    stock = stock_for("block:-60,-40,-24,60,40,0", parts, None)
     troubles: Counter[str] = Counter()
     ends: Counter[str] = Counter()
     for seed in seeds:

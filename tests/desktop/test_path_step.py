@@ -13,6 +13,7 @@ from lesna.desktop.programs.answers import Simulated
 from lesna.document.edits import with_cut
 from lesna.model.files import load_job, save_job
 from tests.desktop.driver import APP, WindowTest, wait_for
+from tests.stock.test_surface import binary, box
 from tests.support import DEMOS
 
 GAUGE = DEMOS[0].parent / "gauge-panel.lesna"
@@ -38,11 +39,11 @@ class PathStep(WindowTest):
 
     def level(self) -> None:
         self.simulate()
-        wait_for(lambda: bool(self.page.variants), 60.0)
+        wait_for(lambda: bool(self.page.levelled.variants), 60.0)
 
     def test_without_a_program_it_says_what_to_do(self) -> None:
         self.assertIn("drop it here", self.page.words.text())
-        self.assertFalse(self.page.export.isEnabled())
+        self.assertFalse(self.page.levelled.export.isEnabled())
 
     def test_a_program_is_taken_as_an_edit_and_simulated(self) -> None:
         found = self.simulate()
@@ -64,7 +65,7 @@ class PathStep(WindowTest):
         self.assertAlmostEqual(self.page.strips.time, float(run.end_time[step]), delta=0.5)
         line = int(run.geometry.program.moves.line[run.geometry.steps.move[step]])
         self.assertEqual(self.page.text.textCursor().blockNumber() + 1, line)
-        self.assertIn(f"line {line}", self.page.here.text())
+        self.assertIn(f"line {line}", self.page.player.here.text())
         QTest.keyClick(self.page.strips, Qt.Key.Key_Right)
         self.assertGreater(self.page.strips.time, float(run.end_time[step]) - 0.5)
         self.page.go_to_line(13)
@@ -76,21 +77,21 @@ class PathStep(WindowTest):
 
     def test_it_plays_and_stops_at_the_end(self) -> None:
         run = self.simulate().run
-        self.page.speed.show_value("100", "100 ×")
-        QTest.mouseClick(self.page.play, Qt.MouseButton.LeftButton)
-        self.assertEqual(self.page.play.text(), "Pause")
+        self.page.player.speed.show_value("100", "100 ×")
+        QTest.mouseClick(self.page.player.play, Qt.MouseButton.LeftButton)
+        self.assertEqual(self.page.player.play.text(), "Pause")
         wait_for(lambda: self.page.strips.time > 5)
         self.page.go_to_time(float(run.end_time[-1]) - 1.0)
-        wait_for(lambda: not self.page.timer.isActive())
-        self.assertEqual(self.page.play.text(), "Play")
+        wait_for(lambda: not self.page.player.timer.isActive())
+        self.assertEqual(self.page.player.play.text(), "Play")
 
     def test_levelled_forms_are_compared_and_one_is_written(self) -> None:
         self.level()
         self.assertEqual(
-            [self.page.table.item(row, 0).text() for row in range(4)], ["as it is", "ease", "even", "push"]
+            [self.page.levelled.table.item(row, 0).text() for row in range(4)], ["as it is", "ease", "even", "push"]
         )
-        self.page.table.selectRow(3)
-        self.assertIn("in 150 parts", self.page.gain.text())
+        self.page.levelled.table.selectRow(3)
+        self.assertIn("in 150 parts", self.page.levelled.gain.text())
         self.assertIsNotNone(self.page.strips.other)
         self.page.export_to(self.folder / "window.nc")
         self.assertEqual((self.folder / "window.nc").read_bytes(), PROGRAM.read_bytes())
@@ -99,18 +100,48 @@ class PathStep(WindowTest):
         self.assertIn(b"AIM PUSH", (self.folder / "push.nc").read_bytes())
         self.assertFalse(self.page.grab().isNull())
 
+    def test_own_targets_make_a_form_of_their_own(self) -> None:
+        self.level()
+        form = self.page.targets
+        self.type_into(form.fields["peak"].edit, "-5")
+        self.assertIn("above 0", form.fields["peak"].trouble.text())
+        peak = 0.9 * self.page.found.summary.fxy_peak
+        self.type_into(form.fields["peak"].edit, f"{peak:.0f} N")
+        self.type_into(form.fields["chip_most"].edit, "0.12 mm")
+        form.by_block.setChecked(True)
+        QTest.mouseClick(form.level, Qt.MouseButton.LeftButton)
+        wait_for(lambda: len(self.page.levelled.variants) == 4, 60.0)
+        own = self.page.levelled.variants[3]
+        self.assertEqual(own.aim, "own")
+        self.assertLessEqual(own.summary.fxy_peak, 1.006 * peak)
+        self.page.levelled.table.selectRow(4)
+        self.assertIn("Your own targets", self.page.levelled.gain.text())
+        self.page.export_to(self.folder / "own.nc")
+        self.assertTrue((self.folder / "own.nc").exists())
+
+    def test_stock_comes_from_a_file(self) -> None:
+        self.simulate()
+        (self.folder / "plate.stl").write_bytes(binary(box((-70, -50, -30), (70, 50, 0))))
+        self.page.stock.chosen.emit(self.folder / "plate.stl")
+        self.assertEqual(self.session.cut.program.stock, "plate.stl")
+        wait_for(lambda: self.page.found is not None and self.page.found.run.geometry.work.stock.triangles is not None)
+        (self.folder / "broken.stl").write_bytes(b"no surface at all")
+        self.page.stock.chosen.emit(self.folder / "broken.stl")
+        self.assertIn("broken.stl", self.bench.banner.text.text())
+        self.assertEqual(self.session.cut.program.stock, "plate.stl")
+
     def test_stock_and_tool_are_typed_and_refused_in_words(self) -> None:
         self.simulate()
         self.page.faces.show_face(2)
-        edit = self.page.stock.edit
+        edit = self.page.stock.stock.edit
         self.type_into(edit, "cube")
-        self.assertIn("not understood", self.page.stock.trouble.text())
+        self.assertIn("not understood", self.page.stock.stock.trouble.text())
         self.type_into(edit, "block:-60,-40,-14,60,40,0")
         wait_for(lambda: self.page.found is not None and self.page.found.run.geometry.work.stock.low[0] == -60)
-        self.type_into(self.page.tool.edit, "T9")
+        self.type_into(self.page.stock.tool.edit, "T9")
         wait_for(lambda: "T9 makes no feed move" in self.page.words.text())
-        self.type_into(self.page.tool.edit, "x")
-        self.assertIn("T number", self.page.tool.trouble.text())
+        self.type_into(self.page.stock.tool.edit, "x")
+        self.assertIn("T number", self.page.stock.tool.trouble.text())
 
     def test_a_file_that_changes_or_goes_is_told(self) -> None:
         self.simulate()

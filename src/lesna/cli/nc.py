@@ -23,9 +23,10 @@ from lesna.nc.words import MOST_BYTES
 from lesna.physics.compiled import OF_PATHS
 from lesna.planning.program.level import AIMS, Leveller, Targets
 from lesna.planning.program.run import Run, geometry_of, run_of
+from lesna.planning.program.stock import stock_for
 from lesna.planning.program.summary import Summary, gain_of, summary_of
 from lesna.planning.program.told import clock
-from lesna.planning.program.work import Look, Stock, Work, others_of, stock_from_text, stock_of_feature
+from lesna.planning.program.work import Look, Work, others_of
 from lesna.stock.body import Body
 
 #: seconds between two looks at a progress bar
@@ -57,7 +58,10 @@ def _shared(command: Any) -> Any:
         click.option("--step", type=float, default=None, help="Longest step along the path, mm."),
         click.option("--tool", type=int, default=None, help="T number whose blocks are judged."),
         click.option(
-            "--stock", "stock_text", default=None, help="block:X0,Y0,Z0,X1,Y1,Z1 in mm; else the feature's block."
+            "--stock",
+            "stock_text",
+            default=None,
+            help="block:X0,Y0,Z0,X1,Y1,Z1 in mm, an STL file, or FILE.dxf:LAYER; else the feature's block.",
         ),
         click.option("--cut", "name", required=True, help="The cut that the program stands for."),
         click.option("--job", "job_file", required=True, type=click.Path(path_type=Path), help="The job."),
@@ -165,14 +169,10 @@ def _work(parts: CutParts, others: dict[int, Body], given: dict[str, Any]) -> Wo
             fail(f"--{key}: must lie in the range {low:g} to {high:g}, got {value:g}")
     look = Look(given["step"], given["cell"], given["tolerance"], given["sliver"])
     try:
-        stock = _stock(given["stock_text"], parts)
+        stock = stock_for(given["stock_text"] or "", parts, None)
     except InputError as error:
         fail(f"--stock: {error}")
     return Work(parts, stock, look, given["tool"], others)
-
-
-def _stock(text: str | None, parts: CutParts) -> Stock:
-    return stock_of_feature(parts) if text is None else stock_from_text(text)
 
 
 @contextmanager

@@ -13,7 +13,7 @@ from lesna.model.errors import InputError
 from lesna.physics import Array
 
 #: walls reach so far into both sides, in cells; as the kernel has it
-_BAND = 2.0
+BAND = 2.0
 #: air around the block, in cells
 _MARGIN = 4
 #: cells that a map may have; 20 bytes each
@@ -102,12 +102,12 @@ def block(low: Sequence[float], high: Sequence[float], cell: float) -> HeightMap
     if any(not math.isfinite(v) for v in (*low, *high)) or any(a >= b for a, b in zip(low, high, strict=True)):
         raise InputError("the block of stock needs a lower corner below its upper one, as in block:-60,-40,-24,60,40,0")
     # cells lie so that the block's edge falls between two of them wherever it is; its exact place stands in the walls
-    x, y = _middles((low[0], low[1], high[0], high[1]), cell)
+    x, y = middles((low[0], low[1], high[0], high[1]), cell)
     # distance to the edges of the rectangle, positive inside
     across, up = np.minimum(x - low[0], high[0] - x), np.minimum(y - low[1], high[1] - y)
     inside = np.minimum(across[None, :], up[:, None])
     outside = np.hypot(np.maximum(-across, 0)[None, :], np.maximum(-up, 0)[:, None])
-    return _walled(
+    return _pulled_up(
         np.where(outside > 0, -outside, inside), float(high[2]), float(low[2]), (float(x[0]), float(y[0])), cell
     )
 
@@ -129,16 +129,35 @@ def extruded(polygon: Array, islands: Sequence[Array], top: float, bottom: float
     import shapely
 
     shape = shapely.Polygon(polygon, islands)
-    x, y = np.meshgrid(*_middles(shape.bounds, cell))
+    x, y = np.meshgrid(*middles(shape.bounds, cell))
     points = shapely.points(x.ravel(), y.ravel())
     inside = shapely.contains(shape, points)
     distance = shapely.distance(shape.boundary, points)
     signed = np.where(inside, distance, -distance).reshape(x.shape)
-    return _walled(signed, top, bottom, (float(x[0, 0]), float(y[0, 0])), cell)
+    return _pulled_up(signed, top, bottom, (float(x[0, 0]), float(y[0, 0])), cell)
 
 
-def _middles(bounds: Sequence[float], cell: float) -> tuple[Array, Array]:
-    """Middles of the cells over a rectangle and the air around it, columns and rows [mm]; refuses more than fit."""
+def _pulled_up(signed: Array, top: float, bottom: float, origin: tuple[float, float], cell: float) -> HeightMap:
+    """A map of an outline pulled up, from the distance to it [mm], positive inside."""
+    floor = bottom - 1.0
+    return walled(signed, np.where(signed > 0, top, floor), floor, origin, cell, floor)
+
+
+def middles(bounds: Sequence[float], cell: float) -> tuple[Array, Array]:
+    """Middles of the cells over a rectangle and the air around it, columns and rows [mm].
+
+    Parameters
+    ----------
+    bounds : sequence of float
+        Left, lower, right and upper edge [mm].
+    cell : float
+        Edge of the cells [mm].
+
+    Raises
+    ------
+    InputError
+        When there are more cells than fit.
+    """
     left, low, right, high = bounds
     columns, rows = (math.ceil((b - a) / cell) + 2 * _MARGIN for a, b in ((left, right), (low, high)))
     if columns * rows > MOST_CELLS:
@@ -147,14 +166,32 @@ def _middles(bounds: Sequence[float], cell: float) -> tuple[Array, Array]:
     return left + cell * (first + np.arange(columns)), low + cell * (first + np.arange(rows))
 
 
-def _walled(signed: Array, top: float, bottom: float, origin: tuple[float, float], cell: float) -> HeightMap:
-    """A map from the signed distance to the outline [mm], positive inside."""
+def walled(
+    signed: Array, height: Array, below: float | Array, origin: tuple[float, float], cell: float, floor: float
+) -> HeightMap:
+    """A map of stock with upright walls.
+
+    Parameters
+    ----------
+    signed : array (rows, columns)
+        Distance to the nearest wall, positive in the material above its foot [mm].
+    height : array (rows, columns)
+        How high the material stands [mm].
+    below : float or array (rows, columns)
+        Foot of that wall [mm].
+    origin : tuple of float
+        Place of the first cell's middle [mm].
+    cell : float
+        Edge of a cell [mm].
+    floor : float
+        Height under which nothing is known [mm].
+    """
     cells = np.empty((*signed.shape, 5), dtype=np.float32)
-    cells[..., 0] = np.where(signed > 0, top, bottom - 1.0)
-    cells[..., 1] = np.clip(signed / cell, -_BAND, _BAND)
-    cells[..., 2] = np.where(np.abs(signed) < _BAND * cell, bottom - 1.0, _NONE)
-    cells[..., 3], cells[..., 4] = _BAND, _NONE
-    return HeightMap(cells, origin, cell, bottom - 1.0)
+    cells[..., 0] = height
+    cells[..., 1] = np.clip(signed / cell, -BAND, BAND)
+    cells[..., 2] = np.where(np.abs(signed) < BAND * cell, below, _NONE)
+    cells[..., 3], cells[..., 4] = BAND, _NONE
+    return HeightMap(cells, origin, cell, floor)
 
 
 #: patches that a coarse look has at most along a side

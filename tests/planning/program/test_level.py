@@ -12,7 +12,8 @@ from lesna.model.resolve import parts_of
 from lesna.nc.read import read_program
 from lesna.planning.program.level import Leveller, Targets
 from lesna.planning.program.run import geometry_of, run_of
-from lesna.planning.program.work import Look, Work, stock_of_feature
+from lesna.planning.program.stock import stock_of_feature
+from lesna.planning.program.work import Look, Work
 from tests.support import DEMOS, LIBRARY
 
 FOLDER = DEMOS[0].parent

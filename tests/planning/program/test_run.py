@@ -14,14 +14,16 @@ from lesna.planning.chatter.estimate import estimated_depth
 from lesna.planning.chatter.judge import measured_over_stepover
 from lesna.planning.evaluate import evaluate
 from lesna.planning.program.run import geometry_of, held_feed, rubs, run_of
+from lesna.planning.program.stock import Stock, stock_for, stock_of_feature
 from lesna.planning.program.summary import gain_of, summary_of
 from lesna.planning.program.told import program_lines
-from lesna.planning.program.work import Look, Stock, Work, stock_from_text, stock_of_feature
+from lesna.planning.program.work import Look, Work
 from lesna.stock.body import Body
 from tests.support import DEMOS, LIBRARY, job
 
 START = "G21 G17 G90 G94\nT1 M6\nS3183 M3\nG0 X-60. Y0. Z5.\n"
-BLOCK = stock_from_text("block:-40,-30,-30,40,30,0")
+PARTS = parts_of(job(), 0, LIBRARY)
+BLOCK = stock_for("block:-40,-30,-30,40,30,0", PARTS, None)
 
 
 def work(stock: Stock = BLOCK, **values):  # type: ignore[no-untyped-def]
@@ -96,7 +98,7 @@ class Places(unittest.TestCase):
         self.assertEqual(self.kinds("Z-4.\nG1 X0. F500.\nG0 Z5.\nX60.\n"), {})
 
     def test_deeper_than_the_flutes_and_the_holder(self) -> None:
-        found = self.kinds("Z-29.\nG1 X0. F500.\n", work(stock_from_text("block:-40,-30,-29,40,30,5")))
+        found = self.kinds("Z-29.\nG1 X0. F500.\n", work(stock_for("block:-40,-30,-29,40,30,5", PARTS, None)))
         self.assertIn("too_deep", found)
         short = Work(parts_of(job(stick_out_mm=27.0), 0, LIBRARY), BLOCK)
         self.assertIn("holder", self.kinds("Y-26.\nZ-29.\nG1 X0. F500.\n", short))
@@ -159,7 +161,7 @@ class Refusals(unittest.TestCase):
         for text, words in (("cube:1", "not understood"), ("block:1,2", "six numbers"), ("block:0,0,0,0,1,1", "below its partner"),
                             ("block:a,0,0,1,1,1", "no number"), ("block:nan,0,0,1,1,1", "six numbers")):  # fmt: skip
             with self.subTest(stock=text), self.assertRaisesRegex(InputError, words):
-                stock_from_text(text)
+                stock_for(text, PARTS, None)
         with self.assertRaisesRegex(InputError, "no length"):
             stock_of_feature(parts_of(job(), 0, LIBRARY))
 

@@ -6,10 +6,13 @@ import numpy as np
 
 from lesna.model.resolve import parts_of
 from lesna.planning.program.places import lasting
+from lesna.planning.program.stock import stock_for, stock_of_feature
 from lesna.planning.program.summary import Summary, gain_of
 from lesna.planning.program.told import clock
-from lesna.planning.program.work import Look, Work, axes_of, stock_from_text, stock_of_feature
+from lesna.planning.program.work import Look, Work, axes_of
 from tests.support import LIBRARY, job
+
+PARTS = parts_of(job(), 0, LIBRARY)
 
 
 def parts(**feature):  # type: ignore[no-untyped-def]
@@ -29,7 +32,7 @@ class Stocks(unittest.TestCase):
         self.assertAlmostEqual(stock.height_map(0.25).volume / 9.0, 60 * 15 + 30 * 15, delta=4.0)
 
     def test_cells_follow_the_cutter(self) -> None:
-        stock = stock_from_text("block:0,0,-5,50,50,0")
+        stock = stock_for("block:0,0,-5,50,50,0", PARTS, None)
         self.assertAlmostEqual(Work(parts_of(job(), 0, LIBRARY), stock).cell, 0.2)
         self.assertEqual(Work(parts_of(job(), 0, LIBRARY), stock, Look(cell=0.5)).cell, 0.5)
         self.assertEqual(Look().step_for(12.0), 0.5)
@@ -49,7 +52,7 @@ class Machines(unittest.TestCase):
         self.assertAlmostEqual(bare.rapid[0], 20000.0 / 60)
 
     def test_the_cut_is_set_up_at_the_speed_of_the_program(self) -> None:
-        work = Work(parts_of(job(), 0, LIBRARY), stock_from_text("block:0,0,-5,50,50,0"))
+        work = Work(parts_of(job(), 0, LIBRARY), stock_for("block:0,0,-5,50,50,0", PARTS, None))
         self.assertEqual(work.setup_at(4321.0).parts.cut.n_rpm, 4321.0)
         self.assertGreater(work.holder_radius, work.radius)
 

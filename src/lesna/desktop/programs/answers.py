@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -43,6 +43,7 @@ class Asked:
     disk: OnDisk
     ref: ProgramRef
     others: tuple[tuple[int, Body], ...]
+    folder: Path
 
 
 @dataclass(frozen=True)
@@ -51,6 +52,10 @@ class Simulated:
 
     run: Run
     summary: Summary
+
+
+#: the form that keeps to somebody's own targets
+OWN = "own"
 
 
 @dataclass(frozen=True)
@@ -71,7 +76,10 @@ class Programs:
         self._seen: dict[Path, tuple[tuple[int, int], OnDisk]] = {}
         self.simulation = Answer(session, runner, Kind("program", "long", OF_PATHS, self._ask, _simulated))
         self.variants = Answer(session, runner, Kind("levelled", "long", OF_PATHS, self._ask_variants, _variants))
+        self.own = Answer(session, runner, Kind("own targets", "long", OF_PATHS, self._ask_own, _own))
+        self._targets: Targets | None = None
         self.simulation.changed.connect(self.variants.follow)
+        self.simulation.changed.connect(self.own.follow)
 
     @property
     def ref(self) -> ProgramRef | None:
@@ -80,8 +88,23 @@ class Programs:
 
     def path_of(self, ref: ProgramRef) -> Path:
         """Where the file lies; relative paths count from the job's folder."""
+        return self.folder / ref.file
+
+    @property
+    def folder(self) -> Path:
+        """Where relative names begin."""
         path = self._session.document.path
-        return (path.parent if path is not None else shipped_folder() / "demo") / ref.file
+        return path.parent if path is not None else shipped_folder() / "demo"
+
+    def level_to(self, targets: Targets) -> None:
+        """Asks for the form that keeps to somebody's own targets."""
+        self._targets = targets
+        self.own.follow()
+
+    @property
+    def all(self) -> tuple[Answer, ...]:
+        """Every answer that a look at a program needs."""
+        return self.simulation, self.variants, self.own
 
     def disk(self, ref: ProgramRef) -> OnDisk:
         """The file of a reference as it is now."""
@@ -110,19 +133,28 @@ class Programs:
             return None
         session = self._session
         others = others_of(session.job, session.index, session.shelf)
-        return Asked(self.disk(ref), ref, tuple(sorted(others.items(), key=lambda other: other[0])))
+        return Asked(self.disk(ref), ref, tuple(sorted(others.items(), key=lambda other: other[0])), self.folder)
 
     def _ask(self, result: Result) -> Question:
         return Question(result.setup.parts, self._asked())
 
     def _ask_variants(self, result: Result) -> Question:
+        return self._levels(result, tuple(Targets(aim=aim) for aim in AIMS))
+
+    def _ask_own(self, result: Result) -> Question:
+        return self._levels(result, () if self._targets is None else (self._targets,))
+
+    def _levels(self, result: Result, targets: tuple[Targets, ...]) -> Question:
         found = self.simulation.value
-        return Question(result.setup.parts, _Levels(self._asked(), found if isinstance(found, Simulated) else None))
+        return Question(
+            result.setup.parts, _Levels(self._asked(), targets, found if isinstance(found, Simulated) else None)
+        )
 
 
 @dataclass(frozen=True)
 class _Levels:
     asked: Asked | None
+    targets: tuple[Targets, ...]
     found: Simulated | None = field(compare=False)
     has_run: bool = field(init=False)
 
@@ -141,7 +173,7 @@ def _simulated(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
     if asked.disk.trouble:
         raise InputError(asked.disk.trouble)
     pulse.stage = "simulating: "
-    run = simulate(asked.disk.content, question.parts, asked.ref, dict(asked.others), pulse.tell)
+    run = simulate(asked.disk.content, question.parts, asked.ref, dict(asked.others), asked.folder, pulse.tell)
     return Simulated(run, summary_of(run))
 
 
@@ -150,11 +182,15 @@ def _variants(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
     if not isinstance(levels, _Levels) or levels.found is None:
         return ()
     leveller, found = Leveller(levels.found.run, pulse.tell), []
-    for aim in AIMS:
-        pulse.stage = f"levelling, {aim}: "
+    for targets in levels.targets:
+        pulse.stage = f"levelling, {targets.aim}: "
         try:
-            made = leveller.level(Targets(aim=aim))
-            found.append(Variant(aim, made, summary_of(made.run)))
+            made = leveller.level(targets)
+            found.append(Variant(targets.aim, made, summary_of(made.run)))
         except InputError as error:
-            found.append(Variant(aim, None, None, str(error)))
+            found.append(Variant(targets.aim, None, None, str(error)))
     return tuple(found)
+
+
+def _own(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
+    return tuple(replace(variant, aim=OWN) for variant in _variants(question, shelf, pulse))

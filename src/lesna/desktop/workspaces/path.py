@@ -7,18 +7,13 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QFileDialog,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
-    QSizePolicy,
     QSplitter,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -26,35 +21,31 @@ from PySide6.QtWidgets import (
 from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.dropped import PROGRAMS
 from lesna.desktop.follower import Follower
-from lesna.desktop.programs.answers import Programs, Simulated, Variant
+from lesna.desktop.programs.answers import Programs, Simulated
+from lesna.desktop.programs.levelled_table import LevelledTable
 from lesna.desktop.programs.picture import PathPicture
+from lesna.desktop.programs.player import Player
 from lesna.desktop.programs.program_text import ProgramText
 from lesna.desktop.programs.series import SERIES
+from lesna.desktop.programs.stock_form import StockForm
 from lesna.desktop.programs.strip_chart import StripChart
+from lesna.desktop.programs.targets_form import TargetsForm
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.faces import FacesPanel
-from lesna.desktop.widgets.fields import ChoiceField, TextField
 from lesna.desktop.widgets.painting import Panel
 from lesna.model import units
-from lesna.model.errors import InputError, LesnaError
+from lesna.model.errors import LesnaError
 from lesna.model.files import write_atomic
 from lesna.planning.cut.economy import rate_of
-from lesna.planning.program.level import AIMS
 from lesna.planning.program.run import Run
-from lesna.planning.program.summary import gain_of
+from lesna.planning.program.stock import stock_for
 from lesna.planning.program.told import clock, program_lines
-from lesna.planning.program.work import stock_from_text
 
-_SIDE, _ROW = 372, 23
+_SIDE = 372
 _FILTER = f"NC programs ({' '.join(f'*{ending}' for ending in PROGRAMS)});;All files (*)"
-_TICK_MS = 40
 #: share of the way from which a feed that is not reached is told
 _WORTH_TELLING = 0.01
-#: minutes of an hour
-_SIXTY = 60.0
-#: times as fast as the machine
-_SPEEDS = ("1", "5", "20", "100")
 #: what each kind of place is called, and the unit of its value
 _KINDS = {
     "rapid_in_stock": ("Rapid through stock", units.VOLUME), "plunge": ("Plunge, tool not centre cutting", units.LENGTH),
@@ -72,22 +63,30 @@ class PathWorkspace(QWidget):
         self.session = session
         self.programs = Programs(session, runner)
         self.found: Simulated | None = None
-        self.variants: tuple[Variant, ...] = ()
-        self.chosen = ""
         self.picture, self.strips, self.text = PathPicture(session), StripChart(session), ProgramText()
+        self.player, self.levelled = Player(), LevelledTable()
+        self.stock, self.targets = StockForm(self._take_stock, lambda tool: self._with(tool=tool)), TargetsForm()
         self._assemble()
-        self.timer = QTimer(self)
-        self.timer.setInterval(_TICK_MS)
-        self.timer.timeout.connect(self._tick)
         self.watch = QTimer(self)
         self.watch.setInterval(2000)
         self.watch.timeout.connect(self.programs.look_again)
+        self._connect()
+        Follower(self, session, self._show)
+
+    def _connect(self) -> None:
         self.picture.chosen.connect(self.go_to_step)
         self.strips.moved.connect(self.go_to_time)
         self.text.chosen.connect(self.go_to_line)
+        self.player.pressed.connect(self._play)
+        self.player.went_on.connect(self._go_on)
+        self.player.coloured.connect(self._colour)
+        self.levelled.turned.connect(self._on_form)
+        self.levelled.wanted.connect(self._ask_export)
+        self.stock.chosen.connect(self._take_stock_file)
+        self.targets.asked.connect(self.programs.level_to)
         self.programs.simulation.changed.connect(self._show)
-        self.programs.variants.changed.connect(self._show_variants)
-        Follower(self, session, self._show)
+        for answer in (self.programs.variants, self.programs.own):
+            answer.changed.connect(self._show_forms)
 
     # ------------------------------------------------------------ assembly
 
@@ -100,7 +99,7 @@ class PathWorkspace(QWidget):
         above.body.setContentsMargins(4, 4, 4, 4)
         above.body.addWidget(self.picture, 1)
         below.body.setContentsMargins(4, 2, 4, 4)
-        below.body.addLayout(self._player())
+        below.body.addWidget(self.player)
         below.body.addWidget(self.strips, 1)
         left.addWidget(above)
         left.addWidget(below)
@@ -133,25 +132,6 @@ class PathWorkspace(QWidget):
         row.addWidget(self.stop)
         return row
 
-    def _player(self) -> QHBoxLayout:
-        self.play = _button("Play", self._play)
-        self.play.setAccessibleName("Play the program")
-        self.speed = ChoiceField("Speed", [(word, f"{word} ×") for word in _SPEEDS], label_width=0)
-        self.speed.show_value("20", "20 ×")
-        self.colour = ChoiceField("Colour by", [(series.id, series.name.lower()) for series in SERIES], label_width=62)
-        self.colour.show_value("force", "side force")
-        self.colour.chosen.connect(self._colour)
-        self.here = QLabel()
-        self.here.setObjectName("faint")
-        self.here.setMinimumWidth(40)
-        self.here.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        for part in (self.play, self.speed, self.colour):
-            row.addWidget(part)
-        row.addWidget(self.here, 1)
-        return row
-
     def _side(self) -> QWidget:
         side = QWidget()
         side.setFixedWidth(_SIDE)
@@ -163,71 +143,29 @@ class PathWorkspace(QWidget):
         self.figures.setTextFormat(Qt.TextFormat.PlainText)
         self.figures.setWordWrap(True)
         what.body.addWidget(self.figures)
-        better = Panel("Levelled feeds")
-        better.body.addWidget(self._table())
-        self.gain = QLabel()
-        self.gain.setObjectName("faint")
-        self.gain.setWordWrap(True)
-        self.export = _button("Write this program ...", self._ask_export)
-        better.body.addWidget(self.gain)
-        better.body.addWidget(self.export, 0, Qt.AlignmentFlag.AlignLeft)
         self.places = QListWidget()
         self.places.setAccessibleName("Places to look at")
         self.places.itemActivated.connect(self._on_place)
         self.places.itemClicked.connect(self._on_place)
-        self.faces = FacesPanel({"Look here": self.places, "Program": self.text, "Stock": self._stock()})
-        for panel, share in ((what, 0), (better, 0), (self.faces, 1)):
+        self.faces = FacesPanel(
+            {"Look here": self.places, "Program": self.text, "Stock": self.stock, "Targets": self.targets}
+        )
+        for panel, share in ((what, 0), (self.levelled, 0), (self.faces, 1)):
             column.addWidget(panel, share)
         return side
 
-    def _table(self) -> QTableWidget:
-        self.table = QTableWidget(0, 6)
-        self.table.setAccessibleName("Levelled feeds")
-        self.table.setHorizontalHeaderLabels(["", "time", "saved", "peak", "95 %", "edges"])
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setShowGrid(False)
-        self.table.setTabKeyNavigation(False)
-        self.table.verticalHeader().hide()
-        self.table.verticalHeader().setDefaultSectionSize(_ROW)
-        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        self.table.horizontalHeader().setFixedHeight(_ROW)
-        self.table.setFixedHeight(_ROW * (len(AIMS) + 2) + 6)
-        self.table.itemSelectionChanged.connect(self._on_variant)
-        return self.table
-
-    def _stock(self) -> QWidget:
-        """Where the program begins, which a program does not say."""
-        page = QWidget()
-        self.stock = TextField("Stock", self._take_stock)
-        self.stock.edit.setPlaceholderText("the feature's block")
-        self.tool = TextField("T number", self._take_tool)
-        self.tool.edit.setPlaceholderText("where there are several")
-        hint = QLabel("Corners of the block in mm, lower then upper: block:-60,-40,-24,60,40,0. Left empty it is the block of the "
-                      "feature, the middle of its top at the program's zero.")  # fmt: skip
-        hint.setObjectName("faint")
-        hint.setWordWrap(True)
-        column = QVBoxLayout(page)
-        column.setContentsMargins(0, 4, 0, 0)
-        for part in (self.stock, self.tool, hint):
-            column.addWidget(part)
-        column.addStretch(1)
-        return page
-
     def showEvent(self, event: object) -> None:
         """Asks for the answers while somebody looks."""
-        self.programs.simulation.watch(self, True)
-        self.programs.variants.watch(self, True)
+        for answer in self.programs.all:
+            answer.watch(self, True)
         self.watch.start()
 
     def hideEvent(self, event: object) -> None:
         """Nobody looks: work ends, and nothing plays on."""
-        self.timer.stop()
+        self.player.stop()
         self.watch.stop()
-        self.programs.simulation.watch(self, False)
-        self.programs.variants.watch(self, False)
+        for answer in self.programs.all:
+            answer.watch(self, False)
 
     # ------------------------------------------------------------ the program
 
@@ -239,11 +177,7 @@ class PathWorkspace(QWidget):
 
     def take(self, path: Path) -> None:
         """Names a program for the chosen cut, as an edit that can be undone."""
-        folder = self.session.document.path.parent if self.session.document.path is not None else None
-        inside = folder is not None and path.resolve().is_relative_to(folder.resolve())
-        file = (
-            str(path.resolve().relative_to(folder.resolve())) if inside and folder is not None else str(path.resolve())
-        )
+        file = self._named(path)
         ref = self.programs.ref
         kept = {} if ref is None else {"stock": ref.stock, "tool": ref.tool}
         self._edit("Take a program", {**kept, "file": file, "digest": self.programs.disk_at(path).digest})
@@ -259,16 +193,20 @@ class PathWorkspace(QWidget):
                 program={**dict(ref), **changed},
             )
 
+    def _named(self, path: Path) -> str:
+        """A file as the job names it: from its folder where it lies in there."""
+        folder = self.session.document.path.parent if self.session.document.path is not None else None
+        if folder is not None and path.resolve().is_relative_to(folder.resolve()):
+            return str(path.resolve().relative_to(folder.resolve()))
+        return str(path.resolve())
+
     def _take_stock(self, text: str) -> None:
         if text.strip():
-            stock_from_text(text.strip())
+            stock_for(text.strip(), self.session.result.setup.parts, self.programs.folder)
         self._with(stock=text.strip())
 
-    def _take_tool(self, text: str) -> None:
-        word = text.strip().lstrip("Tt")
-        if word and not word.isdigit():
-            raise InputError("write a T number, such as 3")
-        self._with(tool=int(word) if word else None)
+    def _take_stock_file(self, path: Path) -> None:
+        self.session.attempt(lambda: self._take_stock(self._named(path)))
 
     # ------------------------------------------------------------ showing
 
@@ -282,16 +220,13 @@ class PathWorkspace(QWidget):
         found = answer.value if isinstance(answer.value, Simulated) else None
         self.name.setText(Path(ref.file).name if ref is not None else "")
         self.drop.setVisible(ref is not None)
-        self.stock.setEnabled(ref is not None)
-        self.tool.setEnabled(ref is not None)
-        if ref is not None:
-            self.stock.show_value(ref.stock)
-            self.tool.show_value("" if ref.tool is None else str(ref.tool))
+        self.stock.folder = self.programs.folder
+        self.stock.show_ref(ref)
+        self.targets.show_targets(self.session.system)
         self.words.setText(self._words(found))
         self.words.setVisible(bool(self.words.text()))
         if found is not self.found:
             self.found = found
-            self.chosen = ""
             run = None if found is None else found.run
             self.picture.show_run(run, () if found is None else found.summary.findings)
             self.strips.show_runs(run, None)
@@ -300,7 +235,7 @@ class PathWorkspace(QWidget):
                 self.go_to_step(len(run.geometry.steps) - 1)
         self._show_figures()
         self._show_places()
-        self._show_variants()
+        self._show_forms()
 
     def _words(self, found: Simulated | None) -> str:
         ref, answer = self.programs.ref, self.programs.simulation
@@ -317,7 +252,7 @@ class PathWorkspace(QWidget):
         return " ".join(told)
 
     def _show_figures(self) -> None:
-        self.stop.setVisible(self.programs.simulation.is_asked or self.programs.variants.is_asked)
+        self.stop.setVisible(any(answer.is_asked for answer in self.programs.all))
         if self.found is None:
             self.figures.setText("")
             return
@@ -364,79 +299,34 @@ class PathWorkspace(QWidget):
         item.setData(Qt.ItemDataRole.UserRole, step)
         self.places.addItem(item)
 
-    def _show_variants(self) -> None:
-        answer = self.programs.variants
-        self.variants = answer.value if isinstance(answer.value, tuple) else ()
-        self.stop.setVisible(self.programs.simulation.is_asked or answer.is_asked)
-        self.table.blockSignals(True)
-        self.table.setRowCount(0)
-        if self.found is not None:
-            self._row("as it is", "", self.found.summary.time, None, self.found)
-            for variant in self.variants:
-                if variant.made is not None and variant.summary is not None:
-                    self._row(variant.aim, AIMS[variant.aim], variant.summary.time,  # type: ignore[index]
-                              self.found.summary.time - variant.summary.time, Simulated(variant.made.run, variant.summary))  # fmt: skip
-            names = ["", *[v.aim for v in self.variants if v.made is not None]]
-            self.table.selectRow(names.index(self.chosen) if self.chosen in names else 0)
-        self.table.blockSignals(False)
-        troubles = [f"{v.aim}: {v.trouble}" for v in self.variants if v.trouble]
-        waiting = answer.progress or ("Levelling ..." if answer.is_asked else "")
-        self.gain.setText("; ".join(troubles) or waiting or self._gain())
-        self.export.setEnabled(self._variant() is not None)
+    def _show_forms(self) -> None:
+        answers = (self.programs.variants, self.programs.own)
+        variants = [v for answer in answers if isinstance(answer.value, tuple) for v in answer.value]
+        self.stop.setVisible(any(answer.is_asked for answer in self.programs.all))
+        self.levelled.show_forms(self.found, variants, self.session.system)
+        troubles = [f"{v.aim}: {v.trouble}" for v in variants if v.trouble]
+        asked = next((answer for answer in answers if answer.is_asked), None)
+        waiting = "" if asked is None else asked.progress or "Levelling ..."
+        self._show_gain("; ".join(troubles) or waiting)
 
-    def _row(self, name: str, tip: str, time: float, saved: float | None, of: Simulated) -> None:
-        s, system = of.summary, self.session.system
-        edges = "" if s.edges is None else f"{s.edges:.2f}"
-        row = self.table.rowCount()
-        self.table.insertRow(row)
-        words = (name, clock(time), "" if saved is None else clock(saved) if saved >= 0 else f"-{clock(-saved)}",
-                 units.FORCE.full(s.fxy_peak, system), units.FORCE.full(s.fxy_p95, system), edges)  # fmt: skip
-        for place, word in enumerate(words):
-            item = QTableWidgetItem(word)
-            item.setToolTip(tip)
-            if place:
-                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            self.table.setItem(row, place, item)
+    def _show_gain(self, words: str = "") -> None:
+        session = self.session
+        self.levelled.show_gain(words, session.job.batch.parts, rate_of(session.result.setup.parts), session.system)
 
-    def _variant(self) -> Variant | None:
-        return next((v for v in self.variants if v.aim == self.chosen and v.made is not None), None)
+    def _on_form(self) -> None:
+        variant = self.levelled.chosen
+        self.strips.show_runs(self.run, variant.made.run if variant is not None and variant.made is not None else None)
+        self._show_gain()
 
     def sheet_lines(self) -> dict[str, list[str]]:
         """What the sheet says of the program that is looked at, by cut."""
-        ref, variant = self.programs.ref, self._variant()
+        ref, variant = self.programs.ref, self.levelled.chosen
         if self.found is None or ref is None:
             return {}
         levelled = None if variant is None or variant.summary is None else (variant.aim, variant.summary)
         return {
             self.session.cut.id: program_lines(Path(ref.file).name, self.found.summary, self.session.system, levelled)
         }
-
-    def _gain(self) -> str:
-        variant = self._variant()
-        if self.found is None:
-            return ""
-        if variant is None or variant.summary is None or variant.made is None:
-            return "Choose a row to see its feeds over the strips." if self.variants else ""
-        batch = self.session.job.batch
-        rate = rate_of(self.session.result.setup.parts)
-        gain = gain_of(self.found.summary, variant.summary, batch.parts, None if rate is None else _SIXTY * rate)
-        money = (
-            f", {units.MONEY.full(gain['per_batch_money'], self.session.system)}" if "per_batch_money" in gain else ""
-        )
-        told = f"{AIMS[variant.aim]}: {gain['saved_pct']:.1f} % a part, {gain['per_batch_h']:.1f} h{money} in {batch.parts} parts."  # type: ignore[index]
-        if len(variant.made.rubbing):
-            told += f" The chip is thinner than the edge needs at {len(variant.made.rubbing)} lines."
-        return told[:1].upper() + told[1:]
-
-    def _on_variant(self) -> None:
-        rows = self.table.selectionModel().selectedRows()
-        row = rows[0].row() if rows else 0
-        item = self.table.item(row, 0)
-        self.chosen = item.text() if row and item is not None else ""
-        variant = self._variant()
-        self.strips.show_runs(self.run, variant.made.run if variant is not None and variant.made is not None else None)
-        self.gain.setText(self._gain())
-        self.export.setEnabled(variant is not None)
 
     # ------------------------------------------------------------ the cursor
 
@@ -470,25 +360,23 @@ class PathWorkspace(QWidget):
         system = self.session.system
         x, y, z = (units.DIMENSION.text(value, system) for value in run.geometry.steps.end[step].tolist())
         met = ", ".join(series.quantity.full(float(series.of(run)[step]), system) for series in SERIES)
-        self.here.setText(f"line {line}   X{x} Y{y} Z{z}   {met}")
+        self.player.here.setText(f"line {line}   X{x} Y{y} Z{z}   {met}")
 
     def _play(self) -> None:
-        if self.timer.isActive():
-            self.timer.stop()
+        if self.player.is_playing:
+            self.player.stop()
         elif self.run is not None:
             if self.strips.time >= float(self.run.end_time[-1]) - 1e-6:
                 self.go_to_time(0.0)
-            self.timer.start()
-        self.play.setText("Pause" if self.timer.isActive() else "Play")
+            self.player.start()
 
-    def _tick(self) -> None:
+    def _go_on(self, seconds: float) -> None:
         if self.run is None:
             return
         whole = float(self.run.end_time[-1])
-        time = self.strips.time + _TICK_MS / 1000.0 * float(self.speed.combo.currentData() or 20)
-        self.go_to_time(min(time, whole))
-        if time >= whole:
-            self._play()
+        self.go_to_time(min(self.strips.time + seconds, whole))
+        if self.strips.time >= whole:
+            self.player.stop()
 
     def _colour(self, id: str) -> None:
         self.picture.show_series(id)
@@ -497,13 +385,13 @@ class PathWorkspace(QWidget):
         self.go_to_step(int(item.data(Qt.ItemDataRole.UserRole)))
 
     def _toggle(self) -> None:
-        self.programs.simulation.stop()
-        self.programs.variants.stop()
+        for answer in self.programs.all:
+            answer.stop()
 
     # ------------------------------------------------------------ writing
 
     def _ask_export(self) -> None:
-        variant, ref = self._variant(), self.programs.ref
+        variant, ref = self.levelled.chosen, self.programs.ref
         if variant is None or ref is None:
             return
         path = self.programs.path_of(ref)
@@ -516,7 +404,7 @@ class PathWorkspace(QWidget):
 
     def export_to(self, path: Path) -> None:
         """Writes the chosen variant; never over the program it was made from."""
-        variant, ref = self._variant(), self.programs.ref
+        variant, ref = self.levelled.chosen, self.programs.ref
         if variant is None or variant.made is None or ref is None:
             return
         if path.resolve() == self.programs.path_of(ref).resolve():

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from pathlib import Path
 
 from lesna.model.job import ProgramRef
 from lesna.model.resolve import CutParts
 from lesna.nc.read import read_program
 from lesna.planning.program.run import Run, Tell, geometry_of, run_of
-from lesna.planning.program.work import Work, stock_from_text, stock_of_feature
+from lesna.planning.program.stock import stock_for
+from lesna.planning.program.work import Work
 from lesna.stock.body import Body
 
 
@@ -17,6 +19,7 @@ def simulate(
     parts: CutParts,
     ref: ProgramRef,
     others: Mapping[int, Body],
+    folder: Path | None = None,
     tell: Tell | None = None,
 ) -> Run:
     """Reads a program and takes it through the stock.
@@ -31,6 +34,8 @@ def simulate(
         What the cut says of it: stock and T number.
     others : mapping of int to Body
         Radius of the cutters of other T numbers [mm].
+    folder : Path or None
+        Where names of stock files begin.
     tell : callable or None
         Told (done, total); may raise to stop [-].
 
@@ -40,5 +45,5 @@ def simulate(
         With the line, or what the stock lacks.
     """
     program = read_program(content, tell)
-    held = stock_from_text(ref.stock) if ref.stock else stock_of_feature(parts)
+    held = stock_for(ref.stock, parts, folder)
     return run_of(geometry_of(program, Work(parts, held, tool=ref.tool, others=others), tell))

@@ -9,15 +9,15 @@ from functools import cached_property
 import numpy as np
 
 from lesna.geometry.holder import holder_shape, shank_diameter
-from lesna.model.errors import InputError
 from lesna.model.job import Job
 from lesna.model.kept import over
 from lesna.model.library_records import Machine
 from lesna.model.resolve import CutParts, Shelf, tool_of
 from lesna.physics.motion import Axes
 from lesna.planning.cut.setup import CutSetup, envelope_of, setup_of
+from lesna.planning.program.stock import Stock
 from lesna.stock.body import Body, body_of
-from lesna.stock.field import HeightMap, block, cell_for, extruded
+from lesna.stock.field import cell_for
 
 #: acceleration [m/s2], jerk [m/s3], rapids [mm/min] and blocks a second where the machine names none
 _ACCELERATION, _JERK, _RAPID, _BLOCKS = 3.0, 40.0, 20000.0, 500.0
@@ -49,84 +49,6 @@ class Look:
     def step_for(self, diameter: float) -> float:
         """Longest step for a cutter [mm]."""
         return self.step or min(max(_STEP_SHARE * diameter, _STEP_LEAST), _STEP_MOST)
-
-
-@dataclass(frozen=True)
-class Stock:
-    """The stock a program begins with.
-
-    Attributes
-    ----------
-    low, high : tuple of float
-        Opposite corners of the block, or of what bounds the profile (x, y, z) [mm].
-    outline : tuple
-        Outline of a profile, empty for a block [mm].
-    islands : tuple
-        Holes in the profile [mm].
-    told : str
-        Where it comes from.
-    """
-
-    low: tuple[float, float, float]
-    high: tuple[float, float, float]
-    outline: tuple[tuple[float, float], ...] = ()
-    islands: tuple[tuple[tuple[float, float], ...], ...] = ()
-    told: str = ""
-
-    def height_map(self, cell: float) -> HeightMap:
-        """Cells of it."""
-        if self.outline:
-            return extruded(
-                np.array(self.outline), [np.array(hole) for hole in self.islands], self.high[2], self.low[2], cell
-            )
-        return block(self.low, self.high, cell)
-
-
-def stock_from_text(text: str) -> Stock:
-    """A block as it is typed: ``block:X0,Y0,Z0,X1,Y1,Z1`` in millimetres and program coordinates.
-
-    Raises
-    ------
-    InputError
-        When it is not of that form, or has no size.
-    """
-    form = "write block:X0,Y0,Z0,X1,Y1,Z1 in mm, such as block:-60,-40,-24,60,40,0, or name an STL file"
-    if not text.startswith("block:"):
-        raise InputError(f"stock '{text}' is not understood; {form}")
-    try:
-        values = [float(part) for part in text.removeprefix("block:").split(",")]
-    except ValueError:
-        raise InputError(f"stock '{text}' holds something that is no number; {form}") from None
-    if len(values) != 6 or not all(np.isfinite(values)):
-        raise InputError(f"stock '{text}' needs six numbers; {form}")
-    low, high = tuple(values[:3]), tuple(values[3:])
-    if any(a >= b for a, b in zip(low, high, strict=True)):
-        raise InputError(f"stock '{text}': each of the first three numbers must lie below its partner; {form}")
-    return Stock(low, high, told="the block that was given")  # type: ignore[arg-type]
-
-
-def stock_of_feature(parts: CutParts) -> Stock:
-    """The block of the cut's feature, the middle of its top at the work zero.
-
-    Raises
-    ------
-    InputError
-        When the feature has no size.
-    """
-    feature = parts.cut.feature
-    if feature is None or not (feature.length_mm and feature.width_mm and feature.depth_mm):
-        raise InputError("the cut's feature has no length, width and depth; give the stock as block:X0,Y0,Z0,X1,Y1,Z1")
-    told, depth = "the block of the job's feature, its top centre at zero", -feature.depth_mm
-    if feature.profile_mm:
-        x, y = (sorted(values) for values in zip(*feature.profile_mm, strict=True))
-        return Stock(
-            (x[0], y[0], depth),
-            (x[-1], y[-1], 0.0),
-            outline=feature.profile_mm,
-            told="the feature's outline, pulled up",
-        )
-    x_half, y_half = feature.length_mm / 2, feature.width_mm / 2
-    return Stock((-x_half, -y_half, depth), (x_half, y_half, 0.0), told=told)
 
 
 def others_of(job: Job, index: int, shelf: Shelf) -> dict[int, Body]:

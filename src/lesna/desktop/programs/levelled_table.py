@@ -1,0 +1,127 @@
+"""The forms of a program side by side: as it is, its levelled forms, what the chosen one saves, and writing it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QPushButton, QTableWidget, QTableWidgetItem
+
+from lesna.desktop.programs.answers import OWN, Simulated, Variant
+from lesna.desktop.widgets.painting import Panel
+from lesna.model import units
+from lesna.planning.program.level import AIMS
+from lesna.planning.program.summary import gain_of
+from lesna.planning.program.told import clock
+
+_ROW = 23
+#: minutes of an hour
+_SIXTY = 60.0
+
+
+def meaning_of(aim: str) -> str:
+    """What a form aims at."""
+    return "your own targets" if aim == OWN else AIMS[aim]  # type: ignore[index]
+
+
+class LevelledTable(Panel):
+    """A table with a row for each form; the first is the program as it is."""
+
+    #: the form that is looked at changed
+    turned = Signal()
+    #: somebody wants the chosen form written
+    wanted = Signal()
+
+    def __init__(self) -> None:
+        super().__init__("Levelled feeds")
+        self.before: Simulated | None = None
+        self.variants: tuple[Variant, ...] = ()
+        self._chosen = ""
+        self.table = QTableWidget(0, 6)
+        self.table.setAccessibleName("Levelled feeds")
+        self.table.setHorizontalHeaderLabels(["", "time", "saved", "peak", "95 %", "edges"])
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setShowGrid(False)
+        self.table.setTabKeyNavigation(False)
+        self.table.verticalHeader().hide()
+        self.table.verticalHeader().setDefaultSectionSize(_ROW)
+        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.table.horizontalHeader().setFixedHeight(_ROW)
+        self.table.itemSelectionChanged.connect(self._on_row)
+        self.gain = QLabel()
+        self.gain.setObjectName("faint")
+        self.gain.setWordWrap(True)
+        self.export = QPushButton("Write this program ...")
+        self.export.clicked.connect(lambda checked=False: self.wanted.emit())
+        self.body.addWidget(self.table)
+        self.body.addWidget(self.gain)
+        self.body.addWidget(self.export, 0, Qt.AlignmentFlag.AlignLeft)
+
+    @property
+    def chosen(self) -> Variant | None:
+        """The levelled form that is looked at."""
+        return next((v for v in self.variants if v.aim == self._chosen and v.made is not None), None)
+
+    def show_forms(self, before: Simulated | None, variants: Sequence[Variant], system: units.System) -> None:
+        """Fills the table; the row that was looked at stays."""
+        if before is not self.before:
+            self._chosen = ""
+        self.before, self.variants = before, tuple(variants)
+        self.table.blockSignals(True)
+        self.table.setRowCount(0)
+        names = [""]
+        if before is not None:
+            self._row("as it is", "", None, before, system)
+            for variant in self.variants:
+                if variant.made is not None and variant.summary is not None:
+                    names.append(variant.aim)
+                    self._row(variant.aim, meaning_of(variant.aim), before.summary.time - variant.summary.time,
+                              Simulated(variant.made.run, variant.summary), system)  # fmt: skip
+            self.table.selectRow(names.index(self._chosen) if self._chosen in names else 0)
+        self.table.setFixedHeight(_ROW * (max(len(names), len(AIMS) + 1) + 1) + 6)
+        self.table.blockSignals(False)
+        self.export.setEnabled(self.chosen is not None)
+
+    def show_gain(self, words: str, parts: int, rate_per_min: float | None, system: units.System) -> None:
+        """Says what the chosen form saves in a batch, or the words that stand in its place."""
+        self.gain.setText(words or self._gain(parts, rate_per_min, system))
+
+    def _gain(self, parts: int, rate: float | None, system: units.System) -> str:
+        variant = self.chosen
+        if self.before is None:
+            return ""
+        if variant is None or variant.summary is None or variant.made is None:
+            return "Choose a row to see its feeds over the strips." if self.variants else ""
+        gain = gain_of(self.before.summary, variant.summary, parts, None if rate is None else _SIXTY * rate)
+        money = f", {units.MONEY.full(gain['per_batch_money'], system)}" if "per_batch_money" in gain else ""
+        told = f"{meaning_of(variant.aim)}: {gain['saved_pct']:.1f} % a part, {gain['per_batch_h']:.1f} h{money} in {parts} parts."
+        if len(variant.made.unreachable):
+            told += f" The target asks for less than the least feed at {len(variant.made.unreachable)} lines."
+        if len(variant.made.rubbing):
+            told += f" The chip is thinner than the edge needs at {len(variant.made.rubbing)} lines."
+        return told[:1].upper() + told[1:]
+
+    def _row(self, name: str, tip: str, saved: float | None, of: Simulated, system: units.System) -> None:
+        s = of.summary
+        row = self.table.rowCount()
+        self.table.insertRow(row)
+        words = (name, clock(s.time), "" if saved is None else clock(saved) if saved >= 0 else f"-{clock(-saved)}",
+                 units.FORCE.full(s.fxy_peak, system), units.FORCE.full(s.fxy_p95, system),
+                 "" if s.edges is None else f"{s.edges:.2f}")  # fmt: skip
+        for place, word in enumerate(words):
+            item = QTableWidgetItem(word)
+            item.setToolTip(tip)
+            if place:
+                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            self.table.setItem(row, place, item)
+
+    def _on_row(self) -> None:
+        rows = self.table.selectionModel().selectedRows()
+        row = rows[0].row() if rows else 0
+        item = self.table.item(row, 0)
+        self._chosen = item.text() if row and item is not None else ""
+        self.export.setEnabled(self.chosen is not None)
+        self.turned.emit()

@@ -1,0 +1,169 @@
+"""The stock a program begins with: a block, an outline pulled up or a surface, as it is typed or as the job's feature has it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+
+from lesna.geometry.drawing import MOST_BYTES as MOST_OF_DRAWING
+from lesna.geometry.drawing import read_drawing
+from lesna.geometry.solid import MOST_BYTES as MOST_OF_SOLID
+from lesna.geometry.solid import read_stl
+from lesna.model.errors import FileProblem, InputError
+from lesna.model.files import read_bytes
+from lesna.model.resolve import CutParts
+from lesna.physics import Array
+from lesna.stock.field import HeightMap, block, extruded
+from lesna.stock.surface import surface_map
+
+_FORM = (
+    "write block:X0,Y0,Z0,X1,Y1,Z1 in mm, such as block:-60,-40,-24,60,40,0, or name an STL file, or a DXF file and its layer "
+    "as in plate.dxf:STOCK"
+)
+
+
+@dataclass(frozen=True)
+class Stock:
+    """The stock a program begins with.
+
+    Attributes
+    ----------
+    low, high : tuple of float
+        Opposite corners of the block, or of what bounds the outline or surface (x, y, z) [mm].
+    outline : tuple
+        Outline that is pulled up, empty for a block [mm].
+    islands : tuple
+        Holes in it [mm].
+    triangles : array (n, 3, 3) or None
+        Surface, None where it is none [mm].
+    told : str
+        Where it comes from.
+    """
+
+    low: tuple[float, float, float]
+    high: tuple[float, float, float]
+    outline: tuple[tuple[float, float], ...] = ()
+    islands: tuple[tuple[tuple[float, float], ...], ...] = ()
+    triangles: Array | None = field(default=None, compare=False, repr=False)
+    told: str = ""
+
+    def height_map(self, cell: float) -> HeightMap:
+        """Cells of it."""
+        if self.triangles is not None:
+            return surface_map(self.triangles, cell)
+        if self.outline:
+            return extruded(
+                np.array(self.outline), [np.array(hole) for hole in self.islands], self.high[2], self.low[2], cell
+            )
+        return block(self.low, self.high, cell)
+
+
+def stock_for(text: str, parts: CutParts, folder: Path | None) -> Stock:
+    """The stock that somebody names; the block of the cut's feature where the text is empty.
+
+    Parameters
+    ----------
+    text : str
+        ``block:X0,Y0,Z0,X1,Y1,Z1`` in millimetres and program coordinates, ``part.stl``, ``plate.dxf`` or ``plate.dxf:LAYER``.
+    parts : CutParts
+        The cut; its feature's depth is that of an outline.
+    folder : Path or None
+        Where relative names begin.
+
+    Raises
+    ------
+    InputError
+        When it is not of that form, cannot be read or has no size.
+    """
+    if not text:
+        return stock_of_feature(parts)
+    if text.startswith("block:"):
+        return _block(text)
+    name, layer = text, ""
+    if ".dxf:" in text.lower():
+        name, _, layer = text.rpartition(":")
+    kind = name.lower().rpartition(".")[2]
+    if kind not in ("stl", "dxf"):
+        raise InputError(f"stock '{text}' is not understood; {_FORM}")
+    path = Path(name) if folder is None else folder / name
+    try:
+        content = read_bytes(path, largest=MOST_OF_SOLID if kind == "stl" else MOST_OF_DRAWING)
+        return _solid(content, path.name) if kind == "stl" else _drawn(content, path.name, layer, parts)
+    except (InputError, FileProblem) as error:
+        raise InputError(f"{path.name}: {error}") from None
+
+
+def _block(text: str) -> Stock:
+    try:
+        values = [float(part) for part in text.removeprefix("block:").split(",")]
+    except ValueError:
+        raise InputError(f"stock '{text}' holds something that is no number; {_FORM}") from None
+    if len(values) != 6 or not all(np.isfinite(values)):
+        raise InputError(f"stock '{text}' needs six numbers; {_FORM}")
+    low, high = tuple(values[:3]), tuple(values[3:])
+    if any(a >= b for a, b in zip(low, high, strict=True)):
+        raise InputError(f"stock '{text}': each of the first three numbers must lie below its partner; {_FORM}")
+    return Stock(low, high, told="the block that was given")  # type: ignore[arg-type]
+
+
+def _solid(content: bytes, name: str) -> Stock:
+    triangles = read_stl(content)
+    low, high = triangles.min(axis=(0, 1)), triangles.max(axis=(0, 1))
+    return Stock(tuple(low.tolist()), tuple(high.tolist()), triangles=triangles, told=f"the surface of {name}")
+
+
+def _drawn(content: bytes, name: str, layer: str, parts: CutParts) -> Stock:
+    import shapely
+
+    feature = parts.cut.feature
+    if feature is None or not feature.depth_mm:
+        raise InputError(
+            "an outline needs a depth; give the cut's feature one, or the stock as block:X0,Y0,Z0,X1,Y1,Z1"
+        )
+    drawing = read_drawing(content)
+    if not layer:
+        layers = [key for key, found in drawing.outlines.items() if found]
+        layer = next((key for key in layers if key.casefold() == "stock"), layers[0] if len(layers) == 1 else "")
+        if not layer:
+            raise InputError(
+                f"has outlines on {', '.join(sorted(layers)[:8]) or 'no layer'}; name one, as in {name}:STOCK"
+            )
+    shapes = sorted((shapely.Polygon(outline) for outline in drawing.of(layer)), key=lambda shape: -shape.area)
+    for shape in shapes:
+        if not shape.is_valid:
+            raise InputError(f"layer {layer}: an outline crosses itself ({shapely.is_valid_reason(shape).lower()})")
+    outer = shapely.Polygon(shapes[0])
+    holes = [shape for shape in shapes[1:] if outer.contains(shape)]
+    if len(holes) + 1 < len(shapes):
+        raise InputError(f"layer {layer} has several outlines beside each other; stock is one piece")
+    left, low, right, high = outer.bounds
+    return Stock(
+        (left, low, -feature.depth_mm), (right, high, 0.0), outline=tuple(outer.exterior.coords[:-1]),
+        islands=tuple(tuple(hole.exterior.coords[:-1]) for hole in holes), told=f"the outline on {layer} of {name}, pulled up",
+    )  # fmt: skip
+
+
+def stock_of_feature(parts: CutParts) -> Stock:
+    """The block of the cut's feature, the middle of its top at the work zero.
+
+    Raises
+    ------
+    InputError
+        When the feature has no size.
+    """
+    feature = parts.cut.feature
+    if feature is None or not (feature.length_mm and feature.width_mm and feature.depth_mm):
+        raise InputError("the cut's feature has no length, width and depth; give the stock as block:X0,Y0,Z0,X1,Y1,Z1")
+    told, depth = "the block of the job's feature, its top centre at zero", -feature.depth_mm
+    if feature.profile_mm:
+        x, y = (sorted(values) for values in zip(*feature.profile_mm, strict=True))
+        return Stock(
+            (x[0], y[0], depth),
+            (x[-1], y[-1], 0.0),
+            outline=feature.profile_mm,
+            told="the feature's outline, pulled up",
+        )
+    x_half, y_half = feature.length_mm / 2, feature.width_mm / 2
+    return Stock((-x_half, -y_half, depth), (x_half, y_half, 0.0), told=told)
