@@ -108,6 +108,18 @@ class Places(unittest.TestCase):
         self.assertEqual(self.kinds(text), {})
         self.assertEqual(self.kinds(text, work(tool={"centre_cutting": False})), {"plunge": [7]})
 
+    def test_a_thin_web_that_is_met_head_on(self) -> None:
+        for thick, told in ((1.0, True), (1.6, True), (3.0, False)):
+            right = 6.0 + thick / 2
+            slots = "".join(f"G0 Z5.\nX{x} Y-50.\nZ-6.\nG1 Y50. F500.\n" for x in (-right, right))
+            text = f"{slots}G0 Z5.\nX-60. Y0.\nZ-6.\nG1 X60.\n"
+            found = [f for f in run(text).geometry.findings if f.kind == "sliver"]
+            with self.subTest(thick=thick):
+                self.assertEqual(len(found), int(told))
+                if told:
+                    self.assertAlmostEqual(found[0].value, thick, delta=0.35)
+                    self.assertAlmostEqual(found[0].place[0], -6.0, delta=2.0)
+
     def test_a_thin_web(self) -> None:
         first, second = "Y-10.\nZ-6.\nG1 X60. F500.\nG0 Z5.\nX-60. ", "Z-6.\nG1 X60.\nG0 Z5.\nX-60. "
         self.assertEqual(self.kinds(f"{first}Y3.\n{second}Y-3.5\nZ-6.\nG1 X60.\n"), {"sliver": [15]})

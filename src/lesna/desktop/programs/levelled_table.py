@@ -50,6 +50,8 @@ class LevelledTable(Panel):
         self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         self.table.horizontalHeader().setFixedHeight(_ROW)
+        self.table.setMinimumHeight(_ROW * 4)
+        self.table.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.table.itemSelectionChanged.connect(self._on_row)
         self.gain = QLabel()
         self.gain.setObjectName("faint")
@@ -81,7 +83,7 @@ class LevelledTable(Panel):
                     self._row(variant.aim, meaning_of(variant.aim), before.summary.time - variant.summary.time,
                               Simulated(variant.made.run, variant.summary), system)  # fmt: skip
             self.table.selectRow(names.index(self._chosen) if self._chosen in names else 0)
-        self.table.setFixedHeight(_ROW * (max(len(names), len(AIMS) + 1) + 1) + 6)
+        self.table.setMaximumHeight(_ROW * (max(len(names), len(AIMS) + 1) + 1) + 6)
         self.table.blockSignals(False)
         self.export.setEnabled(self.chosen is not None)
 

@@ -34,8 +34,8 @@ class StockForm(QWidget):
         self.tool = TextField("T number", self._on_tool)
         self.tool.edit.setPlaceholderText("where there are several")
         hint = QLabel(
-            "Corners of the block in mm, lower then upper: block:-60,-40,-24,60,40,0; or a file: casting.stl, plate.dxf:STOCK. "
-            "Left empty it is the block of the feature, the middle of its top at the program's zero."
+            "block:-60,-40,-24,60,40,0 (corners, mm), casting.stl or plate.dxf:STOCK; empty: the feature's block, its top "
+            "centre at zero."
         )
         hint.setObjectName("faint")
         hint.setWordWrap(True)

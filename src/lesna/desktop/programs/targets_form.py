@@ -13,11 +13,10 @@ from lesna.planning.program.level import AIMS, Targets
 
 #: field of the targets, what it is called, its unit
 _NUMBERS = (
-    ("peak", "Side force at most", units.FORCE), ("power", "Power at most", units.POWER),
-    ("deflection", "Deflection at most", units.SMALL), ("chip_least", "Chip at least", units.CHIP),
-    ("chip_most", "Chip at most", units.CHIP), ("ceiling", "Feed at most, ×", units.RATIO),
-    ("least", "Feed at least, ×", units.RATIO), ("entry", "Where it enters, ×", units.RATIO),
-    ("block_time", "Shortest piece, s", units.RATIO),
+    ("peak", "Side force", units.FORCE), ("power", "Power", units.POWER), ("deflection", "Deflection", units.SMALL),
+    ("chip_least", "Least chip", units.CHIP), ("chip_most", "Greatest chip", units.CHIP),
+    ("ceiling", "Highest feed ×", units.RATIO), ("least", "Lowest feed ×", units.RATIO), ("entry", "Entry feed ×", units.RATIO),
+    ("block_time", "Piece, s", units.RATIO),
 )  # fmt: skip
 _OPTIONAL = ("peak", "power", "deflection", "chip_least", "chip_most")
 #: chips that stand for no end [mm]
@@ -33,13 +32,14 @@ class TargetsForm(QScrollArea):
     def __init__(self) -> None:
         super().__init__()
         self.targets = Targets()
+        self._system: units.System = "metric"
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         page = QWidget()
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 4, 4, 0)
         column.setSpacing(3)
-        self.aim = ChoiceField("Aim", [(aim, f"{aim}: {words}") for aim, words in AIMS.items()])
+        self.aim = ChoiceField("Aim", [(aim, aim) for aim in AIMS])
         self.aim.show_value(self.targets.aim)
         self.aim.chosen.connect(self._on_aim)
         column.addWidget(self.aim)
@@ -54,7 +54,8 @@ class TargetsForm(QScrollArea):
         self.note.toggled.connect(lambda on: self._with(note=on))
         self.level = QPushButton("Level to these targets")
         self.level.clicked.connect(lambda checked=False: self._ask())
-        hint = QLabel("Left empty, a target is that of the aim and of the tables. × counts in programmed feeds.")
+        hint = QLabel("Upper ends that are kept to; left empty, those of the aim and of the tables. × counts in programmed feeds; a "
+                      "parted block's shortest piece lasts so many seconds.")  # fmt: skip
         hint.setObjectName("faint")
         hint.setWordWrap(True)
         for part in (self.by_block, self.note, self.level, hint):
@@ -64,6 +65,7 @@ class TargetsForm(QScrollArea):
 
     def show_targets(self, system: units.System) -> None:
         """Shows them in the units of the view."""
+        self._system = system
         chip = self.targets.chip or (None, None)
         values = {
             "chip_least": None if chip[0] == _NO_LEAST else chip[0],
@@ -96,6 +98,7 @@ class TargetsForm(QScrollArea):
 
     def _with(self, **changed: object) -> None:
         self.targets = replace(self.targets, **changed)  # type: ignore[arg-type]
+        self.show_targets(self._system)
 
     def _ask(self) -> None:
         if all(field.commit_typing() for field in self.fields.values()):

@@ -42,7 +42,7 @@ from lesna.planning.program.run import Run
 from lesna.planning.program.stock import stock_for
 from lesna.planning.program.told import clock, program_lines
 
-_SIDE = 372
+_SIDE, _FACES = 372, 170
 _FILTER = f"NC programs ({' '.join(f'*{ending}' for ending in PROGRAMS)});;All files (*)"
 #: share of the way from which a feed that is not reached is told
 _WORTH_TELLING = 0.01
@@ -150,7 +150,8 @@ class PathWorkspace(QWidget):
         self.faces = FacesPanel(
             {"Look here": self.places, "Program": self.text, "Stock": self.stock, "Targets": self.targets}
         )
-        for panel, share in ((what, 0), (self.levelled, 0), (self.faces, 1)):
+        self.faces.setMinimumHeight(_FACES)
+        for panel, share in ((what, 0), (self.levelled, 2), (self.faces, 3)):
             column.addWidget(panel, share)
         return side
 

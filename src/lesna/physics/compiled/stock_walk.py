@@ -60,7 +60,7 @@ def _signed(height, first, first_floor, second, second_floor, over):  # type: ig
             value = min(value, second)
     if height > over:
         return value if value > _ZERO else _BAND
-    return value if value < _ZERO else -_BAND
+    return value if value <= _ZERO else -_BAND
 
 
 @njit("f8(f4[:,:,::1],f8,f8,f8)", **_OPTIONS)

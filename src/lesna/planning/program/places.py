@@ -29,6 +29,8 @@ _TOGETHER = 4
 _THINNEST = 0.012
 #: a web is at least so many times as tall as thick; what is lower is a ridge
 _TALL = 2.0
+#: cosine of the turn up to which a way goes straight on
+_STRAIGHT = 0.9998
 #: a web is told where it lasts so long, over DC
 _LASTS = 0.15
 
@@ -104,7 +106,13 @@ def findings_of(program: Program, work: Work, steps: Steps, met: Engagement, hol
     web, limit = _webs(steps, met, work.radius), work.look.sliver * tool.DC
     flat = ~rapid & (np.abs(chord[:, 2]) < 1e-9)
     thin = flat & (web > _THINNEST * tool.DC) & (web < limit) & (deepest > _TALL * web)
-    add("sliver", lasting(thin, steps.length, _LASTS * tool.DC), limit - web)
+    ahead = _webs_ahead(steps, met, work.radius, flat)
+    met_ahead = (ahead > _THINNEST * tool.DC) & (ahead < limit) & (deepest > _TALL * ahead)
+    # until it is all past, what is left of such a web at both sides is no web along the feed
+    travelled = np.cumsum(steps.length)
+    latest = np.maximum.accumulate(np.where(met_ahead, travelled, -np.inf))
+    thin = lasting(thin & (travelled - latest > 2 * work.radius), steps.length, _LASTS * tool.DC)
+    add("sliver", thin | met_ahead, limit - np.where(met_ahead, ahead, web))
     return [
         Finding(f.kind, f.line, f.place, limit - f.value if f.kind == "sliver" else f.value, f.step)
         for f in sorted(found, key=lambda f: f.step)
@@ -131,4 +139,38 @@ def _webs(steps: Steps, met: Engagement, radius: float) -> Array:
         left, right = radius * np.cos(a), radius * np.cos(b)
         web = here & ((met.beyond.astype(np.int64) >> i) & 1).all(axis=1)
         out = np.where(web, np.maximum(out, left - right), out)
+    return out
+
+
+def _webs_ahead(steps: Steps, met: Engagement, radius: float, flat: NDArray[np.bool_]) -> Array:
+    """Thickness along the feed of material that the middle of the rim runs into and out of again [mm], on each step that is in it.
+
+    The rim has passed a face by as much as its middle lies beyond the chord that the face makes in it.
+    """
+    a, b = met.found[:, :, 0], met.found[:, :, 1]
+    valid = np.arange(a.shape[1])[None, :] < met.counts[:, None]
+    middle = valid & (a < np.pi / 2) & (b > np.pi / 2)
+    inside = flat & middle.any(axis=1)
+    # only where the way goes straight on does the middle of the rim keep to one line
+    turned = np.zeros(len(steps), dtype=bool)
+    turned[1:] = (steps.heading[1:] * steps.heading[:-1]).sum(axis=1) < _STRAIGHT
+    out = np.zeros(len(steps))
+    rows = np.flatnonzero(inside)
+    for group in np.split(rows, np.flatnonzero(np.diff(rows) > 1) + 1) if len(rows) else ():
+        first, last = int(group[0]), int(group[-1])
+        before, after = first - 1, last + 1
+        if (
+            before < 0
+            or after >= len(steps)
+            or not steps.joined[first : after + 1].all()
+            or turned[first : after + 1].any()
+        ):
+            continue
+        if not (flat[before] and flat[after]):
+            continue
+        k = int(np.flatnonzero(middle[first])[0])
+        half = 0.5 * float(b[first, k] - a[first, k])
+        entered = min(radius * (1 - np.cos(half)), float(steps.length[first]))
+        # it came out somewhere within the step after the last
+        out[group] = entered + float(steps.length[first + 1 : after].sum()) + 0.5 * float(steps.length[after])
     return out
