@@ -79,7 +79,7 @@ def _path(running: OpenWindow) -> None:
     running.session.select(1)
     page = running.bench.page("path")
     settle(running)
-    page.table.selectRow(3)
+    page.levelled.table.selectRow(3)
     page.go_to_time(150.0)
 
 

@@ -13,6 +13,7 @@ from lesna.physics.edge.turn import turn_of
 from lesna.planning.chatter.estimate import estimated_depth
 from lesna.planning.chatter.judge import measured_over_stepover
 from lesna.planning.evaluate import evaluate
+from lesna.planning.program.extremes import extremes_of
 from lesna.planning.program.run import geometry_of, held_feed, rubs, run_of
 from lesna.planning.program.stock import Stock, stock_for, stock_of_feature
 from lesna.planning.program.summary import gain_of, summary_of
@@ -107,6 +108,17 @@ class Places(unittest.TestCase):
         text = "X0. Y0.\nZ1.\nG1 Z-2. F100.\nX10.\n"
         self.assertEqual(self.kinds(text), {})
         self.assertEqual(self.kinds(text, work(tool={"centre_cutting": False})), {"plunge": [7]})
+
+    def test_where_to_look(self) -> None:
+        found = run("Z-6.\nG1 X0. F600.\nG1 X60.\nG1 Y60.\nX-60.\nY0.\n")
+        places = extremes_of(found)
+        peaks = [place for place in places if place.kind == "peak"]
+        self.assertEqual(peaks[0].value, float(found.state.fxy_peak.max()))
+        self.assertEqual(len({place.line for place in peaks}), len(peaks))
+        air = [place for place in places if place.kind == "air"]
+        self.assertGreaterEqual(air[0].value, air[-1].value)
+        self.assertGreater(air[0].value, 15.0)
+        self.assertFalse(found.geometry.contact[air[0].step])
 
     def test_a_thin_web_that_is_met_head_on(self) -> None:
         for thick, told in ((1.0, True), (1.6, True), (3.0, False)):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -30,6 +32,7 @@ class StripChart(Canvas):
         self.session = session
         self.run: Run | None = None
         self.other: Run | None = None
+        self.more: tuple[Run, ...] = ()
         self.time = 0.0
         self._version = 0
         self.setMinimumSize(260, 170)
@@ -38,9 +41,9 @@ class StripChart(Canvas):
     def sizeHint(self) -> QSize:
         return QSize(620, 230)
 
-    def show_runs(self, run: Run | None, other: Run | None) -> None:
-        """Draws a program, and a levelled form of it over it."""
-        self.run, self.other = run, other
+    def show_runs(self, run: Run | None, other: Run | None = None, more: Sequence[Run] = ()) -> None:
+        """Draws a program, a levelled form of it over it, and further forms faintly behind them."""
+        self.run, self.other, self.more = run, other, tuple(more)
         self._version += 1
         self.update()
 
@@ -52,7 +55,7 @@ class StripChart(Canvas):
     @property
     def whole(self) -> float:
         """Time that the strips span [s]."""
-        runs = [run for run in (self.run, self.other) if run is not None]
+        runs = [run for run in (self.run, self.other, *self.more) if run is not None]
         return max((float(run.end_time[-1]) for run in runs), default=1.0)
 
     def x_of(self, time: float) -> float:
@@ -118,7 +121,8 @@ class StripChart(Canvas):
     def _paint_strip(self, painter: QPainter, area: QRectF, series: Series) -> None:
         assert self.run is not None  # painted only with a run
         system = self.session.system
-        runs = [(self.run, "faint" if self.other is not None else "ink")]
+        runs = [(run, "hairline") for run in self.more]
+        runs.append((self.run, "faint" if self.other is not None else "ink"))
         if self.other is not None:
             runs.append((self.other, "accent"))
         most = max(float(series.of(run).max()) for run, _ in runs) or 1.0

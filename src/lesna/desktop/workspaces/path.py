@@ -38,6 +38,7 @@ from lesna.model import units
 from lesna.model.errors import LesnaError
 from lesna.model.files import write_atomic
 from lesna.planning.cut.economy import rate_of
+from lesna.planning.program.extremes import extremes_of
 from lesna.planning.program.run import Run
 from lesna.planning.program.stock import stock_for
 from lesna.planning.program.told import clock, program_lines
@@ -51,8 +52,6 @@ _KINDS = {
     "rapid_in_stock": ("Rapid through stock", units.VOLUME), "plunge": ("Plunge, tool not centre cutting", units.LENGTH),
     "too_deep": ("Deeper than the flutes", units.LENGTH), "holder": ("Holder touches", units.LENGTH), "sliver": ("Thin web", units.LENGTH),
 }  # fmt: skip
-#: peaks and valleys that are listed
-_LISTED = 3
 
 
 class PathWorkspace(QWidget):
@@ -230,7 +229,7 @@ class PathWorkspace(QWidget):
             self.found = found
             run = None if found is None else found.run
             self.picture.show_run(run, () if found is None else found.summary.findings)
-            self.strips.show_runs(run, None)
+            self.strips.show_runs(run)
             self.text.show_text("" if run is None else run.geometry.program.text)
             if run is not None:
                 self.go_to_step(len(run.geometry.steps) - 1)
@@ -281,19 +280,9 @@ class PathWorkspace(QWidget):
             self._place(f"{number}  {name}, {quantity.full(finding.value, system)}, line {finding.line}", finding.step)
         if not self.found.summary.findings:
             self._place("Nothing is touched that should not be", -1)
-        lines = run.geometry.program.moves.line[run.geometry.steps.move]
-        force = np.where(run.geometry.contact, run.state.fxy_peak, np.nan)
-        for word, order in (
-            ("Peak", np.argsort(-np.nan_to_num(force))),
-            ("Valley", np.argsort(np.where(np.isnan(force), np.inf, force))),
-        ):
-            seen: list[int] = []
-            for step in order.tolist():
-                if np.isnan(force[step]) or len(seen) == _LISTED:
-                    break
-                if int(lines[step]) not in seen:
-                    seen.append(int(lines[step]))
-                    self._place(f"{word}, {units.FORCE.full(float(force[step]), system)}, line {lines[step]}", step)
+        for place in extremes_of(run):
+            told = units.FORCE.full(place.value, system) if place.kind != "air" else f"{place.value:.1f} s at a feed"
+            self._place(f"{place.kind.capitalize()}, {told}, line {place.line}", place.step)
 
     def _place(self, text: str, step: int) -> None:
         item = QListWidgetItem(text)
@@ -316,7 +305,9 @@ class PathWorkspace(QWidget):
 
     def _on_form(self) -> None:
         variant = self.levelled.chosen
-        self.strips.show_runs(self.run, variant.made.run if variant is not None and variant.made is not None else None)
+        chosen = variant.made.run if variant is not None and variant.made is not None else None
+        others = [v.made.run for v in self.levelled.variants if v.made is not None and v is not variant]
+        self.strips.show_runs(self.run, chosen, others if chosen is not None else [])
         self._show_gain()
 
     def sheet_lines(self) -> dict[str, list[str]]:
