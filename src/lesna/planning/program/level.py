@@ -44,8 +44,8 @@ OVER = 1.005
 _TRIALS = 6
 #: a target that was exceeded is taken back by this much more
 _BACK = 0.995
-#: two tables of forces agree to this
-_ROUNDING = 1.0005
+#: push stays by this under the peak that the program had: two tables of forces agree to half of it
+_UNDER = 0.999
 #: feeds of one piece differ by no more than this share
 _ALIKE = 0.05
 #: a feed so near to the programmed one stays as it was written
@@ -180,7 +180,7 @@ class Leveller:
         eased = np.ones(len(self.geometry.steps))
         most = OVER * force
         if targets.aim == "push" and targets.peak is None:
-            most = min(most, _ROUNDING * max(self._peak(self.before), force))
+            most = min(most, self._peak(self.before))
         for _ in range(_TRIALS):
             feed, floor = self.feeds(targets, force * eased)
             pieces, _ = self.blocks(targets, feed)
@@ -211,7 +211,7 @@ class Leveller:
         contact = self.geometry.contact
         survived = float(_steady(self.before.state.fxy_peak)[contact].max())
         if targets.aim == "push":
-            return survived
+            return _UNDER * survived
         eased = self._least_force(targets, survived)
         return eased if targets.aim == "ease" else 0.5 * (eased + survived)
 
