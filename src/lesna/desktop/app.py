@@ -66,6 +66,10 @@ class OpenWindow:
         return self.runner.close(wait=wait)
 
 
+#: seconds after which a thread that computes lets another one go on
+_LET_GO = 0.001
+
+
 def application() -> QApplication:
     """The one application object, with the shipped fonts and the icon."""
     existing = QApplication.instance()
@@ -78,6 +82,8 @@ def application() -> QApplication:
     app.setApplicationDisplayName("Lesna")
     app.setDesktopFileName("lesna")
     app.setStyle("Fusion")
+    # the window waits no longer than this for work behind it to let go of the interpreter
+    sys.setswitchinterval(_LET_GO)
     load_fonts()
     return app
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -64,18 +65,19 @@ class Engagement:
         counts, volume, beyond = (np.concatenate([getattr(part, name) for part in parts]) for name in names)
         return cls(counts, np.concatenate(wide), volume, beyond)
 
-    @property
+    @cached_property
     def angle(self) -> Array:
         """Engaged angle [rad]: at the level that has most; there every interval counts, whatever its depth."""
         spans, lower = self._valid * (self.found[:, :, 1] - self.found[:, :, 0]), self.found[:, :, 3]
         if not lower.any():
             return np.asarray(spans.sum(axis=1))
+        most = np.zeros(len(spans))
         # intervals of one level have one lower end
-        return np.asarray(
-            np.where(lower[:, :, None] == lower[:, None, :], spans[:, None, :], 0.0).sum(axis=2).max(axis=1)
-        )
+        for level in np.unique(lower):
+            most = np.maximum(most, np.where(lower == level, spans, 0.0).sum(axis=1))
+        return most
 
-    @property
+    @cached_property
     def depth(self) -> Array:
         """Greatest depth [mm]."""
         return np.asarray((self._valid * self.found[:, :, 2]).max(axis=1))

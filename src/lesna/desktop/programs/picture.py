@@ -39,6 +39,7 @@ class PathPicture(Canvas):
         self.here = 0
         self.findings: tuple[Finding, ...] = ()
         self._version = 0
+        self._frame = (0.0, 0.0, 1.0, 1.0)
         self._stock: tuple[tuple[object, ...], QImage] | None = None
         self.setMinimumSize(260, 180)
 
@@ -49,6 +50,7 @@ class PathPicture(Canvas):
         """Draws a program; None while there is none."""
         self.run, self.findings = run, findings
         self.here = 0 if run is None else len(run.geometry.steps) - 1
+        self._frame = (0.0, 0.0, 1.0, 1.0) if run is None else self._frame_of(run)
         self._version += 1
         self.update()
 
@@ -65,9 +67,9 @@ class PathPicture(Canvas):
 
     # ------------------------------------------------------------ places
 
-    def _frame(self) -> tuple[float, float, float, float]:
-        assert self.run is not None  # only a run is framed
-        g = self.run.geometry
+    def _frame_of(self, run: Run) -> tuple[float, float, float, float]:
+        """Left, lower, right and upper edge of stock and path [mm]."""
+        g = run.geometry
         cutting = g.steps.end[g.judged]
         R = g.work.radius
         (x0, y0, _), (x1, y1, _) = g.work.stock.low, g.work.stock.high
@@ -75,12 +77,12 @@ class PathPicture(Canvas):
         return min(x0, low[0] - R), min(y0, low[1] - R), max(x1, high[0] + R), max(y1, high[1] + R)
 
     def _scale(self) -> float:
-        x0, y0, x1, y1 = self._frame()
+        x0, y0, x1, y1 = self._frame
         return min((self.width() - 2 * _MARGIN) / (x1 - x0), (self.height() - 2 * _MARGIN - _LEGEND) / (y1 - y0))
 
     def at(self, x: float, y: float) -> QPointF:
         """Where a place of the program is on the widget."""
-        x0, y0, x1, y1 = self._frame()
+        x0, y0, x1, y1 = self._frame
         scale = self._scale()
         return QPointF(self.width() / 2 + scale * (x - (x0 + x1) / 2),
                        (self.height() + _LEGEND) / 2 - scale * (y - (y0 + y1) / 2))  # fmt: skip
@@ -144,9 +146,8 @@ class PathPicture(Canvas):
         start, end = self._on_widget(g.steps.start), self._on_widget(g.steps.end)
         rapid = g.program.moves.kind[g.steps.move] == RAPID
         painter.setPen(QPen(THEME.color("faint"), 0.7, Qt.PenStyle.DotLine))
-        painter.drawLines(
-            [QLineF(*start[k], *end[k]) for k in np.flatnonzero(rapid & (np.hypot(*(end - start).T) > 2))]
-        )
+        long = rapid & (np.abs(end - start).max(axis=1) > 2)
+        painter.drawLines([QLineF(*line) for line in np.hstack((start[long], end[long])).tolist()])
         shade = np.minimum((values / most * _SHADES).astype(int), _SHADES - 1)
         rows = np.flatnonzero(g.judged)
         # steps are drawn together until they make a line worth drawing, in the colour of the worst of them
