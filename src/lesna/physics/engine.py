@@ -23,7 +23,7 @@ _LOOK = 0.05
 #: modules that one process compiles after the other: the map's sums first, what measured set-ups and programs ask for behind
 #: them, because a third process would only take time from the map
 _SHARES = (("map_sweep", "floquet", "stock_walk", "stock_tip", "stock_surface", "path_loads",
-            "motion_times"), ("one_turn",))  # fmt: skip
+            "motion_times", "grids", "marching"), ("one_turn",))  # fmt: skip
 
 
 def is_cached(names: Sequence[str] = ()) -> bool:

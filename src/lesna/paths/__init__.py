@@ -1,0 +1,1 @@
+"""Toolpath generators, one file each, and their entries and links."""
