@@ -17,8 +17,8 @@ if TYPE_CHECKING:
 
 #: a corner lies on a side of the bounding box when it is this near [mm]
 _ON_SIDE = 1e-6
-#: the sides of a bounding box: axis, sign
-_SIDES = {"x-": (0, -1), "x+": (0, 1), "y-": (1, -1), "y+": (1, 1)}
+#: the sides of a bounding box
+_SIDES = ("x-", "x+", "y-", "y+")
 #: coordinates beyond this are no part [mm]
 _FAR = 20_000.0
 
@@ -43,41 +43,39 @@ class Region:
         """Edges that stop the cutter (n, 4): both ends [mm]."""
         return self._edges[~self._is_open]
 
-    @cached_property
-    def open_edges(self) -> Array:
-        """Edges with air behind them (n, 4): both ends [mm]."""
-        return self._edges[self._is_open]
-
     @property
     def is_closed(self) -> bool:
         """Whether the cutter must be let in from above."""
         return not self._is_open.any()
 
-    def reached(self, beyond: float) -> Polygon:
-        """The floor and what lies beyond its open sides, as far out as is asked for [mm].
+    def bounds(self, beyond: float) -> tuple[float, float, float, float]:
+        """Left, lower, right and upper end, so much further out on open sides [mm].
 
         Parameters
         ----------
         beyond : float
             How far [mm].
         """
-        import shapely
-
-        parts = [self.floor]
         left, low, right, high = self.floor.bounds
-        for ax, ay, bx, by in self.open_edges.tolist():
-            (axis, sign) = _SIDES[self._side_of(ax, ay, bx, by)]
-            shift = np.zeros(2)
-            shift[axis] = sign * beyond
-            parts.append(
-                shapely.Polygon([(ax, ay), (bx, by), (bx + shift[0], by + shift[1]), (ax + shift[0], ay + shift[1])])
-            )
-        for x, side_x, out in ((left, "x-", -beyond), (right, "x+", beyond)):
-            for y, side_y, up in ((low, "y-", -beyond), (high, "y+", beyond)):
-                if {side_x, side_y} <= self.open_sides and self.floor.intersects(shapely.Point(x, y)):
-                    parts.append(shapely.box(min(x, x + out), min(y, y + up), max(x, x + out), max(y, y + up)))
-        whole = shapely.union_all([shapely.set_precision(part, 1e-7) for part in parts])
-        return whole if whole.geom_type == "Polygon" else max(whole.geoms, key=lambda part: float(part.area))
+        out = [beyond * (side in self.open_sides) for side in ("x-", "y-", "x+", "y+")]
+        return left - out[0], low - out[1], right + out[2], high + out[3]
+
+    def outside(self, x: Array, y: Array) -> Array:
+        """How far places lie beyond the open sides, negative before them; far before them where none is open [mm].
+
+        Parameters
+        ----------
+        x, y : array
+            Places; they are broadcast [mm].
+        """
+        left, low, right, high = self.floor.bounds
+        over = {"x-": left - x, "x+": x - right, "y-": low - y, "y+": y - high}
+        sides = [over[side] for side in sorted(self.open_sides)]
+        if not sides:
+            return np.full(np.broadcast_shapes(np.shape(x), np.shape(y)), -_FAR)
+        sides = [np.broadcast_to(side, np.broadcast_shapes(np.shape(x), np.shape(y))) for side in sides]
+        beyond = np.sqrt(sum(np.maximum(side, 0.0) ** 2 for side in sides))
+        return np.where(beyond > 0, beyond, np.max(sides, axis=0))
 
     @cached_property
     def _edges(self) -> Array:

@@ -26,6 +26,8 @@ _PER_RADIUS, _LARGEST = 30.0, 0.5
 _STEP, _TURNING = 1.25, 0.15
 #: way over which engagement grows after contact, and idle way after which a pass ends [mm over DC]
 _GROWING, _IDLE = 0.25, 0.25
+#: cells of a level at most
+_MOST_CELLS = 30_000_000
 #: places of one pass at most
 _PLACES = 60_000
 #: samples of the front half of the rim
@@ -52,6 +54,8 @@ _CRUMB = 0.002
 _HELIX = 0.6
 #: columns of the kernel's way
 _X, _Y, _UX, _UY, _TAKEN = range(5)
+#: place of the side that the material lies on among the kernel's numbers
+_SENSE = 6
 
 
 @dataclass(frozen=True)
@@ -74,6 +78,8 @@ class Demand:
         Lift of a link within the cleared floor [mm].
     ramp_deg : float
         Angle of the helix [deg].
+    zigzag : bool
+        Whether every other pass may cut up, with the material on the left: shorter links.
     """
 
     radius: float
@@ -84,6 +90,7 @@ class Demand:
     clear: float = 5.0
     lift: float = 0.4
     ramp_deg: float = 3.0
+    zigzag: bool = False
 
 
 def controlled(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
@@ -118,31 +125,25 @@ class _Field:
         self.region, self.demand = region, demand
         self.cell = min(R / _PER_RADIUS, _LARGEST)
         beyond = 3.0 * R + 2.0
-        self.reach = region.reached(beyond)
-        left, low, right, high = self.reach.bounds
+        left, low, right, high = region.bounds(beyond)
         margin = R + 4 * self.cell
         self.x0, self.y0 = left - margin, low - margin
         shape = (int((high - low + 2 * margin) / self.cell) + 2, int((right - left + 2 * margin) / self.cell) + 2)
-        if shape[0] * shape[1] > 30_000_000:
+        if shape[0] * shape[1] > _MOST_CELLS:
             raise InputError(
                 f"the feature is {right - left:.0f} x {high - low:.0f} mm: too large for a cutter of {2 * R:g} mm"
             )
         x, y = self.x0 + self.cell * np.arange(shape[1]), self.y0 + self.cell * np.arange(shape[0])
-        most = float(np.hypot(right - left, high - low)) / 2 + margin
+        most = float(np.hypot(right - left, high - low)) + margin
         away = np.full(shape, most, dtype=np.float32)
         engine.kernel("wall_distance")(region.walls, self.x0, self.y0, self.cell, most, away)
-        inside = _inside(self.reach, x, y)
+        outside = region.outside(x[None, :], y[:, None])
+        inside = (_inside(region.floor, x, y) | (outside >= 0)) & (outside <= beyond)
         keep = R + demand.wall + _SKIN
         self.psi = (np.where(inside, away - keep, -np.maximum(away, self.cell) - keep) / self.cell).astype(np.float32)
         if not (self.psi >= 0).any():
             raise InputError(_too_wide(away, inside, R, demand.wall))
-        self.phi = np.full(shape, -1e4, dtype=np.float32)
-        if not region.is_closed:
-            near = np.full(shape, most, dtype=np.float32)
-            engine.kernel("wall_distance")(region.open_edges, self.x0, self.y0, self.cell, most, near)
-            material = _inside(region.floor, x, y)
-            free = inside & ~material
-            self.phi = (np.where(free, near, -near) / self.cell).astype(np.float32)
+        self.phi = (outside / self.cell).astype(np.float32)
         from scipy.ndimage import maximum_filter
 
         self.wide = maximum_filter(self.psi, size=2 * int(2 * _TURNING * 2 * R / self.cell) + 1)
@@ -150,7 +151,7 @@ class _Field:
         self.reachable = self._reachable()
 
     def _reachable(self) -> Array:
-        """Cells that some allowed place of the cutter covers."""
+        """Cells of the floor that some allowed place of the cutter covers."""
         from scipy.ndimage import distance_transform_edt
 
         away = distance_transform_edt(self.psi < 0)
@@ -200,9 +201,8 @@ class _Marcher:
     def __post_init__(self) -> None:
         R, cell, DC = self.demand.radius, self.field_.cell, 2 * self.demand.radius
         self.R = R / cell
-        self.how = np.array(
-            [self.R, self.demand.stepover / cell, _STEP, _TURNING * DC / cell, _GROWING * DC / cell, _IDLE * DC / cell]
-        )
+        growing, idle, turning = (share * DC / cell for share in (_GROWING, _IDLE, _TURNING))
+        self.how = np.array([self.R, self.demand.stepover / cell, _STEP, turning, growing, idle, 1.0])
         phi = np.linspace(-np.pi / 2, np.pi / 2, _SAMPLES)
         self.rim = np.stack((np.sin(phi), np.cos(phi), np.append(0.0, np.diff(np.sin(phi)))))
         self.grids = load_module("grids")
@@ -237,6 +237,8 @@ class _Marcher:
             way = way[: int(contact[-1]) + 3]
             yield Leg("cut", self._mm(way[:, :2]), way[:, _TAKEN] * self.field_.cell)
             self.at = way[-1, :2].copy()
+            if self.demand.zigzag:
+                self.how[_SENSE] = -self.how[_SENSE]
 
     def _mm(self, cells: Array, z: float | None = None) -> Array:
         out = np.empty((len(cells), 3))
@@ -257,9 +259,12 @@ class _Marcher:
     def _let_in(self) -> list[Leg] | None:
         """A helix where there is most room in what still stands; None where nothing stands that it could enter."""
         f = self.field_
-        room = np.where(f.material, f.psi, -1.0)
-        r, c = np.unravel_index(int(room.argmax()), room.shape)
-        if room[r, c] < 0 or f.material.sum() * f.cell**2 < _CRUMB * (2 * self.demand.radius) ** 2:
+        material = f.material
+        room = np.where(material, f.psi, -1.0)
+        # where there is most room; of many such places the one in the middle
+        best = np.argwhere(room >= room.max() - 1.0)
+        r, c = best[np.argmin(((best - best.mean(axis=0)) ** 2).sum(axis=1))].tolist()
+        if room[r, c] < 0 or material.sum() * f.cell**2 < _CRUMB * (2 * self.demand.radius) ** 2:
             return None
         legs = self._over((float(c), float(r)))
         orbit = min(_HELIX * self.R, max(float(room[r, c]), 0.0))
@@ -361,7 +366,7 @@ class _Marcher:
 
     def _upstream(self, x: float, y: float) -> tuple[float, float, float, float]:
         """Along the front against the way of the cut, to where a wall or an end stops it: there a pass is longest."""
-        f, hold = self.field_, self.R + 0.15 / self.field_.cell
+        f, hold, sense = self.field_, self.R + 0.15 / self.field_.cell, float(self.how[_SENSE])
         step, along = _COARSE, _ALONG / self.field_.cell
         look = self.marching.at
         small = self.away
@@ -382,8 +387,8 @@ class _Marcher:
         for _ in range(_MOST_ALONG):
             if mx == my == 0.0:
                 break
-            # the material lies on the right of the feed; backwards is the other way
-            ux, uy = -my, mx
+            # backwards from where the feed goes with the material at its side
+            ux, uy = -sense * my, sense * mx
             px, py = x - along * ux + (d - hold) * mx, y - along * uy + (d - hold) * my
             nx, ny, d = towards(px, py)
             if look(f.psi, px, py) < 0 or d < self.R - _BRUSH / f.cell:
@@ -396,7 +401,7 @@ class _Marcher:
                 break
         if mx == my == 0.0:
             return best[0], best[1], 1.0, 0.0
-        return best[0], best[1], -my, mx
+        return best[0], best[1], -sense * my, sense * mx
 
     def _taut(self, route: Array) -> Array:
         """A way with fewer corners that keeps clear of what stands."""

@@ -109,9 +109,10 @@ def run_march(phi, psi, wide, how, rim, way, ends):  # type: ignore[no-untyped-d
     """Marches from way[0] and fills the way (n, 5) as it cuts; gives the number of its places.
 
     wide: half-width of the channel about each place; how: radius, target, step, least turning radius, way over which the
-    target grows after contact, way without a cut after which it ends [cells]; ends[0]: why it ended.
+    target grows after contact, way without a cut after which it ends [cells], and 1 with the material on the right, -1 on the
+    left; ends[0]: why it ended.
     """
-    R, target, longest, tightest, growing, idle_most = how[0], how[1], how[2], how[3], how[4], how[5]
+    R, target, longest, tightest, growing, idle_most, sense = how[0], how[1], how[2], how[3], how[4], how[5], how[6]
     x, y, ux, uy = way[0, X], way[0, Y], way[0, UX], way[0, UY]
     since, idle, touched = 0.0, 0.0, False
     count = 1
@@ -126,14 +127,14 @@ def run_march(phi, psi, wide, how, rim, way, ends):  # type: ignore[no-untyped-d
         allowed = False
         for k in range(13):
             angle = -most + most * k / 4.0
-            vx, vy = turned(ux, uy, angle)
+            vx, vy = turned(ux, uy, sense * angle)
             if _may_go(psi, x + vx * step, y + vy * step, vx, vy, turning):
                 low, allowed = angle, True
                 if k > 0:
                     wrong = angle - most / 4.0
                     for _ in range(6):
                         middle = 0.5 * (wrong + low)
-                        vx, vy = turned(ux, uy, middle)
+                        vx, vy = turned(ux, uy, sense * middle)
                         if _may_go(psi, x + vx * step, y + vy * step, vx, vy, turning):
                             low = middle
                         else:
@@ -143,11 +144,11 @@ def run_march(phi, psi, wide, how, rim, way, ends):  # type: ignore[no-untyped-d
             ends[0] = BLOCKED
             break
         chosen = low
-        vx, vy = turned(ux, uy, low)
+        vx, vy = turned(ux, uy, sense * low)
         found = taken(phi, x + vx * step, y + vy * step, vx, vy, R, rim)
         if found > wanted * (1.0 + _EXACT):
             high = max(most, low)
-            vx, vy = turned(ux, uy, high)
+            vx, vy = turned(ux, uy, sense * high)
             over = taken(phi, x + vx * step, y + vy * step, vx, vy, R, rim)
             if over >= wanted:
                 chosen, found = high, over
@@ -155,7 +156,7 @@ def run_march(phi, psi, wide, how, rim, way, ends):  # type: ignore[no-untyped-d
                 # rather a corner than an overload
                 while found > _TOO_MUCH * wanted and angle < high + _SHARPEST:
                     angle += _SHARPER
-                    vx, vy = turned(ux, uy, angle)
+                    vx, vy = turned(ux, uy, sense * angle)
                     if at(psi, x + vx * step, y + vy * step) < 0.0:
                         break
                     e = taken(phi, x + vx * step, y + vy * step, vx, vy, R, rim)
@@ -166,7 +167,7 @@ def run_march(phi, psi, wide, how, rim, way, ends):  # type: ignore[no-untyped-d
                 for k in range(_LOOKS):
                     share = 0.5 if k % 3 == 2 else min(max(ea / (ea - eb), 0.05), 0.95)
                     middle = a + share * (b - a)
-                    vx, vy = turned(ux, uy, middle)
+                    vx, vy = turned(ux, uy, sense * middle)
                     e = taken(phi, x + vx * step, y + vy * step, vx, vy, R, rim) - wanted
                     if e > 0.0:
                         a, ea = middle, e
@@ -175,7 +176,7 @@ def run_march(phi, psi, wide, how, rim, way, ends):  # type: ignore[no-untyped-d
                     if abs(e) < _EXACT * target:
                         break
                 chosen, found = (middle, e + wanted) if abs(e) < _EXACT * target else (b, eb + wanted)
-        ux, uy = turned(ux, uy, chosen)
+        ux, uy = turned(ux, uy, sense * chosen)
         nx, ny = x + ux * step, y + uy * step
         cut(phi, x, y, nx, ny, R)
         x, y = nx, ny
