@@ -77,6 +77,18 @@ class Runs(unittest.TestCase):
                      motion([(RAPID, (20, 0, 0), None)], (0, 0, 0))):  # fmt: skip
             self.assertFalse((steps_of(path, 0.5).way == 2).any())
 
+    def test_a_wide_curve_is_no_straight_run(self) -> None:
+        # half a degree from chord to chord, as an arc of 60 mm and as short lines along it
+        arc = motion([(CCW, (0, 60, 0), (0, 0))], (60, 0, 0))
+        turns = np.radians(np.arange(1, 181) / 2)
+        lines = motion([(LINE, (60 * np.cos(t), 60 * np.sin(t), 0.0), None) for t in turns], (60, 0, 0))
+        for path in (arc, lines):
+            steps = steps_of(path, 0.5)
+            runs = np.split(np.arange(len(steps)), np.flatnonzero(steps.way != 2)[1:])
+            for run in runs:
+                middle = (steps.end[run[-1], :2] + steps.start[run[0], :2]) / 2
+                self.assertLess(60 - np.hypot(*middle), 0.006)
+
     def test_a_stretch_is_a_slice_of_all(self) -> None:
         steps = steps_of(motion([(LINE, (10, 0, 0), None)], (0, 0, 0)), 1.0)
         part = steps.part(slice(3, 7))

@@ -38,6 +38,7 @@ _COMMANDS = {
     "compare": ("lesna.cli.compare", "compare_command"),
     "sheet": ("lesna.cli.sheet", "sheet"),
     "nc": ("lesna.cli.nc", "nc"),
+    "path": ("lesna.cli.path", "path_command"),
     "stability": ("lesna.cli.stability", "stability_command"),
 }
 

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-import sys
-import time
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 import click
 
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
+from lesna.cli.progress import progress
 from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, tell
 from lesna.model.errors import InputError
 from lesna.model.files import read_bytes, write_atomic
@@ -29,8 +26,6 @@ from lesna.planning.program.told import clock
 from lesna.planning.program.work import Look, Work, others_of
 from lesna.stock.body import Body
 
-#: seconds between two looks at a progress bar
-_LOOK = 0.1
 #: places that are told in words
 _TOLD = 12
 _WORDS = {
@@ -119,7 +114,7 @@ def level(file: Path, *, as_json: bool, output: Path, aim: str, **given: Any) ->
     if targets is None:
         content, after, words = program.text.encode("latin-1"), before, {}
     else:
-        with about(file), _progress("levelling") as say:
+        with about(file), progress("levelling") as say:
             made = Leveller(run, say).level(targets)
         content, after = made.content, summary_of(made.run)
         words = {"force_n": made.force, "changed": made.changed, "unreachable_lines": made.unreachable.tolist()[:200],
@@ -153,10 +148,10 @@ def _simulated(file: Path, given: dict[str, Any]) -> tuple[Program, Run, Job]:
     work = _work(parts, others, given)
     with about(file):
         content = read_bytes(file, largest=MOST_BYTES)
-    with about(file), _progress("reading") as say:
+    with about(file), progress("reading") as say:
         program = read_program(content, say)
     open_kernels(needed=True, names=OF_PATHS)
-    with about(file), _progress("simulating") as say:
+    with about(file), progress("simulating") as say:
         run = run_of(geometry_of(program, work, say))
     mention_problems(library)
     return program, run, job
@@ -173,26 +168,6 @@ def _work(parts: CutParts, others: dict[int, Body], given: dict[str, Any]) -> Wo
     except InputError as error:
         fail(f"--stock: {error}")
     return Work(parts, stock, look, given["tool"], others)
-
-
-@contextmanager
-def _progress(label: str) -> Iterator[Any]:
-    """A bar on a terminal that shows how far long work is; nothing where nobody sees it."""
-    if not sys.stderr.isatty():
-        yield None
-        return
-    shown = 0.0
-
-    def say(done: int, total: int) -> None:
-        nonlocal shown
-        if time.monotonic() - shown >= _LOOK:
-            shown = time.monotonic()
-            filled = 30 * done // max(total, 1)
-            click.echo(f"\r{label:<11} [{'#' * filled}{'.' * (30 - filled)}] {done}/{total}  ", err=True, nl=False)
-
-    yield say
-    if shown:
-        click.echo("\r" + " " * 72 + "\r", err=True, nl=False)
 
 
 def _told(name: str, run: Run, found: Summary) -> None:

@@ -139,6 +139,8 @@ class _Field:
         engine.kernel("wall_distance")(region.walls, self.x0, self.y0, self.cell, most, away)
         outside = region.outside(x[None, :], y[:, None])
         inside = (_inside(region.floor, x, y) | (outside >= 0)) & (outside <= beyond)
+        # the middle never leaves the grid, however much air there is
+        inside &= ((x >= left) & (x <= right))[None, :] & ((y >= low) & (y <= high))[:, None]
         keep = R + demand.wall + _SKIN
         self.psi = (np.where(inside, away - keep, -np.maximum(away, self.cell) - keep) / self.cell).astype(np.float32)
         if not (self.psi >= 0).any():

@@ -12,8 +12,8 @@ from lesna.physics import Array
 
 #: chords of a path that bend by less than this are one smooth curve [rad]
 _SMOOTH = np.radians(20.0)
-#: steps of one straight run are looked at together as far as it turns by less [rad] ...
-_STRAIGHT = np.radians(0.5)
+#: steps of one straight run are looked at together as far as all of it turns by less, some micrometres beside it [rad] ...
+_STRAIGHT = np.radians(0.05)
 #: ... and it is no longer than this [mm]
 _RUN = 24.0
 #: longest step of a rapid [mm]
@@ -119,13 +119,21 @@ def _ways(motion: Motion, move: Whole, heading: Array, length: Array, chord: Arr
         return way
     flat = np.abs(chord[:, 2]) < 1e-9
     straight = chord[:, :2] / np.maximum(np.linalg.norm(chord[:, :2], axis=1), 1e-12)[:, None]
-    alike = (straight[1:] * straight[:-1]).sum(axis=1) > np.cos(_STRAIGHT)
-    alike &= (heading[1:] * straight[1:]).sum(axis=1) > np.cos(_STRAIGHT)
+    alike = _turn(straight[1:], straight[:-1]) < _STRAIGHT
+    alike &= _turn(heading[1:], straight[1:]) < _STRAIGHT
     follows = joined[1:] & flat[1:] & flat[:-1] & alike & (is_rapid[1:] == is_rapid[:-1]) & ~is_rapid[1:]
-    run = 0.0
+    run, bearing = 0.0, straight[0]
     for k in np.flatnonzero(follows) + 1:
-        run = length[k - 1] if way[k - 1] != 2 else run
-        if run + length[k] <= _RUN:
+        if way[k - 1] != 2:
+            run, bearing = length[k - 1], straight[k - 1]
+        # a wide curve turns little from step to step, and yet far from where the run began
+        if run + length[k] <= _RUN and _turn(straight[k], bearing) < _STRAIGHT:
             way[k] = 2
             run += length[k]
     return way
+
+
+def _turn(a: Array, b: Array) -> Array:
+    """Angle between headings that point roughly alike [rad], far for those that do not."""
+    across = np.abs(a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0])
+    return np.asarray(np.where((a * b).sum(axis=-1) > 0, across, np.pi))

@@ -1,0 +1,1 @@
+"""Paths of our own: made from the cut, written as a program, judged by the simulation of that program."""

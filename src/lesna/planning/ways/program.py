@@ -1,0 +1,100 @@
+"""The program of a path: its head, its blocks and the post that frames them."""
+
+from __future__ import annotations
+
+import textwrap
+from dataclasses import dataclass
+from pathlib import Path
+
+from lesna.data.places import shipped_folder
+from lesna.model import units
+from lesna.model.errors import FileProblem
+from lesna.model.files import read_text
+from lesna.nc.post import Style, blocks_of, number_text, rendered
+from lesna.planning.cut.result import Result
+from lesna.planning.telling.cautions import cautions_of
+from lesna.planning.ways.make import CLEAR, Route, head_of
+
+#: posts that are shipped
+POSTS = ("three-axis", "three-axis-plain")
+#: bytes of a post of one's own
+_MOST_BYTES = 200_000
+#: what switches a medium on
+_COOLANTS = {"mist": "M7", "flood": "M8", "through": "M8", "through_air": "M7", "air": "M7"}
+_INCH = 25.4
+#: characters of a comment that controls show
+_WIDE = 72
+
+
+@dataclass(frozen=True)
+class Printing:
+    """How a program is written.
+
+    Attributes
+    ----------
+    post : str
+        Name of a shipped post, or a file.
+    tool : int
+        T number.
+    inch, numbers : bool
+        Inches instead of millimetres; numbered blocks.
+    """
+
+    post: str = POSTS[0]
+    tool: int = 1
+    inch: bool = False
+    numbers: bool = False
+
+
+def post_text(name: str) -> str:
+    """The template of a post.
+
+    Raises
+    ------
+    FileProblem
+        When it cannot be read.
+    """
+    if name in POSTS:
+        return read_text(shipped_folder() / "post" / f"{name}.nc.j2", largest=_MOST_BYTES)
+    path = Path(name)
+    if not path.suffix:
+        raise FileProblem(f"is no post; choose {' or '.join(POSTS)}, or name a template file")
+    return read_text(path, largest=_MOST_BYTES)
+
+
+def program_of(route: Route, result: Result, title: str, printing: Printing, template: str) -> bytes:
+    """The bytes of a program.
+
+    Parameters
+    ----------
+    route : Route
+        The path.
+    result : Result
+        The cut it was made from.
+    title : str
+        Of the job.
+    printing : Printing
+        How it is written.
+    template : str
+        The post.
+
+    Raises
+    ------
+    InputError
+        When the post is not understood.
+    """
+    parts = result.setup.parts
+    first = route.stretches[0].steps[0].end
+    blocks = blocks_of(route.stretches, (first[0] + 1.0, first[1] + 1.0, CLEAR), Style(printing.inch, printing.numbers))
+    system: units.System = "inch" if printing.inch else "metric"
+    values = {
+        **head_of(parts, title), "stick_out": units.LENGTH.full(parts.cut.stick_out_mm, system),
+        "cautions": [line for caution in cautions_of(result) for line in _wrapped(units.said(caution.text, system))], "t": printing.tool,
+        "rpm": round(float(result.state.n)), "coolant": _COOLANTS.get(parts.cut.coolant, ""),
+        "units": "G20" if printing.inch else "G21", "clear": number_text(CLEAR / (_INCH if printing.inch else 1.0), 4),
+    }  # fmt: skip
+    return rendered(template, values, blocks).encode("latin-1", "replace")
+
+
+def _wrapped(text: str) -> list[str]:
+    return textwrap.wrap(f"CAUTION: {text}", _WIDE, subsequent_indent="  ")
