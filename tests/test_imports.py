@@ -21,6 +21,7 @@ ORDER = (
     "devices",
     "nc",
     "stock",
+    "paths",
     "planning",
     "document",
     "report",
@@ -29,7 +30,7 @@ ORDER = (
 )
 #: rooms that know no other than these
 NARROW = {"physics": {"physics"}, "devices": {"model", "physics", "devices"}, "nc": {"model", "geometry", "nc"},
-          "stock": {"model", "physics", "geometry", "stock"},
+          "stock": {"model", "physics", "geometry", "stock"}, "paths": {"model", "physics", "geometry", "paths"},
           "model": {"model"}, "data": {"model", "data"}, "cli": set(ORDER) - {"desktop"},
           "desktop": set(ORDER) - {"cli"}}  # fmt: skip
 FILE_READERS = {"model/files.py", "model/schema.py"}

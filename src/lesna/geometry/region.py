@@ -60,6 +60,21 @@ class Region:
         out = [beyond * (side in self.open_sides) for side in ("x-", "y-", "x+", "y+")]
         return left - out[0], low - out[1], right + out[2], high + out[3]
 
+    def extended(self, beyond: float) -> Polygon:
+        """The floor and the air beyond its open sides [mm].
+
+        Parameters
+        ----------
+        beyond : float
+            How far out [mm].
+        """
+        import shapely
+
+        left, low, right, high = self.floor.bounds
+        a, b, c, d = self.bounds(beyond)
+        air = {"x-": (a, b, left, d), "x+": (right, b, c, d), "y-": (a, b, c, low), "y+": (a, high, c, d)}
+        return shapely.union_all([self.floor, *(shapely.box(*air[side]) for side in sorted(self.open_sides))])
+
     def outside(self, x: Array, y: Array) -> Array:
         """How far places lie beyond the open sides, negative before them; far before them where none is open [mm].
 

@@ -123,8 +123,9 @@ def number_text(value: float, places: int) -> str:
     places : int
         Figures behind the point [-].
     """
-    text = f"{value:.{places}f}".rstrip("0")
-    return "0." if text in ("-0.", "0.") else text if "." in text else f"{text}."
+    text = f"{value:.{places}f}"
+    text = text.rstrip("0") if "." in text else f"{text}."
+    return "0." if text == "-0." else text
 
 
 def rendered(template: str, values: Mapping[str, object], blocks: Sequence[str]) -> str:

@@ -332,8 +332,8 @@ class _Marcher:
             return None
         r, c = divmod(cell, touch.shape[1])
         start = self._upstream(float(c * step), float(r * step))
-        if route is not None:
-            route = self._taut(np.concatenate((route, [start[:2]])))
+        if route is not None and self.at is not None:
+            route = self._taut(np.concatenate(([self.at], route[1:], [start[:2]])))
         return start, route, (float(c * step), float(r * step))
 
     def _route(self, ground: Array, touch: Array) -> tuple[Array | None, int | None]:

@@ -55,12 +55,12 @@ def _lines(region: Region, away: float, beyond: float) -> list[Array]:
         return []
     walls = shapely.linestrings(region.walls.reshape(-1, 2, 2))
     near = shapely.union_all(walls).buffer(away, quad_segs=_QUARTER)
-    inside = _allowed(region, beyond)
+    inside = region.extended(beyond).buffer(1e-6)
     found: list[Array] = []
     for polygon in getattr(near, "geoms", [near]):
-        for ring in (polygon.exterior, *polygon.interiors):
-            ring = shapely.LineString(_with_polygon_on_right(ring, ring is polygon.exterior))
-            kept = ring.intersection(inside)
+        for number, ring in enumerate((polygon.exterior, *polygon.interiors)):
+            way = shapely.LineString(_with_polygon_on_right(ring, is_exterior=number == 0))
+            kept = way.intersection(inside)
             for part in getattr(kept, "geoms", [kept]):
                 if part.geom_type == "LineString" and part.length > _SHORTEST * away:
                     found.append(part)
@@ -70,24 +70,7 @@ def _lines(region: Region, away: float, beyond: float) -> list[Array]:
     return [np.array(part.coords)[:, :2] for part in getattr(merged, "geoms", [merged])]
 
 
-def _allowed(region: Region, beyond: float) -> Any:
-    import shapely
-
-    left, low, right, high = region.floor.bounds
-    a, b, c, d = region.bounds(beyond)
-    parts = [region.floor]
-    for side, box in (
-        ("x-", (a, b, left, d)),
-        ("x+", (right, b, c, d)),
-        ("y-", (a, b, c, low)),
-        ("y+", (a, high, c, d)),
-    ):
-        if side in region.open_sides:
-            parts.append(shapely.box(*box))
-    return shapely.union_all(parts).buffer(1e-6)
-
-
-def _with_polygon_on_right(ring: Any, is_exterior: bool) -> Array:
+def _with_polygon_on_right(ring: Any, *, is_exterior: bool) -> Array:
     points = np.array(ring.coords)[:, :2]
     turns_left = bool(ring.is_ccw)
     # round an outer ring to the right, round a hole to the left

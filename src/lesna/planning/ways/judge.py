@@ -130,9 +130,8 @@ def _leftover(route: Route, run: Run, radius: float, parts: CutParts) -> float:
 
     feature = parts.cut.feature
     wall = 0.0 if feature is None else feature.stock_wall_mm
-    reachable = route.region.floor.buffer(-wall - radius).buffer(radius - _BORDER, quad_segs=64)
-    if route.region.open_sides:
-        reachable = route.region.floor.buffer(-wall - _BORDER)
+    middles = route.region.extended(3 * radius).buffer(-wall - radius)
+    reachable = middles.buffer(radius - _BORDER, quad_segs=64).intersection(route.region.floor)
     left = run.geometry.left
     rows, columns = np.nonzero(left.height > route.floor + _LEFT)
     x, y = left.origin[0] + left.cell * columns, left.origin[1] + left.cell * rows

@@ -110,10 +110,6 @@ def route_of(result: Result, wish: Wish | None = None, tell: Tell | None = None)
     if cut.strategy not in _CONTROLLED:
         raise InputError("paths are made for light radial and trochoidal cuts; choose one of them", "strategy")
     depth = feature.depth_mm - feature.stock_floor_mm
-    if depth <= 0:
-        raise InputError(
-            "leaves nothing to cut: stock on the floor is as high as the feature is deep", "feature.stock_floor_mm"
-        )
     region = region_of(feature)
     levels = max(math.ceil(depth / cut.ap_mm - 1e-9), 1)
     each = depth / levels
