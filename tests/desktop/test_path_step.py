@@ -120,6 +120,22 @@ class PathStep(WindowTest):
         self.page.export_to(self.folder / "own.nc")
         self.assertTrue((self.folder / "own.nc").exists())
 
+    def test_a_path_is_made_written_and_shown(self) -> None:
+        self.assertTrue(self.bench.open_path(DEMOS[0].parent / "sluice-hinge-block.lesna"))
+        self.session.select(2)
+        self.bench.show_step(3)
+        self.page.make_path(self.folder / "slot.nc", zigzag=True)
+        self.assertFalse(self.page.make.isEnabled())
+        wait_for(lambda: (self.folder / "slot.nc").exists(), 90.0)
+        self.assertIn(b"(cut)", (self.folder / "slot.nc").read_bytes())
+        self.assertIn("slot.nc", self.session.cut.program.file)
+        wait_for(lambda: self.page.found is not None, 60.0)
+        self.assertTrue(self.page.make.isEnabled())
+        self.session.select(0)
+        self.page.make_path(self.folder / "face.nc")
+        wait_for(lambda: "light radial" in self.bench.banner.text.text(), 60.0)
+        self.assertFalse((self.folder / "face.nc").exists())
+
     def test_stock_comes_from_a_file(self) -> None:
         self.simulate()
         (self.folder / "plate.stl").write_bytes(binary(box((-70, -50, -30), (70, 50, 0))))

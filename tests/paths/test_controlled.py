@@ -76,6 +76,19 @@ class Held(unittest.TestCase):
         self.assertEqual(len(entries), 1)
         self.assertTrue((np.diff(entries[0].points[1:, 2]) < 1e-9).all())
 
+    def test_links_keep_clear_of_what_stands(self) -> None:
+        for region in (SHELF, ISLAND):
+            way = controlled(region, Demand(R, AE))
+            done, touched, links = shapely.Polygon(), 0.0, 0
+            for leg in way.legs:
+                line = shapely.LineString(leg.points[:, :2]) if leg.length > 0 else shapely.Point(leg.points[0, :2])
+                if leg.intent == "link":
+                    stands = region.floor.difference(done)
+                    touched, links = touched + line.buffer(R).intersection(stands).area, links + 1
+                elif leg.intent in ("entry", "cut"):
+                    done = shapely.simplify(done.union(line.simplify(1e-3).buffer(R, quad_segs=32)), 1e-3)
+            self.assertLess(touched / links, 0.3)
+
     def test_legs_follow_each_other(self) -> None:
         legs = controlled(ISLAND, Demand(R, AE, zigzag=True)).legs
         for before, after in zip(legs[:-1], legs[1:], strict=True):

@@ -331,9 +331,10 @@ class _Marcher:
         if cell is None:
             return None
         r, c = divmod(cell, touch.shape[1])
-        start = self._upstream(float(c * step), float(r * step))
+        along, heading = self._upstream(float(c * step), float(r * step))
         if route is not None and self.at is not None:
-            route = self._taut(np.concatenate(([self.at], route[1:], [start[:2]])))
+            route = self._taut(np.concatenate(([self.at], route[1:], along)))
+        start = (*along[-1], *heading)
         return start, route, (float(c * step), float(r * step))
 
     def _route(self, ground: Array, touch: Array) -> tuple[Array | None, int | None]:
@@ -366,8 +367,11 @@ class _Marcher:
             k = int(np.argmin((across * step - self.at[0]) ** 2 + (rows * step - self.at[1]) ** 2))
         return None, int(rows[k] * columns + across[k])
 
-    def _upstream(self, x: float, y: float) -> tuple[float, float, float, float]:
-        """Along the front against the way of the cut, to where a wall or an end stops it: there a pass is longest."""
+    def _upstream(self, x: float, y: float) -> tuple[list[tuple[float, float]], tuple[float, float]]:
+        """Along the front against the way of the cut, to where a wall or an end stops it: there a pass is longest.
+
+        Gives the places of that walk and the heading at its end.
+        """
         f, hold, sense = self.field_, self.R + 0.15 / self.field_.cell, float(self.how[_SENSE])
         step, along = _COARSE, _ALONG / self.field_.cell
         look = self.marching.at
@@ -384,7 +388,7 @@ class _Marcher:
             )
 
         mx, my, d = towards(x, y)
-        best = (x, y)
+        walked = [(x, y)]
         begin, turning, gone = (x, y), 0.0, 0.0
         for _ in range(_MOST_ALONG):
             if mx == my == 0.0:
@@ -398,12 +402,10 @@ class _Marcher:
             turning += float(np.arctan2(mx * ny - my * nx, mx * nx + my * ny))
             x, y, mx, my = px, py, nx, ny
             gone += along
-            best = (x, y)
+            walked.append((x, y))
             if abs(turning) > np.pi * 1.2 or (gone > 4 * self.R and np.hypot(x - begin[0], y - begin[1]) < 2 * along):
                 break
-        if mx == my == 0.0:
-            return best[0], best[1], 1.0, 0.0
-        return best[0], best[1], -sense * my, sense * mx
+        return walked, (1.0, 0.0) if mx == my == 0.0 else (-sense * my, sense * mx)
 
     def _taut(self, route: Array) -> Array:
         """A way with fewer corners that keeps clear of what stands."""

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QListWidget,
     QListWidgetItem,
+    QMenu,
     QPushButton,
     QSplitter,
     QVBoxLayout,
@@ -86,6 +87,7 @@ class PathWorkspace(QWidget):
         self.programs.simulation.changed.connect(self._show)
         for answer in (self.programs.variants, self.programs.own):
             answer.changed.connect(self._show_forms)
+        self.programs.made.changed.connect(self._show_making)
 
     # ------------------------------------------------------------ assembly
 
@@ -117,6 +119,14 @@ class PathWorkspace(QWidget):
 
     def _head(self) -> QHBoxLayout:
         self.open = _button("Take a program ...", self._ask_program)
+        self.make = QPushButton("Make a path")
+        self.make.setToolTip(
+            "The path of this cut with its engagement held: made, simulated, written as a program and shown here"
+        )
+        menu = QMenu(self.make)
+        for text, zigzag in (("One way, down ...", False), ("Every other pass up, shorter links ...", True)):
+            menu.addAction(text).triggered.connect(lambda checked=False, zigzag=zigzag: self._ask_path(zigzag=zigzag))
+        self.make.setMenu(menu)
         self.drop = _button("Leave it", lambda: self._edit("Leave the program", None))
         self.name = QLabel()
         self.name.setObjectName("title")
@@ -125,7 +135,7 @@ class PathWorkspace(QWidget):
         self.words.setWordWrap(True)
         self.stop = _button("Stop", self._toggle)
         row = QHBoxLayout()
-        for part in (self.open, self.drop):
+        for part in (self.open, self.make, self.drop):
             row.addWidget(part)
         row.addWidget(self.name, 1)
         row.addWidget(self.stop)
@@ -181,6 +191,27 @@ class PathWorkspace(QWidget):
         ref = self.programs.ref
         kept = {} if ref is None else {"stock": ref.stock, "tool": ref.tool}
         self._edit("Take a program", {**kept, "file": file, "digest": self.programs.disk_at(path).digest})
+
+    def _ask_path(self, *, zigzag: bool) -> None:
+        name = "".join(c if c.isalnum() else "-" for c in self.session.cut.name.lower()).strip("-") or "path"
+        chosen = ask_where_to_save(
+            self, "Write the path", self.programs.folder / f"{name}.nc", "NC programs (*.nc)", "nc"
+        )
+        if chosen is not None:
+            self.make_path(chosen, zigzag=zigzag)
+
+    def make_path(self, path: Path, *, zigzag: bool = False) -> None:
+        """Makes the path of the chosen cut, writes it as a program and takes that."""
+        self.programs.make(zigzag=zigzag, then=lambda content: self._write_path(path, content))
+
+    def _write_path(self, path: Path, content: bytes) -> None:
+        try:
+            write_atomic(path, content)
+        except LesnaError as error:
+            self.session.say("wrong", f"{path.name}: {error}")
+            return
+        self.take(path)
+        self.session.say("note", f"{path.name} is written; run it first in single block, with reduced feed and rapids")
 
     def _edit(self, label: str, values: dict[str, object] | None) -> None:
         self.session.attempt(lambda: self.session.edit_cut(label, program=values))
@@ -250,6 +281,14 @@ class PathWorkspace(QWidget):
             told.append("The file has changed since it was taken; what is shown is the file as it is now.")
         told += [remark[:1].upper() + remark[1:] + "." for remark in found.run.geometry.remarks]
         return " ".join(told)
+
+    def _show_making(self) -> None:
+        made = self.programs.made
+        self.make.setEnabled(not made.is_asked)
+        self.stop.setVisible(made.is_asked or any(answer.is_asked for answer in self.programs.all))
+        if made.is_asked:
+            self.words.setText(made.progress[:1].upper() + made.progress[1:] or "Making the path ...")
+            self.words.show()
 
     def _show_figures(self) -> None:
         self.stop.setVisible(any(answer.is_asked for answer in self.programs.all))
@@ -377,7 +416,7 @@ class PathWorkspace(QWidget):
         self.go_to_step(int(item.data(Qt.ItemDataRole.UserRole)))
 
     def _toggle(self) -> None:
-        for answer in self.programs.all:
+        for answer in (*self.programs.all, self.programs.made):
             answer.stop()
 
     # ------------------------------------------------------------ writing
