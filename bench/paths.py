@@ -101,15 +101,13 @@ def _one(region: Region, target: float, zigzag: bool = False) -> dict[str, float
             if leg.intent in ("entry", "cut")
         ]
     )
-    gouge = (
-        shapely.hausdorff_distance(swept.difference(region.extended(10 * R)), region.floor.boundary)
-        if region.is_closed
-        else 0.0
-    )
+    allowed = region.extended(10 * R)
+    beyond = shapely.get_coordinates(swept.difference(allowed))
+    gouge = float(shapely.distance(allowed, shapely.points(beyond)).max()) if len(beyond) else 0.0
     return {
         "p50": _share(values[on], lengths[on], 0.5), "p95": _share(values[on], lengths[on], 0.95), "max": float(values.max()),
         "over_1.2_pct": 100 * float(lengths[values > 1.2].sum() / lengths.sum()), "efficiency": area / (target * cut),
-        "link_share": link / (link + cut), "passes": way.passes, "left": len(way.left), "gouge_mm": 0.0 if np.isnan(gouge) else gouge,
+        "link_share": link / (link + cut), "passes": way.passes, "left": len(way.left), "gouge_mm": gouge,
         "seconds": seconds,
     }  # fmt: skip
 

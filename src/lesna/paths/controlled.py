@@ -405,6 +405,10 @@ class _Marcher:
             walked.append((x, y))
             if abs(turning) > np.pi * 1.2 or (gone > 4 * self.R and np.hypot(x - begin[0], y - begin[1]) < 2 * along):
                 break
+        # a pass begins clear of what it will cut, as far as the walls allow
+        back = x + (d - hold) * mx, y + (d - hold) * my
+        if d < hold and look(f.psi, *back) >= 0:
+            walked.append(back)
         return walked, (1.0, 0.0) if mx == my == 0.0 else (-sense * my, sense * mx)
 
     def _taut(self, route: Array) -> Array:

@@ -50,6 +50,14 @@ class Judged(unittest.TestCase):
         away = shapely.distance(route.region.floor.boundary, shapely.points(cutting))
         self.assertGreater(away.min(), 6.0 - 0.005)
 
+    def test_no_peak_where_links_end(self) -> None:
+        _, _, _, found = pocket()
+        run = found.run
+        force = run.state.fxy_peak[run.geometry.contact]
+        # a helix meets a whole slot; what follows it stays by the force of the held stepover
+        late = run.end_time[run.geometry.contact] > 0.25 * run.end_time[-1]
+        self.assertLess(force[late].max(), 2.2 * np.median(force[late]))
+
     def test_numbers(self) -> None:
         parts, route, content, found = pocket()
         data = data_of(route, found, content.count(b"\n"), 1.0, parts)

@@ -26,7 +26,7 @@ from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.summary import Summary, summary_of
 from lesna.planning.program.work import others_of
-from lesna.planning.ways.judge import judged
+from lesna.planning.ways.judge import judged, stock_round
 from lesna.planning.ways.make import Wish, route_of
 from lesna.planning.ways.program import Printing, post_text, program_of
 from lesna.stock.body import Body
@@ -113,7 +113,7 @@ class Programs:
         self._targets = targets
         self.own.follow()
 
-    def make(self, *, zigzag: bool, then: Callable[[bytes], None]) -> None:
+    def make(self, *, zigzag: bool, then: Callable[[MadePath], None]) -> None:
         """Makes the path of the chosen cut behind the window and hands its program on."""
         self._zigzag = zigzag
         self.made.when_there(lambda: then(self.made.value))
@@ -183,6 +183,14 @@ class _Levels:
 
 
 @dataclass(frozen=True)
+class MadePath:
+    """A program that was made, and the stock that it was judged in, as it is typed."""
+
+    content: bytes = field(repr=False)
+    stock: str
+
+
+@dataclass(frozen=True)
 class _Wanted:
     title: str
     zigzag: bool
@@ -198,7 +206,8 @@ def _made(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
     content = program_of(route, result, wanted.title, printing, post_text(printing.post))
     pulse.stage = "judging the path: "
     judged(route, content, question.parts, pulse.tell)
-    return content
+    stock = stock_round(route, question.parts.tool.DC / 2)
+    return MadePath(content, f"block:{','.join(f'{value:g}' for value in (*stock.low, *stock.high))}")
 
 
 #: stands for the answer where a cut has no program

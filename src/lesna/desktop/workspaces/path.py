@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.dropped import PROGRAMS
 from lesna.desktop.follower import Follower
-from lesna.desktop.programs.answers import Programs, Simulated
+from lesna.desktop.programs.answers import MadePath, Programs, Simulated
 from lesna.desktop.programs.levelled_table import LevelledTable
 from lesna.desktop.programs.picture import PathPicture
 from lesna.desktop.programs.player import Player
@@ -202,15 +202,16 @@ class PathWorkspace(QWidget):
 
     def make_path(self, path: Path, *, zigzag: bool = False) -> None:
         """Makes the path of the chosen cut, writes it as a program and takes that."""
-        self.programs.make(zigzag=zigzag, then=lambda content: self._write_path(path, content))
+        self.programs.make(zigzag=zigzag, then=lambda made: self._write_path(path, made))
 
-    def _write_path(self, path: Path, content: bytes) -> None:
+    def _write_path(self, path: Path, made: MadePath) -> None:
         try:
-            write_atomic(path, content)
+            write_atomic(path, made.content)
         except LesnaError as error:
             self.session.say("wrong", f"{path.name}: {error}")
             return
-        self.take(path)
+        digest = self.programs.disk_at(path).digest
+        self._edit("Make a path", {"file": self._named(path), "digest": digest, "stock": made.stock, "tool": None})
         self.session.say("note", f"{path.name} is written; run it first in single block, with reduced feed and rapids")
 
     def _edit(self, label: str, values: dict[str, object] | None) -> None:

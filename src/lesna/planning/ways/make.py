@@ -28,6 +28,8 @@ CLEAR, _OVER_FLOOR = 5.0, 1.0
 _TOLERANCE, _OF_STEPOVER = 0.01, 0.01
 #: a helix is fed at this share of the chip of a slot
 _ENTRY = 0.7
+#: links begin and end at the feed of the cut over so much of the radius
+_SLOW = 1.0
 #: links run so many times as fast as the cut, as far as the machine feeds
 _LINK = 3.0
 #: how far passes run out on open sides, over the radius
@@ -142,7 +144,14 @@ def _stretches(way: Way, result: Result, wish: Wish) -> tuple[Stretch, ...]:
              "entry": min(_ENTRY * float(state.hex) * teeth * float(state.n), float(state.vf))}  # fmt: skip
     feeds["retract"] = feeds["link"]
     tolerance = min(_TOLERANCE, _OF_STEPOVER * parts.cut.ae_mm)
-    return tuple(Stretch(leg.intent, tuple(_steps(leg, feeds[leg.intent], wish.arcs, tolerance))) for leg in way.legs)
+    near = _SLOW * parts.tool.DC / 2
+
+    def steps(leg: Leg) -> list[Step]:
+        return (
+            _slowed(leg, feeds, near) if leg.intent == "link" else _steps(leg, feeds[leg.intent], wish.arcs, tolerance)
+        )
+
+    return tuple(Stretch(leg.intent, tuple(steps(leg))) for leg in way.legs)
 
 
 def _steps(leg: Leg, feed: float, arcs: bool, tolerance: float) -> list[Step]:
@@ -153,6 +162,21 @@ def _steps(leg: Leg, feed: float, arcs: bool, tolerance: float) -> list[Step]:
         z = float(leg.points[0, 2])
         return [_step(piece, z, feed) for piece in fitted(leg.points[:, :2], tolerance)]
     return [Step(1, (x, y, z), feed) for x, y, z in leg.points[1:].tolist()]
+
+
+def _slowed(leg: Leg, feeds: dict[str, float], near: float) -> list[Step]:
+    """A link that goes at the feed of the cut where it leaves and reaches the front: there it may brush material."""
+    gone = np.append(0.0, np.cumsum(np.linalg.norm(np.diff(leg.points, axis=0), axis=1)))
+    whole = float(gone[-1])
+    marks = [mark for mark in (near, whole - near) if 0 < mark < whole] if whole > 2 * near else []
+    at = np.unique(np.append(gone[1:], marks))
+    places = np.stack([np.interp(at, gone, leg.points[:, axis]) for axis in range(3)], axis=1)
+    begins = np.append(0.0, at[:-1])
+    slow = (begins < near - 1e-9) | (at > whole - near + 1e-9)
+    return [
+        Step(1, (x, y, z), feeds["cut"] if is_slow else feeds["link"])
+        for (x, y, z), is_slow in zip(places.tolist(), slow.tolist(), strict=True)
+    ]
 
 
 def _step(piece: Piece, z: float, feed: float) -> Step:
