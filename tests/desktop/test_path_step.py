@@ -85,23 +85,7 @@ class PathStep(WindowTest):
         wait_for(lambda: not self.page.player.timer.isActive())
         self.assertEqual(self.page.player.play.text(), "Play")
 
-    def test_levelled_forms_are_compared_and_one_is_written(self) -> None:
-        self.level()
-        self.assertEqual(
-            [self.page.levelled.table.item(row, 0).text() for row in range(4)], ["as it is", "ease", "even", "push"]
-        )
-        self.page.levelled.table.selectRow(3)
-        self.assertIn("in 150 parts", self.page.levelled.gain.text())
-        self.assertIsNotNone(self.page.strips.other)
-        self.page.export_to(self.folder / "window.nc")
-        self.assertEqual((self.folder / "window.nc").read_bytes(), PROGRAM.read_bytes())
-        self.assertIn("the program itself", self.bench.banner.text.text())
-        self.page.export_to(self.folder / "push.nc")
-        self.assertIn(b"AIM PUSH", (self.folder / "push.nc").read_bytes())
-        self.assertFalse(self.page.grab().isNull())
-
-    def test_own_targets_make_a_form_of_their_own(self) -> None:
-        self.level()
+    def level_to_own_targets(self) -> None:
         form = self.page.targets
         self.type_into(form.fields["peak"].edit, "-5")
         self.assertIn("above 0", form.fields["peak"].trouble.text())
@@ -119,6 +103,22 @@ class PathStep(WindowTest):
         self.assertIn("Your own targets", self.page.levelled.gain.text())
         self.page.export_to(self.folder / "own.nc")
         self.assertTrue((self.folder / "own.nc").exists())
+
+    def test_levelled_forms_are_compared_and_one_is_written(self) -> None:
+        self.level()
+        self.assertEqual(
+            [self.page.levelled.table.item(row, 0).text() for row in range(4)], ["as it is", "ease", "even", "push"]
+        )
+        self.page.levelled.table.selectRow(3)
+        self.assertIn("in 150 parts", self.page.levelled.gain.text())
+        self.assertIsNotNone(self.page.strips.other)
+        self.page.export_to(self.folder / "window.nc")
+        self.assertEqual((self.folder / "window.nc").read_bytes(), PROGRAM.read_bytes())
+        self.assertIn("the program itself", self.bench.banner.text.text())
+        self.page.export_to(self.folder / "push.nc")
+        self.assertIn(b"AIM PUSH", (self.folder / "push.nc").read_bytes())
+        self.assertFalse(self.page.grab().isNull())
+        self.level_to_own_targets()
 
     def test_a_path_is_made_written_and_shown(self) -> None:
         self.assertTrue(self.bench.open_path(DEMOS[0].parent / "sluice-hinge-block.lesna"))

@@ -16,6 +16,8 @@ from lesna.model.errors import InputError
 from lesna.nc.program import Moves, Program
 from lesna.nc.words import Word, lines_of, text_of, words_of
 
+#: spindle speeds beyond this are a slip [1/min]
+_FASTEST = 500_000
 _INCH = 25.4
 #: an arc's ends may differ in radius by so much [mm], or by so large a share of it
 _ARC_GAP, _ARC_SHARE = 0.02, 0.001
@@ -201,6 +203,8 @@ class _Modal:
         if "S" in held:
             if held["S"] < 0:
                 self._stop(f"S{held['S']:g}: a spindle speed cannot be below 0")
+            if held["S"] > _FASTEST:
+                self._stop(f"S{held['S']:g}: no spindle turns faster than {_FASTEST:g} 1/min")
             self.rpm = held["S"]
         if "T" in held:
             if held["T"] < 0 or held["T"] != int(held["T"]):

@@ -18,7 +18,7 @@ from lesna.physics import Array
 from lesna.planning.program.run import Run
 from lesna.planning.program.told import clock
 
-_LATER_MS = 25
+_LATER_MS = 60
 _LEFT, _RIGHT, _FOOT, _HEAD = 98.0, 14.0, 20.0, 4.0
 
 
