@@ -126,7 +126,7 @@ class Refusals(unittest.TestCase):
             ("G1 X1 A5\n", ("A5", "rotary")), ("X1 X2\n", ("X stands twice",)), ("G0 G1 X1\n", ("two motion words",)),
             ("G93\n", ("G93", "inverse time")), ("M98 P10\n", ("M98", "subprograms")), ("#1=5\n", ("#1=5", "variables")),
             ("G1 X[1]\n", ("X[1]", "variables")), ("G1 X\n", ("X needs a number",)), ("G1 XNAN\n", ("needs a number",)),
-            ("G1 X1 F0\n", ("F0", "above 0")), ("S11800000 M3\n", ("S1.18e+07", "500000")), 
+            ("G1 X1 F0\n", ("F0", "above 0")), ("S11800000 M3\n", ("S1.18e+07", "500000")),
             ("G2 X10 R2\n", ("R2", "at least 5")), ("G2 X0 Y0 R5\n", ("full circle",)),
             ("G5.1 Q1\n", ("G5.1",)), ("G77 X1\n", ("G77", "not understood")), ("G84 X1 Z-2 R1\n", ("G84", "cycle")),
             ("G1 X1 (open\n", ("no end",)), ("G1 X1 E5\n", ("E5", "not understood")), ("G17 G2 X5 K3\n", ("K", "plane")),
