@@ -64,6 +64,14 @@ class Sections(unittest.TestCase):
                         )
                         self.assertAlmostEqual(float(found.depth[here].max()), depth, delta=0.03 * depth + 0.01)
 
+    def test_the_stepover_is_read_back(self) -> None:
+        for body in (BALL, BULL, LEAD, Body(R)):
+            for stepover in (1.5, 4.0):
+                steps, found, here = last_pass(body, 3.0, stepover, 17.3)
+                read = np.median(found.stepover(body)[here])
+                with self.subTest(corner=body.corner, foot=body.foot, stepover=stepover):
+                    self.assertAlmostEqual(float(read) / stepover, 1.0, delta=0.06)
+
     @settings(max_examples=12, deadline=None)
     @given(st.floats(0.2, 8.0), st.floats(1.0, 10.0), st.floats(0.0, 90.0))
     def test_any_depth_and_stepover(self, depth: float, stepover: float, degrees: float) -> None:

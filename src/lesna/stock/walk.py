@@ -86,6 +86,25 @@ class Engagement:
     def _valid(self) -> Array:
         return np.arange(self.found.shape[1])[None, :] < self.counts[:, None]
 
+    def stepover(self, body: Body) -> Array:
+        """Stepover beside a parallel pass of the same cutter that engages as much [mm]: of the level that it is greatest on.
+
+        Parameters
+        ----------
+        body : Body
+            Of the cutter.
+        """
+        if body.foot <= 0:
+            return np.asarray(body.radius * (1 - np.cos(np.minimum(self.angle, np.pi))))
+        spans, lower = self._valid * (self.found[:, :, 1] - self.found[:, :, 0]), self.found[:, :, 3]
+        uppers = np.append(body.edges[1:], body.foot)
+        out = np.zeros(len(spans))
+        for low, high in zip(body.edges, uppers, strict=True):
+            level = np.where(np.abs(lower - low) < 1e-9, spans, 0.0).sum(axis=1)
+            radius = float(body.radius_at(np.array([(low + high) / 2]))[0])
+            out = np.maximum(out, radius * (1 - np.cos(np.minimum(level, np.pi))))
+        return out
+
     def swept(self, body: Body, length: Array) -> Array:
         """Volume that the engaged angles take off on each step [mm3]: what is computed with, beside what the cells count.
 

@@ -123,8 +123,8 @@ class Geometry:
 
     @cached_property
     def stepover(self) -> Array:
-        """Stepover that engages the same angle on a straight pass [mm]."""
-        return np.asarray(self.work.radius * (1 - np.cos(np.minimum(self.engagement.angle, np.pi))))
+        """Stepover that engages as much on a straight pass [mm]."""
+        return self.engagement.stepover(self.work.body)
 
 
 #: an edge rubs where its chip is too thin over so much of DC; every entry and exit is thin for a moment
