@@ -88,6 +88,17 @@ class Walls(unittest.TestCase):
             self.assertFalse(shapely.contains_xy(floor, *right[5:-5].T).any())
             self.assertTrue(shapely.contains_xy(floor, *leg.points[:, :2].T).all())
 
+    def test_leads_do_not_reach_the_wall_opposite(self) -> None:
+        for width in (10.0, 10.4, 12.0, 30.0):
+            region = Region(shapely.box(0, 0, 60, width + 0.02))
+            legs = [leg for leg in along_walls(region, 5.0, 0.0, -8.0, 5.0, 8.0) if leg.intent == "wall"]
+            with self.subTest(width=width):
+                self.assertTrue(legs)
+                away = shapely.distance(
+                    region.floor.boundary, shapely.points(np.concatenate([leg.points[:, :2] for leg in legs]))
+                )
+                self.assertGreater(away.min(), 5.0 - 0.003)
+
     def test_open_sides_are_run_out_over(self) -> None:
         region = Region(shapely.box(0, 0, 50, 40), frozenset(("x+", "y+")))
         leg = next(leg for leg in along_walls(region, 5.0, 0.0, -8.0, 5.0, 8.0) if leg.intent == "wall")
