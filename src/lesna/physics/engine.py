@@ -22,7 +22,7 @@ _lock = threading.Lock()
 _LOOK = 0.05
 #: modules that one process compiles after the other: the map's sums first, what measured set-ups and programs ask for behind
 #: them, because a third process would only take time from the map
-_SHARES = (("map_sweep", "floquet", "stock_walk", "stock_tip", "stock_surface", "path_loads",
+_SHARES = (("map_sweep", "floquet", "stock_walk", "stock_surface", "path_loads",
             "motion_times", "grids", "marching"), ("one_turn",))  # fmt: skip
 
 

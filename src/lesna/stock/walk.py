@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -147,17 +146,16 @@ def walk(
     Engagement
         What is met on each step.
     """
-    n, has_tip = len(steps), body.foot > 0
-    run = engine.kernel("stock_tip" if has_tip else "stock_walk")
-    levels = max(len(body.edges) - 1, 0)
+    run = engine.kernel("stock_walk")
+    n, levels = len(steps), max(len(body.edges) - 1, 0)
     counts, found = np.zeros(n, dtype=np.int64), np.zeros((n, _PER_LEVEL * levels + MOST, 4))
     volume, beyond = np.zeros(n), np.zeros((n, 2))
     samples = max(_SAMPLES, int(np.pi * body.radius / (_APART * stock.cell)) + 2)
-    shape: tuple[Any, ...] = (body.radius,)
-    if has_tip:
-        outline = np.array((body.radius, body.flat, body.corner, body.rise, body.foot))
-        shape = (outline, body.edges, body.radius_at(body.edges) / body.radius, stock.top)
+    if levels:
         samples += (1 - samples) % _STRIDES
+    shape = np.array((body.radius, body.flat, body.corner, body.rise, body.foot))
+    scales = body.radius_at(body.edges) / body.radius
+    top = stock.top if levels else 0.0
     apart = ~steps.joined
     apart[:1] = True  # wherever the steps are taken from
     begins = np.flatnonzero(apart)
@@ -169,8 +167,8 @@ def walk(
                 tell(begin, n)
             end = min(begin + chunk, last)
             points = np.concatenate((steps.start[begin : begin + 1], steps.end[begin:end]))
-            run(stock.cells, points, np.ascontiguousarray(steps.heading[begin:end]), steps.way[begin:end],
-                *stock.origin, stock.cell, *shape, samples, counts[begin:end], found[begin:end], volume[begin:end],
+            run(stock.cells, points, np.ascontiguousarray(steps.heading[begin:end]), steps.way[begin:end], *stock.origin,
+                stock.cell, shape, body.edges, scales, top, samples, counts[begin:end], found[begin:end], volume[begin:end],
                 beyond[begin:end])  # fmt: skip
             if after is not None:
                 after(end)

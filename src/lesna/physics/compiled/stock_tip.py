@@ -1,7 +1,7 @@
-"""A cutter with a tip walks through a height map: ball, large corner radius, chamfer and lead-angle tools.
+"""The tip of a ball, a large corner radius, a chamfer or a lead-angle tool in a height map.
 
-The tip is met level by level, each a circle against the heights; the cylinder above it as `stock_walk` has it. At each angle the
-share of a level that is engaged follows from the circles of its two edges.
+It is met level by level, each a circle against the heights; at each angle the share of a level that is engaged follows from the
+circles of its two edges. The cylinder above it is met as `stock_rim` has it.
 """
 
 from __future__ import annotations
@@ -9,29 +9,8 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from lesna.physics.compiled.stock_walk import (
-    _OPTIONS,
-    ACROSS,
-    AT,
-    BAND,
-    COSINE,
-    GRAZING,
-    REACH,
-    SINE,
-    STEP,
-    TALL,
-    TOLERANCE,
-    UP,
-    WALL,
-    air_beside,
-    keep_wall,
-    meet,
-    off_edge,
-    row_ends,
-    share_of,
-    turn_rim,
-    wall_at,
-)
+from lesna.physics.compiled.stock_cut import keep_wall, off_edge, row_ends, share_of
+from lesna.physics.compiled.stock_rim import ACROSS, AT, BAND, OPTIONS, REACH, TALL, TOLERANCE, UP, WALL, wall_at
 
 #: intervals that a level can have
 PER_LEVEL = 2
@@ -43,7 +22,7 @@ _TOUCHING = 5e-4
 _APART = 1.6
 
 
-@njit("f8(f4[:,:,::1],f8,f8,f8,f8)", **_OPTIONS)
+@njit("f8(f4[:,:,::1],f8,f8,f8,f8)", **OPTIONS)
 def _over(cells, x, y, z, slack):  # type: ignore[no-untyped-def]
     """How far material stands over z at a point, below 0 where it does not reach up to it.
 
@@ -61,7 +40,7 @@ def _over(cells, x, y, z, slack):  # type: ignore[no-untyped-def]
     return wall_at(cells, x, y, z) if walled else between - z - slack
 
 
-@njit("f8(f8,f8)", **_OPTIONS)
+@njit("f8(f8,f8)", **OPTIONS)
 def _part(low, high):  # type: ignore[no-untyped-def]
     """Share of a level that is engaged at an angle, from how far material stands over its lower and its upper edge."""
     if low > 0.0 and high > 0.0:
@@ -71,7 +50,7 @@ def _part(low, high):  # type: ignore[no-untyped-def]
     return max(low, high) / (max(low, high) - min(low, high))
 
 
-@njit("i8(f8[:,::1],f8,f8,i8,i8,f8[:,:,::1],i8,i8)", **_OPTIONS)
+@njit("i8(f8[:,::1],f8,f8,i8,i8,f8[:,:,::1],i8,i8)", **OPTIONS)
 def _level(rim, low, high, samples, stride, found, s, count):  # type: ignore[no-untyped-def]
     """Adds the intervals of one level to those of step s; gives their number.
 
@@ -110,8 +89,8 @@ def _level(rim, low, high, samples, stride, found, s, count):  # type: ignore[no
     return count
 
 
-@njit("f8(f4[:,:,::1],f8,f8,f8,f8,f8,f8,f8,f8,f8,f8,f8,f8)", **_OPTIONS)
-def _sweep(cells, ax, ay, az, bx, by, bz, R, cell, flat, corner, rise, foot):  # type: ignore[no-untyped-def]
+@njit("f8(f4[:,:,::1],f8,f8,f8,f8,f8,f8,f8,f8,f8,f8,f8,f8)", **OPTIONS)
+def sweep_tip(cells, ax, ay, az, bx, by, bz, R, cell, flat, corner, rise, foot):  # type: ignore[no-untyped-def]
     """Cuts what a tip and its cylinder cover from a to b, and gives the volume in cells times millimetres.
 
     x, y and R in cells; heights and the shape of the tip in millimetres.
@@ -168,68 +147,27 @@ def _sweep(cells, ax, ay, az, bx, by, bz, R, cell, flat, corner, rise, foot):  #
     return volume
 
 
-@njit(
-    "i8(f4[:,:,::1],f8[:,::1],f8[:,::1],i8[::1],f8,f8,f8,f8[::1],f8[::1],f8[::1],f8,i8,i8[::1],f8[:,:,::1],f8[::1],f8[:,::1])",
-    **_OPTIONS,
-)
-def run_stock_tip(cells, points, heading, way, x0, y0, cell, shape, edges, scales, top, samples, counts, found, volume, beyond):  # type: ignore[no-untyped-def] # fmt: skip
-    """Takes a cutter with a tip along points; as `run_stock_walk`, but for these.
+@njit("i8(f4[:,:,::1],f8,f8,f8,f8,f8,f8[::1],f8[::1],f8,i8,f8[:,::1],f8[:,:,::1],i8)", **OPTIONS)
+def meet_tip(cells, x, y, z, cell, corner, edges, scales, top, samples, rim, found, s):  # type: ignore[no-untyped-def]
+    """Fills the rows of `found` (steps, intervals, 4) at step s with what the levels meet, and gives their number.
 
-    shape: radius, flat radius, corner radius [mm], rise [-] and foot [mm]; edges (m + 1,): heights between the levels [mm];
-    scales (m + 1,): their radii over that of the cylinder; top: height over which nothing stands [mm];
-    found (n, PER_LEVEL m + MOST, 4): intervals of the levels first, then of the cylinder.
+    edges (m + 1,): heights between the levels [mm]; scales (m + 1,): their radii over that of the rim; top: height over which
+    nothing stands [mm].
     """
-    n = points.shape[0] - 1
-    R, per, foot = shape[0] / cell, 1.0 / cell, shape[4]
-    samples = max(samples, 2) | 1
-    rim = np.empty((8, samples))
-    for k in range(samples):
-        rim[SINE, k], rim[COSINE, k] = np.sin(k * np.pi / (samples - 1)), np.cos(k * np.pi / (samples - 1))
-    graze = GRAZING / cell + 1.0 / (8.0 * R)
-    jump = max(STEP, shape[0] * np.pi / (samples - 1))
     # what a cutter has just made does not meet it, though between the middles of cells a round floor reads a little high
-    slack = _TOUCHING + (cell * cell / (8.0 * shape[2]) if shape[2] > 0.0 else 0.0)
-    tx = ty = 0.0
-    k = 0
-    while k < n:
-        last = k
-        while last + 1 < n and way[last + 1] == 2:
-            last += 1
-        for s in range(k, last + 1):
-            x, y, z = (points[s + 1, 0] - x0) * per, (points[s + 1, 1] - y0) * per, points[s + 1, 2]
-            counts[s] = 0
-            if heading[s, 0] == 0.0 and heading[s, 1] == 0.0:
-                continue
-            if heading[s, 0] != tx or heading[s, 1] != ty:
-                tx, ty = heading[s, 0], heading[s, 1]
-                turn_rim(rim, samples, tx, ty, R)
-            count, stride, levels = 0, 1, edges.shape[0] - 1
-            while 2 * stride * np.pi / (samples - 1) * R < _APART and (samples - 1) % (2 * stride) == 0:
-                stride *= 2
-            for level in range(-1, levels):
-                if level >= 0 and z + edges[level] >= top:
-                    break
-                # the circle of the level's upper edge; the one before is that of its lower edge
-                for at in range(0, samples, stride):
-                    rim[LOW, at] = rim[HIGH, at]
-                    px, py = x + scales[level + 1] * rim[ACROSS, at], y + scales[level + 1] * rim[UP, at]
-                    rim[HIGH, at] = _over(cells, px, py, z + edges[level + 1], slack)
-                if level >= 0:
-                    count = _level(rim, edges[level], edges[level + 1], samples, stride, found, s, count)
-            flank = 0
-            if z + foot < top:
-                flank = meet(cells, x, y, z + foot, samples, rim, graze, jump, found, s, count)
-                for i in range(count, count + flank):
-                    found[s, i, 2] += foot
-                    found[s, i, 3] = foot
-                air_beside(cells, x, y, z + foot, tx, ty, R, found, s, count, flank, beyond)
-            counts[s] = count + flank
-        ax, ay = (points[k, 0] - x0) * per, (points[k, 1] - y0) * per
-        bx, by = (points[last + 1, 0] - x0) * per, (points[last + 1, 1] - y0) * per
-        whole = _sweep(
-            cells, ax, ay, points[k, 2], bx, by, points[last + 1, 2], R, cell, shape[1], shape[2], shape[3], foot
-        )
-        for s in range(k, last + 1):
-            volume[s] = whole * cell * cell / (last + 1 - k)
-        k = last + 1
-    return n
+    slack = _TOUCHING + (cell * cell / (8.0 * corner) if corner > 0.0 else 0.0)
+    radius = np.sqrt(rim[ACROSS, 0] ** 2 + rim[UP, 0] ** 2)
+    count, stride = 0, 1
+    while 2 * stride * np.pi / (samples - 1) * radius < _APART and (samples - 1) % (2 * stride) == 0:
+        stride *= 2
+    for level in range(-1, edges.shape[0] - 1):
+        if level >= 0 and z + edges[level] >= top:
+            break
+        # the circle of the level's upper edge; the one before is that of its lower edge
+        for at in range(0, samples, stride):
+            rim[LOW, at] = rim[HIGH, at]
+            px, py = x + scales[level + 1] * rim[ACROSS, at], y + scales[level + 1] * rim[UP, at]
+            rim[HIGH, at] = _over(cells, px, py, z + edges[level + 1], slack)
+        if level >= 0:
+            count = _level(rim, edges[level], edges[level + 1], samples, stride, found, s, count)
+    return count
