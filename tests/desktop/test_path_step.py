@@ -142,9 +142,19 @@ class PathStep(WindowTest):
         self.page.stock.chosen.emit(self.folder / "plate.stl")
         self.assertEqual(self.session.cut.program.stock, "plate.stl")
         wait_for(lambda: self.page.found is not None and self.page.found.run.geometry.work.stock.triangles is not None)
+        self.assertEqual(self.page.found.run.geometry.work.stock.high[2], 0.0)
+        # the file changes on the disk: it is simulated in what it holds now
+        (self.folder / "plate.stl").write_bytes(binary(box((-70, -50, -30), (70, 50, 1.5))))
+        self.page.programs.look_again()
+        wait_for(lambda: self.page.found is not None and self.page.found.run.geometry.work.stock.high[2] == 1.5)
         (self.folder / "broken.stl").write_bytes(b"no surface at all")
         self.page.stock.chosen.emit(self.folder / "broken.stl")
-        self.assertIn("broken.stl", self.bench.banner.text.text())
+        wait_for(lambda: "roken.stl: " in self.page.words.text() and "STL" in self.page.words.text())
+        self.assertIsNone(self.page.found)
+        self.bench.undo()
+        self.assertEqual(self.session.cut.program.stock, "plate.stl")
+        self.page.stock.chosen.emit(self.folder / "gone.stl")
+        self.assertIn("gone.stl: does not exist", self.bench.banner.text.text())
         self.assertEqual(self.session.cut.program.stock, "plate.stl")
 
     def test_stock_and_tool_are_typed_and_refused_in_words(self) -> None:

@@ -30,6 +30,8 @@ _GROWING, _IDLE = 0.25, 0.25
 _MOST_CELLS = 30_000_000
 #: places of one pass at most
 _PLACES = 60_000
+#: places between two looks at whether somebody still wants it
+_STRETCH = 3000
 #: samples of the front half of the rim
 _SAMPLES = 91
 #: walls keep so much for the closing pass, which takes off what arcs and grids leave [mm]
@@ -103,19 +105,18 @@ def controlled(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
     demand : Demand
         Cutter, stepover and heights.
     tell : callable or None
-        Told (done, total) square millimetres; may raise to stop [-].
+        Told (done, total) cells; may raise to stop [-].
 
     Raises
     ------
     InputError
         When the cutter does not fit.
     """
-    field_ = _Field(region, demand)
-    legs = list(_Marcher(field_, demand, tell).legs())
-    return Way(tuple(legs), field_.left())
+    legs = list(_Marcher(_Level(region, demand), demand, tell).legs())
+    return Way(tuple(legs))
 
 
-class _Field:
+class _Level:
     """Grids of one level: how far the walls and how far the stock are, in cells."""
 
     def __init__(self, region: Region, demand: Demand) -> None:
@@ -164,21 +165,6 @@ class _Field:
         """Cells that stand and can be reached."""
         return np.asarray((self.phi < -0.05) & self.reachable)
 
-    def place(self, x: float, y: float) -> tuple[float, float]:
-        """Millimetres of a place in cells."""
-        return self.x0 + self.cell * x, self.y0 + self.cell * y
-
-    def left(self) -> tuple[Array, ...]:
-        """Outlines of material that stands on the floor though it could be reached [mm]."""
-        from scipy.ndimage import find_objects, label
-
-        marked, _ = label(self.material & (self.phi < -0.5 * _REACH * 2 * self.demand.radius / self.cell))
-        found = []
-        for window in find_objects(marked):
-            (x, y), (u, v) = self.place(window[1].start, window[0].start), self.place(window[1].stop, window[0].stop)
-            found.append(np.array([(x, y), (u, y), (u, v), (x, v)]))
-        return tuple(found)
-
 
 def _inside(shape: Any, x: Array, y: Array) -> Array:
     import shapely
@@ -194,14 +180,14 @@ def _too_wide(away: Array, inside: Array, R: float, wall: float) -> str:
 
 @dataclass
 class _Marcher:
-    field_: _Field
+    level: _Level
     demand: Demand
     tell: Tell | None = None
     at: Array | None = None
     banned: list[tuple[float, float]] = field(default_factory=list)
 
     def __post_init__(self) -> None:
-        R, cell, DC = self.demand.radius, self.field_.cell, 2 * self.demand.radius
+        R, cell, DC = self.demand.radius, self.level.cell, 2 * self.demand.radius
         self.R = R / cell
         growing, idle, turning = (share * DC / cell for share in (_GROWING, _IDLE, _TURNING))
         self.how = np.array([self.R, self.demand.stepover / cell, _STEP, turning, growing, idle, 1.0])
@@ -211,14 +197,13 @@ class _Marcher:
         self.marching = load_module("marching")
         self.space: tuple[Array, ...] | None = None
         self.away = np.zeros((2, 2), dtype=np.float32)
+        self.standing = self.total = 0
 
     def legs(self) -> Iterator[Leg]:
-        total = int(self.field_.material.sum())
         tries = 0
         while True:
-            if self.tell is not None:
-                self.tell(total - int(self.field_.material.sum()), max(total, 1))
             start = self._next()
+            self._say()
             if start is None:
                 entry = self._let_in()
                 if entry is None:
@@ -227,7 +212,7 @@ class _Marcher:
                 continue
             (x, y, ux, uy), route, touched = start
             way = self._march(x, y, ux, uy)
-            contact = np.flatnonzero(way[:, _TAKEN] > 0.04 * self.how[1])
+            contact = np.flatnonzero(way[:, _TAKEN] > self.marching.NOTHING * self.how[1])
             if len(contact) < 3:
                 self.banned += [(x, y), touched]
                 tries += 1
@@ -237,30 +222,43 @@ class _Marcher:
             tries, self.banned = 0, []
             yield from self._link(route, (x, y))
             way = way[: int(contact[-1]) + 3]
-            yield Leg("cut", self._mm(way[:, :2]), way[:, _TAKEN] * self.field_.cell)
+            yield Leg("cut", self._mm(way[:, :2]), way[:, _TAKEN] * self.level.cell)
             self.at = way[-1, :2].copy()
             if self.demand.zigzag:
                 self.how[_SENSE] = -self.how[_SENSE]
 
     def _mm(self, cells: Array, z: float | None = None) -> Array:
         out = np.empty((len(cells), 3))
-        out[:, 0] = self.field_.x0 + self.field_.cell * cells[:, 0]
-        out[:, 1] = self.field_.y0 + self.field_.cell * cells[:, 1]
+        out[:, 0] = self.level.x0 + self.level.cell * cells[:, 0]
+        out[:, 1] = self.level.y0 + self.level.cell * cells[:, 1]
         out[:, 2] = self.demand.floor if z is None else z
         return out
 
+    def _say(self) -> None:
+        """Tells how much stands no more; whoever listens may stop the work here."""
+        if self.tell is not None:
+            self.total = max(self.total, self.standing, 1)
+            self.tell(self.total - self.standing, self.total)
+
     def _march(self, x: float, y: float, ux: float, uy: float) -> Array:
-        way, ends = np.zeros((_PLACES, 5)), np.zeros(1, dtype=np.int64)
-        way[0, :4] = x, y, ux, uy
-        f = self.field_
-        count = engine.kernel("march")(f.phi, f.psi, f.wide, self.how, self.rim, way, ends)
-        return way[:count]
+        """One pass, in stretches short enough to be stopped between them."""
+        f, march = self.level, engine.kernel("march")
+        parts, so_far = [np.array([[x, y, ux, uy, 0.0]])], np.zeros(4)
+        while sum(len(part) for part in parts) < _PLACES:
+            way = np.zeros((_STRETCH, 5))
+            way[0] = parts[-1][-1]
+            count = march(f.phi, f.psi, f.wide, self.how, self.rim, way, so_far)
+            parts.append(way[1:count])
+            if so_far[self.marching.WHY] != self.marching.FULL or count < 2:
+                break
+            self._say()
+        return np.concatenate(parts)
 
     # ------------------------------------------------------------ letting in
 
     def _let_in(self) -> list[Leg] | None:
         """A helix where there is most room in what still stands; None where nothing stands that it could enter."""
-        f = self.field_
+        f = self.level
         material = f.material
         room = np.where(material, f.psi, -1.0)
         # where there is most room; of many such places the one in the middle
@@ -306,9 +304,10 @@ class _Marcher:
 
     def _next(self) -> tuple[tuple[float, float, float, float], Array | None, tuple[float, float]] | None:
         """Where the next pass begins with its heading, the way there in cells (None: over everything), and the front it is for."""
-        f, step = self.field_, _COARSE
+        f, step = self.level, _COARSE
         material = (f.phi[::step, ::step] < -0.05) & f.reachable[::step, ::step]
-        if not material.any():
+        self.standing = int(material.sum())
+        if not self.standing:
             return None
         from scipy.ndimage import distance_transform_edt
 
@@ -362,7 +361,7 @@ class _Marcher:
         # nowhere within the cleared floor: over everything, to the nearest
         rows, across = np.nonzero(touch)
         if self.at is None:
-            k = int(np.argmax(self.field_.phi[rows * step, across * step])) if len(rows) else 0
+            k = int(np.argmax(self.level.phi[rows * step, across * step])) if len(rows) else 0
         else:
             k = int(np.argmin((across * step - self.at[0]) ** 2 + (rows * step - self.at[1]) ** 2))
         return None, int(rows[k] * columns + across[k])
@@ -372,8 +371,8 @@ class _Marcher:
 
         Gives the places of that walk and the heading at its end.
         """
-        f, hold, sense = self.field_, self.R + 0.15 / self.field_.cell, float(self.how[_SENSE])
-        step, along = _COARSE, _ALONG / self.field_.cell
+        f, hold, sense = self.level, self.R + 0.15 / self.level.cell, float(self.how[_SENSE])
+        step, along = _COARSE, _ALONG / self.level.cell
         look = self.marching.at
         small = self.away
 
@@ -423,7 +422,7 @@ class _Marcher:
         return np.array(kept)
 
     def _is_clear(self, a: Array, b: Array) -> bool:
-        f = self.field_
+        f = self.level
         count = max(int(np.hypot(*(b - a)) / 2.0), 1)
         shares = np.linspace(0.0, 1.0, count + 1)[1:-1]
         ends = np.minimum(shares, 1 - shares) * np.hypot(*(b - a))

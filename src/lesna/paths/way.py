@@ -48,14 +48,9 @@ class Way:
     ----------
     legs : tuple of Leg
         Its stretches in order, each beginning where the one before ends.
-    left : tuple of array (n, 2)
-        Outlines of what could not be reached, though it belongs to the floor [mm].
-    passes : int
-        Cutting legs.
     """
 
     legs: tuple[Leg, ...]
-    left: tuple[Array, ...] = ()
 
     @property
     def passes(self) -> int:
@@ -69,4 +64,4 @@ class Way:
 
 def joined(ways: Sequence[Way]) -> Way:
     """Levels one after the other."""
-    return Way(tuple(leg for way in ways for leg in way.legs), tuple(outline for way in ways for outline in way.left))
+    return Way(tuple(leg for way in ways for leg in way.legs))

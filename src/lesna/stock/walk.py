@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -67,14 +67,14 @@ class Engagement:
     @cached_property
     def angle(self) -> Array:
         """Engaged angle [rad]: at the level that has most; there every interval counts, whatever its depth."""
+        return np.asarray(np.max([span for _, span in self._levels()], axis=0))
+
+    def _levels(self) -> Iterator[tuple[float, Array]]:
+        """Lower end of each level [mm], and the angle that it has engaged on every step [rad]."""
         spans, lower = self._valid * (self.found[:, :, 1] - self.found[:, :, 0]), self.found[:, :, 3]
-        if not lower.any():
-            return np.asarray(spans.sum(axis=1))
-        most = np.zeros(len(spans))
         # intervals of one level have one lower end
-        for level in np.unique(lower):
-            most = np.maximum(most, np.where(lower == level, spans, 0.0).sum(axis=1))
-        return most
+        for low in np.unique(lower).tolist() if lower.any() else (0.0,):
+            yield low, np.where(lower == low, spans, 0.0).sum(axis=1)
 
     @cached_property
     def depth(self) -> Array:
@@ -93,15 +93,12 @@ class Engagement:
         body : Body
             Of the cutter.
         """
-        if body.foot <= 0:
-            return np.asarray(body.radius * (1 - np.cos(np.minimum(self.angle, np.pi))))
-        spans, lower = self._valid * (self.found[:, :, 1] - self.found[:, :, 0]), self.found[:, :, 3]
-        uppers = np.append(body.edges[1:], body.foot)
-        out = np.zeros(len(spans))
-        for low, high in zip(body.edges, uppers, strict=True):
-            level = np.where(np.abs(lower - low) < 1e-9, spans, 0.0).sum(axis=1)
-            radius = float(body.radius_at(np.array([(low + high) / 2]))[0])
-            out = np.maximum(out, radius * (1 - np.cos(np.minimum(level, np.pi))))
+        out = np.zeros(len(self.counts))
+        for low, span in self._levels():
+            above = body.edges[body.edges > low + 1e-9]
+            middle = 0.5 * (low + float(above[0])) if len(above) else low
+            radius = float(body.radius_at(np.array([middle]))[0])
+            out = np.maximum(out, radius * (1 - np.cos(np.minimum(span, np.pi))))
         return out
 
     def swept(self, body: Body, length: Array) -> Array:

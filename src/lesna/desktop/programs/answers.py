@@ -24,9 +24,10 @@ from lesna.planning.evaluate import result_of
 from lesna.planning.program.level import AIMS, Levelled, Leveller, Targets
 from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
+from lesna.planning.program.stock import stamp_of
 from lesna.planning.program.summary import Summary, summary_of
 from lesna.planning.program.work import others_of
-from lesna.planning.ways.judge import judged, stock_round
+from lesna.planning.ways.judge import stock_round
 from lesna.planning.ways.make import Wish, route_of
 from lesna.planning.ways.program import Printing, post_text, program_of
 from lesna.stock.body import Body
@@ -50,6 +51,7 @@ class Asked:
     ref: ProgramRef
     others: tuple[tuple[int, Body], ...]
     folder: Path
+    stock: tuple[int, int] | None = None
 
 
 @dataclass(frozen=True)
@@ -153,7 +155,8 @@ class Programs:
             return None
         session = self._session
         others = others_of(session.job, session.index, session.shelf)
-        return Asked(self.disk(ref), ref, tuple(sorted(others.items(), key=lambda other: other[0])), self.folder)
+        return Asked(self.disk(ref), ref, tuple(sorted(others.items(), key=lambda other: other[0])), self.folder,
+                     stamp_of(ref.stock, self.folder))  # fmt: skip
 
     def _ask(self, result: Result) -> Question:
         return Question(result.setup.parts, self._asked())
@@ -204,8 +207,6 @@ def _made(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
     route = route_of(result, Wish(zigzag=wanted.zigzag), pulse.tell)
     printing = Printing()
     content = program_of(route, result, wanted.title, printing, post_text(printing.post))
-    pulse.stage = "judging the path: "
-    judged(route, content, question.parts, pulse.tell)
     stock = stock_round(route, question.parts.tool.DC / 2)
     return MadePath(content, f"block:{','.join(f'{value:g}' for value in (*stock.low, *stock.high))}")
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -41,7 +41,7 @@ class PathPicture(Canvas):
         self.here = 0
         self.findings: tuple[Finding, ...] = ()
         self._version = 0
-        self._frame, self._is_due = (0.0, 0.0, 1.0, 1.0), True
+        self._frame = (0.0, 0.0, 1.0, 1.0)
         self._stock: tuple[tuple[object, ...], QImage] | None = None
         self.setMinimumSize(260, 180)
 
@@ -53,15 +53,9 @@ class PathPicture(Canvas):
         self.run, self.findings = run, findings
         self.here = 0 if run is None else len(run.geometry.steps) - 1
         self._frame = (0.0, 0.0, 1.0, 1.0) if run is None else self._frame_of(run)
-        # the stock first; the path follows in a frame of its own, so that the hand is never kept waiting for both
-        self._is_due = False
-        QTimer.singleShot(_LATER_MS, self, self._paint_now)
         self._version += 1
-        self.update()
-
-    def _paint_now(self) -> None:
-        self._is_due = True
-        self.update()
+        # the stock first, the path over it
+        self.put_off(_LATER_MS)
 
     def show_series(self, id: str) -> None:
         """Colours the path by another quantity."""
@@ -118,7 +112,7 @@ class PathPicture(Canvas):
         if self.run is None:
             return
         self._paint_stock(painter)
-        if self._is_due:
+        if self.is_due:
             painter.drawImage(QPointF(0, 0), self.still((self._version, self.session.system), self._paint_still))
         self._paint_cutter(painter)
 

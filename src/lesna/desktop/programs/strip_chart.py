@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -35,7 +35,7 @@ class StripChart(Canvas):
         self.other: Run | None = None
         self.more: tuple[Run, ...] = ()
         self.time = 0.0
-        self._version, self._is_due = 0, True
+        self._version = 0
         self.setMinimumSize(260, 170)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
@@ -46,13 +46,8 @@ class StripChart(Canvas):
         """Draws a program, a levelled form of it over it, and further forms faintly behind them."""
         self.run, self.other, self.more = run, other, tuple(more)
         self._version += 1
-        # not in the frame in which the picture above is painted anew
-        self._is_due = False
-        QTimer.singleShot(_LATER_MS, self, self._paint_now)
-
-    def _paint_now(self) -> None:
-        self._is_due = True
-        self.update()
+        # behind the picture above
+        self.put_off(_LATER_MS)
 
     def show_time(self, time: float) -> None:
         """Moves the cursor."""
@@ -98,7 +93,7 @@ class StripChart(Canvas):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
-        if self.run is None or not self._is_due:
+        if self.run is None or not self.is_due:
             return
         painter.drawImage(QPointF(0, 0), self.still((self._version, self.session.system), self._paint_still))
         x = self.x_of(self.time)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import lru_cache
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QImage, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
@@ -86,7 +86,19 @@ class Canvas(QWidget):
         self._still: QImage | None = None
         self._still_key: tuple[object, ...] = ()
         self._ground = ""
+        #: whether what is slow to paint is painted now
+        self.is_due = True
         THEME.changed.connect(self.update)
+
+    def put_off(self, milliseconds: int) -> None:
+        """Paints what is slow in a later frame, so that the hand is never kept waiting for several widgets at once."""
+        self.is_due = False
+        self.update()
+        QTimer.singleShot(milliseconds, self, self._come_due)
+
+    def _come_due(self) -> None:
+        self.is_due = True
+        self.update()
 
     def ground(self) -> QColor:
         """Colour of the container it stands in, which is looked for when it is first shown."""

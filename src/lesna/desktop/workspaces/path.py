@@ -41,7 +41,7 @@ from lesna.model.files import write_atomic
 from lesna.planning.cut.economy import rate_of
 from lesna.planning.program.extremes import extremes_of
 from lesna.planning.program.run import Run
-from lesna.planning.program.stock import stock_for
+from lesna.planning.program.stock import check_form
 from lesna.planning.program.told import clock, program_lines
 
 _SIDE, _FACES = 372, 170
@@ -233,8 +233,7 @@ class PathWorkspace(QWidget):
         return str(path.resolve())
 
     def _take_stock(self, text: str) -> None:
-        if text.strip():
-            stock_for(text.strip(), self.session.result.setup.parts, self.programs.folder)
+        check_form(text.strip(), self.programs.folder)
         self._with(stock=text.strip())
 
     def _take_stock_file(self, path: Path) -> None:

@@ -24,11 +24,13 @@ _LOOKS = 14
 #: engagement over the target that is worth a sharper turn
 _TOO_MUCH = 1.1
 #: share of the target under which nothing is cut
-_NOTHING = 0.04
+NOTHING = 0.04
 #: turns that are tried where the smooth ones are overloaded [rad]
 _SHARPER, _SHARPEST = 0.06, 1.2
 #: why a march ends
 BLOCKED, IDLE, FULL = range(3)
+#: what is kept of a march between two stretches of it
+WHY, SINCE, IDLE_WAY, TOUCHED = range(4)
 #: columns of a way: place, heading, what it takes off
 X, Y, UX, UY, TAKEN = range(5)
 
@@ -104,19 +106,20 @@ def turned(ux, uy, angle):  # type: ignore[no-untyped-def]
     return c * ux - s * uy, s * ux + c * uy
 
 
-@njit("i8(f4[:,::1],f4[:,::1],f4[:,::1],f8[::1],f8[:,::1],f8[:,::1],i8[::1])", **_OPTIONS)
-def run_march(phi, psi, wide, how, rim, way, ends):  # type: ignore[no-untyped-def]
+@njit("i8(f4[:,::1],f4[:,::1],f4[:,::1],f8[::1],f8[:,::1],f8[:,::1],f8[::1])", **_OPTIONS)
+def run_march(phi, psi, wide, how, rim, way, so_far):  # type: ignore[no-untyped-def]
     """Marches from way[0] and fills the way (n, 5) as it cuts; gives the number of its places.
 
     wide: half-width of the channel about each place; how: radius, target, step, least turning radius, way over which the
     target grows after contact, way without a cut after which it ends [cells], and 1 with the material on the right, -1 on the
-    left; ends[0]: why it ended.
+    left; so_far: why it ended, then what a march that goes on from here has behind it: way since contact, idle way, and whether it
+    has touched anything; noughts where it begins.
     """
     R, target, longest, tightest, growing, idle_most, sense = how[0], how[1], how[2], how[3], how[4], how[5], how[6]
     x, y, ux, uy = way[0, X], way[0, Y], way[0, UX], way[0, UY]
-    since, idle, touched = 0.0, 0.0, False
+    since, idle, touched = so_far[SINCE], so_far[IDLE_WAY], so_far[TOUCHED] > 0.0
     count = 1
-    ends[0] = FULL
+    so_far[WHY] = FULL
     while count < way.shape[0]:
         turning = max(min(tightest, 0.6 * at(wide, x, y)), 1.5)
         step = min(longest, 0.35 * turning)
@@ -141,7 +144,7 @@ def run_march(phi, psi, wide, how, rim, way, ends):  # type: ignore[no-untyped-d
                             wrong = middle
                 break
         if not allowed:
-            ends[0] = BLOCKED
+            so_far[WHY] = BLOCKED
             break
         chosen = low
         vx, vy = turned(ux, uy, sense * low)
@@ -182,13 +185,14 @@ def run_march(phi, psi, wide, how, rim, way, ends):  # type: ignore[no-untyped-d
         x, y = nx, ny
         way[count, X], way[count, Y], way[count, UX], way[count, UY], way[count, TAKEN] = x, y, ux, uy, found
         count += 1
-        if found > _NOTHING * target:
+        if found > NOTHING * target:
             touched, idle = True, 0.0
         else:
             idle += step
         if touched:
             since += step
         if idle > (idle_most if touched else 3.0 * idle_most + 2.0 * R):
-            ends[0] = IDLE
+            so_far[WHY] = IDLE
             break
+    so_far[SINCE], so_far[IDLE_WAY], so_far[TOUCHED] = since, idle, 1.0 if touched else 0.0
     return count

@@ -81,18 +81,63 @@ def stock_for(text: str, parts: CutParts, folder: Path | None) -> Stock:
         return stock_of_feature(parts)
     if text.startswith("block:"):
         return _block(text)
+    path, layer = file_of(text, folder)
+    is_solid = path.suffix.lower() == ".stl"
+    try:
+        content = read_bytes(path, largest=MOST_OF_SOLID if is_solid else MOST_OF_DRAWING)
+        return _solid(content, path.name) if is_solid else _drawn(content, path.name, layer, parts)
+    except (InputError, FileProblem) as error:
+        raise InputError(f"{path.name}: {error}") from None
+
+
+def file_of(text: str, folder: Path | None) -> tuple[Path, str]:
+    """The file that stock is named by, and its layer.
+
+    Parameters
+    ----------
+    text : str
+        ``part.stl``, ``plate.dxf`` or ``plate.dxf:LAYER``.
+    folder : Path or None
+        Where relative names begin.
+
+    Raises
+    ------
+    InputError
+        When it is not of that form.
+    """
     name, layer = text, ""
     if ".dxf:" in text.lower():
         name, _, layer = text.rpartition(":")
-    kind = name.lower().rpartition(".")[2]
-    if kind not in ("stl", "dxf"):
+    if Path(name).suffix.lower() not in (".stl", ".dxf"):
         raise InputError(f"stock '{text}' is not understood; {_FORM}")
-    path = Path(name) if folder is None else folder / name
+    return (Path(name) if folder is None else folder / name), layer
+
+
+def check_form(text: str, folder: Path | None) -> None:
+    """Refuses stock that is not of its form or names a file that is not there, without reading that.
+
+    Raises
+    ------
+    InputError
+        With the form that is right.
+    """
+    if not text:
+        return
+    if text.startswith("block:"):
+        _block(text)
+        return
+    path, _ = file_of(text, folder)
+    if not path.is_file():
+        raise InputError(f"{path.name}: does not exist; check the name")
+
+
+def stamp_of(text: str, folder: Path | None) -> tuple[int, int] | None:
+    """Time and size of the file that stock is named by, None where it is none: they tell whether it has changed."""
     try:
-        content = read_bytes(path, largest=MOST_OF_SOLID if kind == "stl" else MOST_OF_DRAWING)
-        return _solid(content, path.name) if kind == "stl" else _drawn(content, path.name, layer, parts)
-    except (InputError, FileProblem) as error:
-        raise InputError(f"{path.name}: {error}") from None
+        found = file_of(text, folder)[0].stat()
+    except (InputError, OSError):
+        return None
+    return found.st_mtime_ns, found.st_size
 
 
 def _block(text: str) -> Stock:

@@ -123,7 +123,7 @@ def route_of(result: Result, wish: Wish | None = None, tell: Tell | None = None)
         legs = [_lowered(leg, level * each) for leg in one.legs]
         if wish.walls:
             legs += along_walls(region, R, feature.stock_wall_mm, -each * (level + 1), CLEAR, _RUN_OUT * R)
-        ways.append(Way(tuple(legs), one.left))
+        ways.append(Way(tuple(legs)))
     way = joined(ways)
     return Route(region, way, _stretches(way, result, wish), demand.stepover, levels, -depth)
 
