@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
 from lesna.desktop.theme import DAY, NIGHT, THEME
 from lesna.desktop.widgets.painting import Canvas, hatch, label_plate, metrics, text_width
-from tests.desktop.driver import APP, WindowTest
+from tests.desktop.driver import APP, WindowTest, wait_for
 
 
 class Square(Canvas):
@@ -65,6 +65,17 @@ class Ground(unittest.TestCase):
                 self.assertEqual(at(square, 15, 15).name(), QColor(palette.ink).name(), name)
             frame.close()
             THEME.use(DAY)
+
+    def test_what_is_put_off_stands_as_it_was_and_comes_of_itself(self) -> None:
+        frame, square = held("panel")
+        square.grab()
+        before = square.painted
+        square.key = (2,)
+        square.put_off(30)
+        self.assertEqual(at(square, 15, 15).name(), QColor(DAY.ink).name())
+        self.assertEqual(square.painted, before)
+        wait_for(lambda: square.painted == before + 1, 5.0)
+        frame.close()
 
     def test_the_still_part_is_painted_anew_only_when_something_about_it_changes(self) -> None:
         frame, square = held("panel")

@@ -153,8 +153,8 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]]
 }
 
 
-#: rounds of events in which layouts of wrapped text come to rest
-_ROUNDS = 6
+#: milliseconds in which layouts of wrapped text come to rest and what widgets have put off is painted
+_LATE_MS = 150
 
 
 def settle(running: OpenWindow) -> None:
@@ -162,8 +162,10 @@ def settle(running: OpenWindow) -> None:
     deadline = QDeadlineTimer(120_000)
     while not running.runner.is_idle and not deadline.hasExpired():
         QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)
-    for _ in range(_ROUNDS):
-        QApplication.processEvents()
+    # what widgets have put off is painted by then
+    painted = QDeadlineTimer(_LATE_MS)
+    while not painted.hasExpired():
+        QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 10)
 
 
 def take(folder: Path, names: list[str]) -> list[Path]:

@@ -112,8 +112,7 @@ class PathPicture(Canvas):
         if self.run is None:
             return
         self._paint_stock(painter)
-        if self.is_due:
-            painter.drawImage(QPointF(0, 0), self.still((self._version, self.session.system), self._paint_still))
+        painter.drawImage(QPointF(0, 0), self.still((self._version, self.session.system), self._paint_still))
         self._paint_cutter(painter)
 
     def _frame_number(self) -> int:

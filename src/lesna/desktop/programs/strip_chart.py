@@ -93,7 +93,7 @@ class StripChart(Canvas):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
-        if self.run is None or not self.is_due:
+        if self.run is None:
             return
         painter.drawImage(QPointF(0, 0), self.still((self._version, self.session.system), self._paint_still))
         x = self.x_of(self.time)

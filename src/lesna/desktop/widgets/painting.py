@@ -86,18 +86,17 @@ class Canvas(QWidget):
         self._still: QImage | None = None
         self._still_key: tuple[object, ...] = ()
         self._ground = ""
-        #: whether what is slow to paint is painted now
-        self.is_due = True
+        self._is_due = True
         THEME.changed.connect(self.update)
 
     def put_off(self, milliseconds: int) -> None:
-        """Paints what is slow in a later frame, so that the hand is never kept waiting for several widgets at once."""
-        self.is_due = False
+        """Paints what `still` holds in a later frame, so that the hand is never kept waiting for several widgets at once."""
+        self._is_due = False
         self.update()
         QTimer.singleShot(milliseconds, self, self._come_due)
 
     def _come_due(self) -> None:
-        self.is_due = True
+        self._is_due = True
         self.update()
 
     def ground(self) -> QColor:
@@ -117,7 +116,9 @@ class Canvas(QWidget):
         return painter
 
     def still(self, key: tuple[object, ...], paint: Callable[[QPainter], None]) -> QImage:
-        """All that a drag does not change, painted once for each key, size and theme."""
+        """All that a drag does not change, painted once for each key, size and theme; as it was while that is put off."""
+        if not self._is_due:
+            return self._still or QImage()
         ratio = self.devicePixelRatioF()
         whole = (*key, self.width(), self.height(), ratio, THEME.palette.name)
         if self._still is None or whole != self._still_key:
