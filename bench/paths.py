@@ -14,6 +14,7 @@ from bench.timing import report
 from lesna.geometry.motion import LINE, RAPID, Motion
 from lesna.geometry.region import Region
 from lesna.paths.controlled import Demand, controlled
+from lesna.paths.walls import along_walls
 from lesna.paths.way import Way
 from lesna.physics import Array, engine
 from lesna.physics.compiled import OF_PATHS, OF_WAYS
@@ -95,13 +96,9 @@ def _one(region: Region, target: float, zigzag: bool = False) -> dict[str, float
     values, lengths, area = replayed(region, way, target)
     on = values > 0.05
     cut, link = way.length_of("cut"), way.length_of("link", "retract")
-    swept = shapely.union_all(
-        [
-            shapely.LineString(leg.points[:, :2]).buffer(R, quad_segs=64)
-            for leg in way.legs
-            if leg.intent in ("entry", "cut")
-        ]
-    )
+    legs = [*way.legs, *along_walls(region, R, 0.0, -DEEP, 5.0, 1.5 * R)]
+    lines = [shapely.LineString(leg.points[:, :2]) for leg in legs if leg.intent in _CUTTING and leg.length > 0]
+    swept = shapely.union_all([line.buffer(R, quad_segs=64) for line in lines])
     allowed = region.extended(10 * R)
     beyond = shapely.get_coordinates(swept.difference(allowed))
     gouge = float(shapely.distance(allowed, shapely.points(beyond)).max()) if len(beyond) else 0.0
