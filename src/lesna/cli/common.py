@@ -12,6 +12,8 @@ import click
 from lesna.cli.refusal import about, line
 from lesna.data.library import Library
 from lesna.data.places import shop_folder
+from lesna.document.drawings import Drawings, troubles_of
+from lesna.model.errors import InputError
 from lesna.model.files import load_job
 from lesna.model.job import Job
 from lesna.physics import engine
@@ -29,9 +31,12 @@ def mention_problems(library: Library) -> None:
 
 
 def open_job(path: Path) -> Job:
-    """The job of a file; ends the command where it cannot be read."""
+    """The job of a file with its drawings; ends the command where one of them cannot be read."""
     with about(path):
-        return load_job(path)
+        job = Drawings().of(load_job(path), path.parent)
+        for index, trouble in troubles_of(job):
+            raise InputError(trouble, f"cuts[{index}].feature.dxf")
+        return job
 
 
 def open_kernels(*, needed: bool, names: Sequence[str] = ()) -> None:

@@ -16,6 +16,7 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 from lesna.data.library import Library
 from lesna.document import edits
 from lesna.document.document import Document, Edit
+from lesna.document.drawings import Drawings, troubles_of
 from lesna.document.measurements import lost_modes
 from lesna.document.results import Results
 from lesna.model import units
@@ -77,6 +78,7 @@ class Session(QObject):
         self.stack = QUndoStack(self)
         self.stack.setUndoLimit(UNDO_DEPTH)
         self.store = Results(library)
+        self.drawings = Drawings()
         self.document: Document
         self.results: tuple[Result, ...] = ()
         self.system: units.System = "metric"
@@ -100,7 +102,7 @@ class Session(QObject):
         """
         if not job.cuts:
             raise InputError("the job has no cuts; at least one is needed", "cuts")
-        document = Document(job, self.library, path, results=self.store)
+        document = Document(job, self.library, path, results=self.store, drawings=self.drawings)
         if self._forget:
             self._forget()
         self.document, self.results = document, document.results
@@ -242,6 +244,11 @@ class Session(QObject):
     def say(self, kind: str, sentence: str) -> None:
         """Has a sentence shown in the banner, its numbers in the units of the view."""
         self.said.emit(kind, visible(units.said(sentence, self.system)))
+
+    def say_troubles(self) -> None:
+        """Has drawings that give no outline named in the banner."""
+        for index, trouble in troubles_of(self.job):
+            self.say("wrong", f"{self.job.cuts[index].name}: {trouble}; choose the drawing again in Setup")
 
     def offer(self, sentence: str, label: str, action: Callable[[], object]) -> None:
         """Has something offered in the banner."""

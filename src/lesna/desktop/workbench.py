@@ -265,6 +265,7 @@ class Workbench(QWidget):
         self.memory.remember(path)
         self.banner.clear()
         self._offer_rows()
+        self.session.say_troubles()
         return True
 
     def open_asking(self, path: Path) -> None:

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from lesna.document.drawings import Drawings
 from lesna.document.measurements import without_stale_modes
 from lesna.document.results import Results
 from lesna.document.rows import with_rows
@@ -63,10 +64,16 @@ class Document:
         Where Results are kept.
     path : Path, optional
         File it came from.
+    drawings : Drawings, optional
+        What reads the drawings of its features.
     """
 
-    def __init__(self, job: Job, shelf: Shelf, path: Path | None = None, *, results: Results | None = None) -> None:
-        self._results = results or Results(shelf)
+    def __init__(
+        self, job: Job, shelf: Shelf, path: Path | None = None, *, results: Results | None = None,
+        drawings: Drawings | None = None,
+    ) -> None:  # fmt: skip
+        self._results, self.drawings = results or Results(shelf), drawings or Drawings()
+        job = self.drawings.of(job, None if path is None else path.parent)
         self._results.of(job)
         self._job = with_rows(job, shelf)
         self._shelf = shelf
@@ -109,6 +116,7 @@ class Document:
         InputError
             When the edited job cannot be computed; nothing has happened then.
         """
+        job = self.drawings.of(job, None if self.path is None else self.path.parent)
         if job == self._job:
             return None
         job = without_stale_modes(self._job, job)

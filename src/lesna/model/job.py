@@ -8,10 +8,11 @@ from __future__ import annotations
 import secrets
 from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 
-from pydantic import BeforeValidator, Field, PlainSerializer, field_validator, model_validator
+from pydantic import BeforeValidator, Field, PlainSerializer, PrivateAttr, field_validator, model_validator
 
 from lesna.model import names
 from lesna.model.base import Record, Reference, count, number, partial
+from lesna.model.drawn import Drawn, Outline
 from lesna.model.errors import InputError
 from lesna.model.kept import Rows
 from lesna.model.library_records import Holder, Machine, Material, Tool
@@ -125,8 +126,15 @@ class Book(Record):
     ae_over_dc: float | None = number("1", "radial engagement it was given for; 0.5 where not stated", None, gt=0, le=1)
 
 
-Point: TypeAlias = tuple[float, float]
 _MM: Any = {"unit": "mm"}
+
+
+#: layers of a drawing that a profile names
+_LAYERS = ("part_layer", "stock_layer", "island_layer", "keep_out_layer")
+
+
+def _layer(text: str) -> Any:
+    return Field(None, min_length=1, max_length=255, description=f"layer: {text}")
 
 
 class Feature(Record):
@@ -142,14 +150,63 @@ class Feature(Record):
     cusp_um: float | None = number("um", "height of the cusps that a surface may keep", None, gt=0, le=1000)
     stock_wall_mm: float = number("mm", "stock that this cut leaves on the walls", 0.0, ge=0, le=50)
     stock_floor_mm: float = number("mm", "stock that this cut leaves on the floor", 0.0, ge=0, le=50)
-    profile_mm: tuple[Point, ...] = Field(
+    dxf: str | None = Field(
+        None, min_length=1, max_length=1000, description="drawing of a profile, relative to the job's folder"
+    )
+    part_layer: str | None = _layer("outline of the floor; PART, or the only one with outlines, where left out")
+    stock_layer: str | None = _layer("outline of the material; it is everywhere where left out")
+    island_layer: str | None = _layer("outlines of what stays standing inside")
+    keep_out_layer: str | None = _layer("outlines that the cutter keeps out of, such as clamps")
+    open_sides: tuple[names.Side, ...] = Field(
+        (), description="sides of the profile's bounding box beyond which there is air"
+    )
+    profile_mm: Outline = Field(
         (), description="outline of a pocket, face or through cut, instead of length x width", json_schema_extra=_MM
     )
-    islands_mm: tuple[tuple[Point, ...], ...] = Field(
+    islands_mm: tuple[Outline, ...] = Field(
         (),
         description="outlines of what stays standing inside; the origin is the lower left corner",
         json_schema_extra=_MM,
     )
+    #: never part of the document: the drawing is read anew wherever the job is
+    _drawn: Drawn | None = PrivateAttr(None)
+
+    def drawn_as(self, drawn: Drawn | None) -> Feature:
+        """The same feature with what its drawing holds now."""
+        out = self.model_copy()
+        out._drawn = drawn
+        return out
+
+    @property
+    def drawn(self) -> Drawn | None:
+        """What was read from the drawing, None where nothing has been yet."""
+        return self._drawn
+
+    @property
+    def outline(self) -> Outline:
+        """Corners of the floor, typed or drawn; empty where it has a length and a width [mm]."""
+        return self._drawn.outline if self._drawn is not None else self.profile_mm
+
+    @property
+    def islands(self) -> tuple[Outline, ...]:
+        """What stays standing inside, typed or drawn [mm]."""
+        return self._drawn.islands if self._drawn is not None else self.islands_mm
+
+    @property
+    def is_enclosed(self) -> bool:
+        """Whether walls surround it, so that the cutter has to enter from above."""
+        if self.kind == "slot":
+            return bool(self.closed)
+        return self.kind in ("pocket", "through") or (self.kind == "profile" and not self.open_sides)
+
+    @model_validator(mode="after")
+    def _drawing(self) -> Feature:
+        if self.kind == "profile" and self.dxf is None:
+            raise InputError("is missing; a profile is read from a drawing", "dxf")
+        for key in ("dxf", *_LAYERS, "open_sides"):
+            if self.kind != "profile" and getattr(self, key):
+                raise InputError('belongs to a feature of kind "profile"', key)
+        return self
 
     @model_validator(mode="after")
     def _outlines(self) -> Feature:

@@ -23,7 +23,7 @@ from lesna.desktop.widgets.lanes import LaneHead, LaneList
 from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.tool_ranking import ToolRanking
 from lesna.desktop.workspaces.common import Bound
-from lesna.model import units
+from lesna.model import names, units
 from lesna.model.job import Feature
 from lesna.planning.schools.book import against_book
 from lesna.planning.schools.compare import Comparison, Lane, saving, with_lane
@@ -38,11 +38,14 @@ def feature_line(feature: Feature | None, system: units.System) -> str:
         return "No feature"
     sizes = [size for size in (feature.length_mm, feature.width_mm, feature.depth_mm) if size is not None]
     unit = units.DIMENSION.unit(system)
-    words = [feature.kind.capitalize(), " × ".join(units.DIMENSION.text(size, system) for size in sizes) + f" {unit}"]
+    words = [
+        names.FEATURES[feature.kind].capitalize(),
+        " × ".join(units.DIMENSION.text(size, system) for size in sizes) + f" {unit}",
+    ]
     if feature.corner_radius_mm:
         words.append(f"corner {units.DIMENSION.full(feature.corner_radius_mm, system)}")
-    if feature.islands_mm:
-        words.append(f"{len(feature.islands_mm)} islands" if len(feature.islands_mm) > 1 else "one island")
+    if feature.islands:
+        words.append(f"{len(feature.islands)} islands" if len(feature.islands) > 1 else "one island")
     return ", ".join(words)
 
 

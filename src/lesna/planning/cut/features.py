@@ -11,9 +11,6 @@ from lesna.model import units
 from lesna.model.errors import InputError
 from lesna.model.job import Feature
 
-#: features that a cutter cannot enter from the side
-_CLOSED = frozenset({"pocket", "through"})
-
 
 @dataclass(frozen=True)
 class Solid:
@@ -82,13 +79,13 @@ def solid_of(feature: Feature | None) -> Solid | None:
             f"must be below the depth of {units.LENGTH.mark(feature.depth_mm)}, or nothing is left to cut",
             "feature.stock_floor_mm",
         )
-    if feature.profile_mm or feature.islands_mm:
+    if feature.outline or feature.islands:
         return _of_outlines(feature, depth)
     if feature.length_mm is None or feature.width_mm is None:
         return None
     stock, corner = feature.stock_wall_mm, feature.corner_radius_mm or 0.0
     length, width = feature.length_mm, feature.width_mm
-    if feature.kind in _CLOSED:
+    if feature.is_enclosed and feature.kind != "slot":
         length, width = length - 2 * stock, width - 2 * stock
         if corner - stock > min(length, width) / 2 > 0:
             most = units.LENGTH.mark(min(feature.length_mm, feature.width_mm) / 2)
@@ -114,8 +111,8 @@ def _of_outlines(feature: Feature, depth: float) -> Solid | None:
     from shapely import maximum_inscribed_circle
     from shapely.geometry import MultiPolygon, Polygon, box
 
-    if feature.profile_mm:
-        outline: Any = Polygon(feature.profile_mm)
+    if feature.outline:
+        outline: Any = Polygon(feature.outline)
     elif feature.length_mm is not None and feature.width_mm is not None:
         outline = box(0.0, 0.0, feature.length_mm, feature.width_mm)
     else:
@@ -123,7 +120,7 @@ def _of_outlines(feature: Feature, depth: float) -> Solid | None:
     if not outline.is_valid:
         raise InputError("crosses itself; the corners must run round the outline in order", "feature.profile_mm")
     left = outline
-    for number, corners in enumerate(feature.islands_mm):
+    for number, corners in enumerate(feature.islands):
         island = Polygon(corners)
         if not island.is_valid or not outline.contains(island):
             raise InputError("must lie inside the outline and not cross itself", f"feature.islands_mm[{number}]")
@@ -137,6 +134,6 @@ def _of_outlines(feature: Feature, depth: float) -> Solid | None:
     room = max(2.0 * float(maximum_inscribed_circle(part).length) for part in parts)
     low_x, low_y, high_x, high_y = left.bounds
     sides = sorted((high_x - low_x, high_y - low_y))
-    is_closed = feature.kind in _CLOSED
+    is_closed = feature.is_enclosed
     return Solid(feature.kind, sides[1], sides[0], depth, float(left.area), float(left.length),
                  room if is_closed else math.inf, corner, is_closed)  # fmt: skip

@@ -355,7 +355,7 @@ def is_compensation_capped(setup: CutSetup, state: State) -> bool:
 def _space(setup: CutSetup, ae: Num, ap: Num, x: Num, fz: Num) -> Num:
     feature = setup.parts.cut.feature
     is_slot_feature = feature is not None and feature.kind == "slot"
-    is_pocket = feature is not None and feature.kind == "pocket"
+    is_pocket = feature is not None and feature.kind in ("pocket", "profile") and feature.is_enclosed
     depth = np.maximum(ap, feature.depth_mm or 0.0) if feature is not None else ap
     factor = chipspace.closed_factor(
         slot=(x >= 1.0) | is_slot_feature, pocket=is_pocket, depth_over_d=depth / setup.shape.DC, blown=setup.blown

@@ -26,7 +26,7 @@ def misfit(tool: Tool, feature: Feature | None) -> str:
     if feature is None:
         return ""
     room = None if feature.width_mm is None else feature.width_mm - 2 * feature.stock_wall_mm
-    is_inside = feature.kind == "slot" or (feature.kind == "pocket" and not feature.profile_mm)
+    is_inside = feature.kind == "slot" or (feature.kind == "pocket" and not feature.outline)
     if is_inside and room is not None and room * (1 + 1e-9) < tool.DC:
         return (
             f"the tool of {units.DIMENSION.mark(tool.DC)} does not fit into a {feature.kind} of "

@@ -242,8 +242,7 @@ def _tilt(setup: CutSetup, state: State) -> str | None:
 @_caution("plunge", "caution")
 def _plunge(setup: CutSetup, state: State) -> str | None:
     feature = setup.parts.cut.feature
-    closed = feature is not None and (feature.kind == "pocket" or (feature.kind == "slot" and feature.closed))
-    if setup.parts.tool.centre_cutting or not closed:
+    if setup.parts.tool.centre_cutting or feature is None or not feature.is_enclosed or feature.kind == "through":
         return None
     return "The tool does not cut to its centre and the feature is closed: enter by ramp, helix or a drilled hole, never straight down."
 

@@ -89,7 +89,7 @@ def _geometry(result: Result, system: units.System) -> Check:
         return Check("Tool geometry", "stop", units.said(why, system))
     room = f"chip fills {limit.use:.0%} of a gullet" if limit else "gullet unknown"
     feature = result.setup.parts.cut.feature
-    if feature and feature.kind == "pocket" and not tool.centre_cutting:
+    if feature and feature.kind in ("pocket", "profile") and feature.is_enclosed and not tool.centre_cutting:
         return Check("Tool geometry", "look", f"{tool.ZEFP} flutes, {room}; does not cut to its centre: ramp in")
     if data is not None and data.recommended != "yes":
         grade = "stop" if data.recommended == "no" else "look"

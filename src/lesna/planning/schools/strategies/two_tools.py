@@ -92,7 +92,7 @@ def _apart(case: Case, found: Optimum) -> str:
 
 def _drill_suits(case: Case) -> str:
     r = case.solid.smallest_radius
-    if case.solid.kind not in ("pocket", "through") or r <= 0 or case.feature.profile_mm:
+    if case.solid.kind not in ("pocket", "through") or r <= 0 or case.feature.outline:
         return "there are no inner corners of a known radius"
     if 2 * r > _TIGHT * case.D:
         return f"corners of {units.LENGTH.mark(r)} are wide enough for the tool as they are"

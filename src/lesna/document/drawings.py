@@ -1,0 +1,93 @@
+"""The drawings of a job: found from its folder, read, and held until they change on the disk."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from pathlib import Path
+
+from lesna.model.drawn import Drawn
+from lesna.model.errors import InputError
+from lesna.model.job import Cut, Feature, Job
+
+#: what of a feature decides what is read of its drawing
+_LAYERS = ("part_layer", "stock_layer", "island_layer", "keep_out_layer")
+_ELSEWHERE = "must be a drawing in the job's folder, named from there"
+
+
+class Drawings:
+    """Reads what features say they are drawn in.
+
+    Parameters
+    ----------
+    chosen : iterable of Path
+        Drawings outside the job's folder that somebody chose by hand.
+    """
+
+    def __init__(self, chosen: Iterable[Path] = ()) -> None:
+        self.chosen = {path.resolve() for path in chosen}
+        self._seen: dict[tuple[object, ...], tuple[tuple[int, int], Drawn]] = {}
+
+    def of(self, job: Job, folder: Path | None) -> Job:
+        """The job with the outlines of its drawings as they are now; the same job where nothing is drawn.
+
+        Parameters
+        ----------
+        job : Job
+            Its features name drawings.
+        folder : Path or None
+            Where relative names begin, None where the job has no file yet.
+        """
+        if not any(cut.feature is not None and cut.feature.dxf for cut in job.cuts):
+            return job
+        return job.model_copy(update={"cuts": tuple(self._cut(cut, folder) for cut in job.cuts)})
+
+    def _cut(self, cut: Cut, folder: Path | None) -> Cut:
+        feature = cut.feature
+        if feature is None or feature.dxf is None:
+            return cut
+        try:
+            path = self.path_of(feature.dxf, folder)
+        except InputError as error:
+            drawn = Drawn(trouble=str(error))
+        else:
+            drawn = self._drawn(feature, path)
+        return cut if feature.drawn == drawn else cut.model_copy(update={"feature": feature.drawn_as(drawn)})
+
+    def path_of(self, name: str, folder: Path | None) -> Path:
+        """The file of a drawing.
+
+        Raises
+        ------
+        InputError
+            When it lies outside the job's folder and nobody chose it.
+        """
+        path = Path(name)
+        if path.is_absolute():
+            if path.resolve() in self.chosen:
+                return path
+            raise InputError(f"{name}: {_ELSEWHERE}")
+        if folder is None:
+            raise InputError(f"{name}: save the job beside its drawing first")
+        if not (folder / path).resolve().is_relative_to(folder.resolve()):
+            raise InputError(f"{name}: {_ELSEWHERE}")
+        return folder / path
+
+    def _drawn(self, feature: Feature, path: Path) -> Drawn:
+        from lesna.geometry.drawn import drawn_of
+
+        try:
+            stat = path.stat()
+            stamp = stat.st_mtime_ns, stat.st_size
+        except OSError:
+            stamp = 0, -1
+        asked = (path, *(getattr(feature, layer) for layer in _LAYERS))
+        known = self._seen.get(asked)
+        if known is None or known[0] != stamp:
+            known = self._seen[asked] = stamp, drawn_of(feature, path)
+        return known[1]
+
+
+def troubles_of(job: Job) -> tuple[tuple[int, str], ...]:
+    """Cuts whose drawing gives no outline (position, why)."""
+    return tuple((index, cut.feature.drawn.trouble) for index, cut in enumerate(job.cuts)
+                 if cut.feature is not None and cut.feature.drawn is not None and cut.feature.drawn.trouble)  # fmt: skip
