@@ -13,7 +13,8 @@ import shapely
 from bench.timing import report
 from lesna.geometry.motion import LINE, RAPID, Motion
 from lesna.geometry.region import Region
-from lesna.paths.controlled import Demand, controlled
+from lesna.paths.controlled import controlled
+from lesna.paths.demand import Demand
 from lesna.paths.walls import along_walls
 from lesna.paths.way import Way
 from lesna.physics import Array, engine
@@ -96,7 +97,7 @@ def _one(region: Region, target: float, zigzag: bool = False) -> dict[str, float
     values, lengths, area = replayed(region, way, target)
     on = values > 0.05
     cut, link = way.length_of("cut"), way.length_of("link", "retract")
-    legs = [*way.legs, *along_walls(region, R, 0.0, -DEEP, 5.0, 1.5 * R)]
+    legs = [*way.legs, *along_walls(region, R, 0.0, -DEEP, 1.5 * R)]
     lines = [shapely.LineString(leg.points[:, :2]) for leg in legs if leg.intent in _CUTTING and leg.length > 0]
     swept = shapely.union_all([line.buffer(R, quad_segs=64) for line in lines])
     allowed = region.extended(10 * R)

@@ -73,7 +73,7 @@ class Walls(unittest.TestCase):
             .difference(shapely.Point(5, 0).buffer(6, quad_segs=32))
         )
         region = Region(floor)
-        legs = [leg for leg in along_walls(region, 5.0, 0.3, -8.0, 5.0, 8.0) if leg.intent == "wall"]
+        legs = [leg for leg in along_walls(region, 5.0, 0.3, -8.0, 8.0) if leg.intent == "wall"]
         self.assertEqual(len(legs), 2)
         for leg in legs:
             middle = leg.points[9:-9, :2]
@@ -91,7 +91,7 @@ class Walls(unittest.TestCase):
     def test_leads_do_not_reach_the_wall_opposite(self) -> None:
         for width in (10.0, 10.4, 12.0, 30.0):
             region = Region(shapely.box(0, 0, 60, width + 0.02))
-            legs = [leg for leg in along_walls(region, 5.0, 0.0, -8.0, 5.0, 8.0) if leg.intent == "wall"]
+            legs = [leg for leg in along_walls(region, 5.0, 0.0, -8.0, 8.0) if leg.intent == "wall"]
             with self.subTest(width=width):
                 self.assertTrue(legs)
                 away = shapely.distance(
@@ -101,11 +101,11 @@ class Walls(unittest.TestCase):
 
     def test_open_sides_are_run_out_over(self) -> None:
         region = Region(shapely.box(0, 0, 50, 40), frozenset(("x+", "y+")))
-        leg = next(leg for leg in along_walls(region, 5.0, 0.0, -8.0, 5.0, 8.0) if leg.intent == "wall")
+        leg = next(leg for leg in along_walls(region, 5.0, 0.0, -8.0, 8.0) if leg.intent == "wall")
         self.assertGreater(leg.points[:, 1].max(), 40.0)
         self.assertGreater(leg.points[:, 0].max(), 50.0)
         self.assertEqual(
-            along_walls(Region(shapely.box(0, 0, 9, 9), frozenset(("x-", "x+", "y-", "y+"))), 5.0, 0.0, -1.0, 5.0, 8.0),
+            along_walls(Region(shapely.box(0, 0, 9, 9), frozenset(("x-", "x+", "y-", "y+"))), 5.0, 0.0, -1.0, 8.0),
             [],
         )
 

@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 
 from lesna.geometry.region import Region
 from lesna.model.errors import InputError
-from lesna.paths.controlled import Demand, controlled
+from lesna.paths.controlled import controlled
+from lesna.paths.demand import Demand
 from lesna.paths.way import Way
 from lesna.physics import engine
 from lesna.physics.compiled import OF_WAYS, load_module

@@ -6,36 +6,30 @@ at the upstream end of the nearest front. Nothing is assumed of the shape: whate
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 
 from lesna.geometry.region import Region
-from lesna.model.errors import InputError
+from lesna.paths.connected import connected
+from lesna.paths.demand import Demand, Tell
+from lesna.paths.entry import let_in
+from lesna.paths.level import TURNING, Level
 from lesna.paths.way import Leg, Way
 from lesna.physics import Array, engine
 from lesna.physics.compiled import load_module
 
-Tell = Callable[[int, int], None]
-
-#: cells across the radius, and at most so large [mm]
-_PER_RADIUS, _LARGEST = 30.0, 0.5
-#: step [cells] and least turning radius over DC
-_STEP, _TURNING = 1.25, 0.15
+#: step [cells]
+_STEP = 1.25
 #: way over which engagement grows after contact, and idle way after which a pass ends [mm over DC]
 _GROWING, _IDLE = 0.25, 0.25
-#: cells of a level at most
-_MOST_CELLS = 30_000_000
 #: places of one pass at most
 _PLACES = 60_000
 #: places between two looks at whether somebody still wants it
 _STRETCH = 3000
 #: samples of the front half of the rim
 _SAMPLES = 91
-#: walls keep so much for the closing pass, which takes off what arcs and grids leave [mm]
-_SKIN = 0.02
 #: coarse cells for finding the next place, in cells
 _COARSE = 2
 #: a front is touched within this of the rim [mm over DC] ...
@@ -50,49 +44,20 @@ _BANNED = 0.07
 _TRIES = 60
 #: steps along a front to its upstream end [mm], and the most of them
 _ALONG, _MOST_ALONG = 0.3, 4000
+#: what stands free deeper than this is a post [cells]; one so near to a wall, over R, belongs to the wall
+_POST, _ATTACHED = 0.1, 0.1
 #: material smaller than this over DC squared is what the closing pass takes
 _CRUMB = 0.002
-#: radius of the helix over the cutter's
-_HELIX = 0.6
+#: cost of what no way leads to, and fronts that are compared
+_NO_WAY, _FRONTS = 1e17, 6
+#: a pass that begins within this is taken at once [radii]; a further one, unless another begins at this share of the way
+_AT_HAND, _WORTH = 2.0, 0.75
 #: columns of the kernel's way
 _X, _Y, _UX, _UY, _TAKEN = range(5)
 #: place of the side that the material lies on among the kernel's numbers
 _SENSE = 6
-
-
-@dataclass(frozen=True)
-class Demand:
-    """How a level is to be cut.
-
-    Attributes
-    ----------
-    radius : float
-        Of the cutter [mm].
-    stepover : float
-        That is held [mm].
-    wall : float
-        Stock that stays on the walls [mm].
-    top, floor : float
-        Heights of the material and of the tip [mm].
-    clear : float
-        Height over everything [mm].
-    lift : float
-        Lift of a link within the cleared floor [mm].
-    ramp_deg : float
-        Angle of the helix [deg].
-    zigzag : bool
-        Whether every other pass may cut up, with the material on the left: shorter links.
-    """
-
-    radius: float
-    stepover: float
-    wall: float = 0.0
-    top: float = 0.0
-    floor: float = -10.0
-    clear: float = 5.0
-    lift: float = 0.4
-    ramp_deg: float = 3.0
-    zigzag: bool = False
+#: ... and of what no step takes over the target; what would take more is taken from elsewhere, at last all the same
+_OVER, _MOST = 7, (1.15, 1.4, np.inf)
 
 
 def controlled(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
@@ -112,75 +77,16 @@ def controlled(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
     InputError
         When the cutter does not fit.
     """
-    legs = list(_Marcher(_Level(region, demand), demand, tell).legs())
-    return Way(tuple(legs))
+    return connected(_Marcher(Level(region, demand), demand, tell).legs(), demand.clear)
 
 
-class _Level:
-    """Grids of one level: how far the walls and how far the stock are, in cells."""
-
-    def __init__(self, region: Region, demand: Demand) -> None:
-        import shapely
-
-        R = demand.radius
-        self.region, self.demand = region, demand
-        self.cell = min(R / _PER_RADIUS, _LARGEST)
-        beyond = 3.0 * R + 2.0
-        left, low, right, high = region.bounds(beyond)
-        margin = R + 4 * self.cell
-        self.x0, self.y0 = left - margin, low - margin
-        shape = (int((high - low + 2 * margin) / self.cell) + 2, int((right - left + 2 * margin) / self.cell) + 2)
-        if shape[0] * shape[1] > _MOST_CELLS:
-            raise InputError(
-                f"the feature is {right - left:.0f} x {high - low:.0f} mm: too large for a cutter of {2 * R:g} mm"
-            )
-        x, y = self.x0 + self.cell * np.arange(shape[1]), self.y0 + self.cell * np.arange(shape[0])
-        most = float(np.hypot(right - left, high - low)) + margin
-        away = np.full(shape, most, dtype=np.float32)
-        engine.kernel("wall_distance")(region.walls, self.x0, self.y0, self.cell, most, away)
-        outside = region.outside(x[None, :], y[:, None])
-        inside = (_inside(region.floor, x, y) | (outside >= 0)) & (outside <= beyond)
-        # the middle never leaves the grid, however much air there is
-        inside &= ((x >= left) & (x <= right))[None, :] & ((y >= low) & (y <= high))[:, None]
-        keep = R + demand.wall + _SKIN
-        self.psi = (np.where(inside, away - keep, -np.maximum(away, self.cell) - keep) / self.cell).astype(np.float32)
-        if not (self.psi >= 0).any():
-            raise InputError(_too_wide(away, inside, R, demand.wall))
-        self.phi = (outside / self.cell).astype(np.float32)
-        from scipy.ndimage import maximum_filter
-
-        self.wide = maximum_filter(self.psi, size=2 * int(2 * _TURNING * 2 * R / self.cell) + 1)
-        self.floor_cells = _inside(shapely.buffer(region.floor, -demand.wall) if demand.wall else region.floor, x, y)
-        self.reachable = self._reachable()
-
-    def _reachable(self) -> Array:
-        """Cells of the floor that some allowed place of the cutter covers."""
-        from scipy.ndimage import distance_transform_edt
-
-        away = distance_transform_edt(self.psi < 0)
-        return np.asarray((away <= self.demand.radius / self.cell - 0.5) & self.floor_cells)
-
-    @property
-    def material(self) -> Array:
-        """Cells that stand and can be reached."""
-        return np.asarray((self.phi < -0.05) & self.reachable)
-
-
-def _inside(shape: Any, x: Array, y: Array) -> Array:
-    import shapely
-
-    shapely.prepare(shape)
-    return np.asarray(shapely.contains_xy(shape, *np.meshgrid(x, y)))
-
-
-def _too_wide(away: Array, inside: Array, R: float, wall: float) -> str:
-    widest = 2.0 * (float(away[inside].max()) - wall - _SKIN) if inside.any() else 0.0
-    return f"the cutter of {2 * R:g} mm does not fit; up to {max(widest, 0.0):.2f} mm fits here"
+#: where a pass begins with its heading, the way there in cells (None: over everything), and the front it is for
+_Start = tuple[tuple[float, float, float, float], Array | None, tuple[float, float]]
 
 
 @dataclass
 class _Marcher:
-    level: _Level
+    level: Level
     demand: Demand
     tell: Tell | None = None
     at: Array | None = None
@@ -189,26 +95,34 @@ class _Marcher:
     def __post_init__(self) -> None:
         R, cell, DC = self.demand.radius, self.level.cell, 2 * self.demand.radius
         self.R = R / cell
-        growing, idle, turning = (share * DC / cell for share in (_GROWING, _IDLE, _TURNING))
-        self.how = np.array([self.R, self.demand.stepover / cell, _STEP, turning, growing, idle, 1.0])
+        growing, idle, turning = (share * DC / cell for share in (_GROWING, _IDLE, TURNING))
+        self.marching = load_module("marching")
+        # what the kernel takes for cut already is engaged all the same
+        self.how = np.array(
+            [self.R, self.demand.stepover / cell - self.marching.TOUCH, _STEP, turning, growing, idle, 1.0, _MOST[0]]
+        )
         phi = np.linspace(-np.pi / 2, np.pi / 2, _SAMPLES)
         self.rim = np.stack((np.sin(phi), np.cos(phi), np.append(0.0, np.diff(np.sin(phi)))))
         self.grids = load_module("grids")
-        self.marching = load_module("marching")
         self.space: tuple[Array, ...] | None = None
         self.away = np.zeros((2, 2), dtype=np.float32)
         self.standing = self.total = 0
+        #: whether a pass has ended before an overload
+        self.is_spared = False
 
     def legs(self) -> Iterator[Leg]:
         tries = 0
         while True:
             start = self._next()
             self._say()
+            if start is None and self._dare():
+                continue
             if start is None:
                 entry = self._let_in()
                 if entry is None:
+                    yield from self._posts()
                     return
-                yield from entry
+                yield entry
                 continue
             (x, y, ux, uy), route, touched = start
             way = self._march(x, y, ux, uy)
@@ -216,16 +130,28 @@ class _Marcher:
             if len(contact) < 3:
                 self.banned += [(x, y), touched]
                 tries += 1
+                if tries > _TRIES and self._dare():
+                    tries = 0
+                    continue
                 if tries > _TRIES:
+                    yield from self._posts()
                     return
                 continue
             tries, self.banned = 0, []
-            yield from self._link(route, (x, y))
+            yield from self._link(route)
             way = way[: int(contact[-1]) + 3]
             yield Leg("cut", self._mm(way[:, :2]), way[:, _TAKEN] * self.level.cell)
             self.at = way[-1, :2].copy()
             if self.demand.zigzag:
                 self.how[_SENSE] = -self.how[_SENSE]
+
+    def _dare(self) -> bool:
+        """Whether passes that ended before an overload are to be tried again, with more allowed."""
+        if not self.is_spared:
+            return False
+        self.how[_OVER] = _MOST[_MOST.index(float(self.how[_OVER])) + 1]
+        self.is_spared, self.banned = False, []
+        return True
 
     def _mm(self, cells: Array, z: float | None = None) -> Array:
         out = np.empty((len(cells), 3))
@@ -249,6 +175,7 @@ class _Marcher:
             way[0] = parts[-1][-1]
             count = march(f.phi, f.psi, f.wide, self.how, self.rim, way, so_far)
             parts.append(way[1:count])
+            self.is_spared |= so_far[self.marching.WHY] == self.marching.OVER
             if so_far[self.marching.WHY] != self.marching.FULL or count < 2:
                 break
             self._say()
@@ -256,8 +183,8 @@ class _Marcher:
 
     # ------------------------------------------------------------ letting in
 
-    def _let_in(self) -> list[Leg] | None:
-        """A helix where there is most room in what still stands; None where nothing stands that it could enter."""
+    def _let_in(self) -> Leg | None:
+        """The way in where there is most room in what still stands; None where nothing stands that it could enter."""
         f = self.level
         material = f.material
         room = np.where(material, f.psi, -1.0)
@@ -266,44 +193,56 @@ class _Marcher:
         r, c = best[np.argmin(((best - best.mean(axis=0)) ** 2).sum(axis=1))].tolist()
         if room[r, c] < 0 or material.sum() * f.cell**2 < _CRUMB * (2 * self.demand.radius) ** 2:
             return None
-        legs = self._over((float(c), float(r)))
-        orbit = min(_HELIX * self.R, max(float(room[r, c]), 0.0))
-        down = self.demand.top - self.demand.floor
-        if orbit < 0.1 * self.R:
-            points = np.array([(c, r), (c, r)], dtype=float)
-            drop = self._mm(points, self.demand.floor)
-            drop[0, 2] = self.demand.top + 0.5
-        else:
-            turns = max(down / (2 * np.pi * orbit * f.cell * np.tan(np.radians(self.demand.ramp_deg))), 1.0)
-            angle = np.linspace(0.0, 2 * np.pi * (turns + 1), int(48 * (turns + 1)))
-            points = np.stack((c + orbit * np.cos(angle), r + orbit * np.sin(angle)), axis=1)
-            drop = self._mm(points)
-            drop[:, 2] = np.maximum(
-                self.demand.top + 0.2 - (down + 0.2) * angle / (2 * np.pi * turns), self.demand.floor
-            )
-        for a, b in zip(points[:-1].tolist(), points[1:].tolist(), strict=True):
+        here = (f.x0 + f.cell * c, f.y0 + f.cell * r)
+        way = let_in(self.demand, here, max(float(room[r, c]) * f.cell, 0.0), self._may_stand)
+        cells = (way[:, :2] - (f.x0, f.y0)) / f.cell
+        for a, b in zip(cells[:-1].tolist(), cells[1:].tolist(), strict=True):
             self.marching.cut(f.phi, *a, *b, self.R)
-        self.marching.cut(f.phi, float(c), float(r), float(c), float(r), self.R + orbit)
-        legs.append(Leg("entry", np.concatenate((legs[-1].points[-1:], drop)), np.zeros(len(drop) + 1)))
-        self.at = points[-1]
-        return legs
+        self.marching.cut(f.phi, float(c), float(r), float(c), float(r), self.R + np.hypot(*(cells[-1] - (c, r))))
+        self.at = cells[-1]
+        return Leg("entry", way, np.zeros(len(way)))
 
-    def _over(self, place: tuple[float, float]) -> list[Leg]:
-        """Up, across and down to the top of the material over a place."""
-        target = self._mm(np.array([place]), self.demand.clear)
-        if self.at is None:
-            points = np.concatenate((target, target))
-        else:
-            here = self._mm(self.at[None, :])
-            up = here.copy()
-            up[:, 2] = self.demand.clear
-            points = np.concatenate((here, up, target))
-        return [Leg("retract", points, np.zeros(len(points)))]
+    def _posts(self) -> Iterator[Leg]:
+        """Short passes past what is too small for a march and stands free: it would break off and be cut twice."""
+        from scipy import ndimage
+
+        f = self.level
+        labels, count = ndimage.label((f.phi < -_POST) & f.reachable)
+        for window, label in zip(ndimage.find_objects(labels), range(1, count + 1), strict=True):
+            rows, columns = np.nonzero(labels[window] == label)
+            rows, columns = rows + window[0].start, columns + window[1].start
+            if (f.psi[rows, columns] < _ATTACHED * self.R - self.R).any():
+                continue
+            x, y = float(columns.mean()), float(rows.mean())
+            size = float(np.hypot(columns - x, rows - y).max()) + 1.0
+            way = self._past(x, y, size)
+            if way is not None:
+                self.marching.cut(f.phi, *way[0], *way[1], self.R)
+                yield Leg("cut", self._mm(way), np.full(2, min(2 * size * f.cell, self.demand.stepover)))
+
+    def _past(self, x: float, y: float, size: float) -> Array | None:
+        """A straight way whose right side takes a post; None where walls leave no room for it."""
+        f = self.level
+        for angle in np.linspace(0.0, 2 * np.pi, 24, endpoint=False).tolist():
+            u = np.array((np.cos(angle), np.sin(angle)))
+            middle = np.array((x, y)) + (self.R - size) * np.array((-u[1], u[0]))
+            half = np.sqrt(max(self.R**2 - (self.R - 2 * size) ** 2, 0.0)) + size
+            way = np.array((middle - half * u, middle + half * u))
+            if all(
+                self.marching.at(f.psi, *(way[0] + share * (way[1] - way[0]))) >= 0
+                for share in (0.0, 0.25, 0.5, 0.75, 1.0)
+            ):
+                return way
+        return None
+
+    def _may_stand(self, x: float, y: float) -> bool:
+        f = self.level
+        return bool(self.marching.at(f.psi, (x - f.x0) / f.cell, (y - f.y0) / f.cell) >= 0.0)
 
     # ------------------------------------------------------------ the next place
 
-    def _next(self) -> tuple[tuple[float, float, float, float], Array | None, tuple[float, float]] | None:
-        """Where the next pass begins with its heading, the way there in cells (None: over everything), and the front it is for."""
+    def _next(self) -> _Start | None:
+        """The next pass; None where nothing is left to begin at."""
         f, step = self.level, _COARSE
         material = (f.phi[::step, ::step] < -0.05) & f.reachable[::step, ::step]
         self.standing = int(material.sum())
@@ -326,45 +265,70 @@ class _Marcher:
         if not touch.any():
             return None
         ground = (free.astype(np.uint8) + (free & (away < self.R + 0.5 / f.cell))).astype(np.uint8)
-        route, cell = self._route(ground, touch)
-        if cell is None:
-            return None
-        r, c = divmod(cell, touch.shape[1])
-        along, heading = self._upstream(float(c * step), float(r * step))
-        if route is not None and self.at is not None:
-            route = self._taut(np.concatenate(([self.at], route[1:], along)))
-        start = (*along[-1], *heading)
-        return start, route, (float(c * step), float(r * step))
+        return self._nearest_start(ground, touch) or self._over_everything(touch)
 
-    def _route(self, ground: Array, touch: Array) -> tuple[Array | None, int | None]:
-        step, columns = _COARSE, ground.shape[1]
+    def _nearest_start(self, ground: Array, touch: Array) -> _Start | None:
+        """The front whose upstream end is nearest by way of the cleared floor: a front at hand may begin far away."""
+        if self.at is None:
+            return None
+        from scipy.ndimage import label, minimum_position
+
+        step = _COARSE
+        here = int(round(self.at[1] / step)), int(round(self.at[0] / step))
+        ground = np.ascontiguousarray(ground)
+        found = self._costs(ground, here, touch)
+        if found < 0:
+            return None
+        first = self._start_at(divmod(found, ground.shape[1]), here)
+        if first[0] < _AT_HAND * self.R / step:
+            return first[1]
+        # it begins far upstream: another front may begin nearer
+        self._costs(ground, here, np.zeros_like(touch))
+        cost = self._space(ground)[0]
+        fronts, count = label(touch, np.ones((3, 3)))
+        cells = [cell for cell in minimum_position(cost, fronts, range(1, count + 1)) if cost[cell] < _NO_WAY]
+        starts = [self._start_at(cell, here) for cell in sorted(cells, key=lambda cell: float(cost[cell]))[:_FRONTS]]
+        best = min(starts, key=lambda start: start[0], default=first)
+        return best[1] if best[0] < _WORTH * first[0] else first[1]
+
+    def _start_at(self, cell: tuple[int, int], here: tuple[int, int]) -> tuple[float, _Start]:
+        """Cost of the way to where the pass of a front begins, and that start."""
+        assert self.space is not None  # its costs are known
+        step, (cost, parent) = _COARSE, self.space[:2]
+        r, c = int(cell[0]), int(cell[1])
+        along, heading = self._upstream(float(c * step), float(r * step))
+        x, y = along[-1]
+        end = int(round(y / step)), int(round(x / step))
+        direct, walked = float(cost[end]), float(cost[r, c]) + len(along) * _ALONG / self.level.cell / step
+        # straight to where the pass begins if that is free, else to the front and along it
+        is_free = direct < min(walked, _NO_WAY)
+        route = _chain(parent, here, end if is_free else (r, c), step)
+        route = self._taut(np.concatenate(([self.at], route[1:], along[-1:] if is_free else along)))
+        return min(direct, walked), ((x, y, *heading), route, (float(c * step), float(r * step)))
+
+    def _space(self, ground: Array) -> tuple[Array, ...]:
         if self.space is None:
             size = ground.size * 4
-            self.space = (
-                np.empty(ground.shape),
-                np.empty(ground.shape, dtype=np.int64),
-                np.empty(size),
-                np.empty(size, dtype=np.int64),
-            )
-        cost, parent, keys, items = self.space
-        if self.at is not None:
-            here = int(round(self.at[1] / step)) * columns + int(round(self.at[0] / step))
-            found = engine.kernel("nearest")(
-                np.ascontiguousarray(ground), here, touch.view(np.uint8), cost, parent, keys, items
-            )
-            if found >= 0:
-                chain = [found]
-                while chain[-1] != here and parent[divmod(chain[-1], columns)] >= 0:
-                    chain.append(int(parent[divmod(chain[-1], columns)]))
-                rows, across = np.divmod(np.array(chain[::-1]), columns)
-                return np.column_stack((across * step, rows * step)).astype(float), int(found)
-        # nowhere within the cleared floor: over everything, to the nearest
-        rows, across = np.nonzero(touch)
+            self.space = (np.empty(ground.shape), np.empty(ground.shape, dtype=np.int64), np.empty(size),
+                          np.empty(size, dtype=np.int64))  # fmt: skip
+        return self.space
+
+    def _costs(self, ground: Array, here: tuple[int, int], wanted: Array) -> int:
+        """Finds the costs of the ways from a cell, as far as the nearest wanted one, and gives that; -1 where there is none."""
+        start = here[0] * ground.shape[1] + here[1]
+        return int(engine.kernel("nearest")(ground, start, wanted.view(np.uint8), *self._space(ground)))
+
+    def _over_everything(self, touch: Array) -> _Start:
+        """The nearest front that the cleared floor does not lead to; at first the one that lies most in the open."""
+        step = _COARSE
+        rows, columns = np.nonzero(touch)
         if self.at is None:
-            k = int(np.argmax(self.level.phi[rows * step, across * step])) if len(rows) else 0
+            k = int(np.argmax(self.level.phi[rows * step, columns * step]))
         else:
-            k = int(np.argmin((across * step - self.at[0]) ** 2 + (rows * step - self.at[1]) ** 2))
-        return None, int(rows[k] * columns + across[k])
+            k = int(np.argmin((columns * step - self.at[0]) ** 2 + (rows * step - self.at[1]) ** 2))
+        x, y = float(columns[k] * step), float(rows[k] * step)
+        along, heading = self._upstream(x, y)
+        return (*along[-1], *heading), None, (x, y)
 
     def _upstream(self, x: float, y: float) -> tuple[list[tuple[float, float]], tuple[float, float]]:
         """Along the front against the way of the cut, to where a wall or an end stops it: there a pass is longest.
@@ -433,12 +397,19 @@ class _Marcher:
                 return False
         return True
 
-    def _link(self, route: Array | None, place: tuple[float, float]) -> Iterator[Leg]:
+    def _link(self, route: Array | None) -> Iterator[Leg]:
+        """The way to the next pass with a small lift; none where it leads over everything, which is found afterwards."""
         if route is None or self.at is None:
-            over = self._over(place)[0]
-            down = np.concatenate((over.points, self._mm(np.array([place]))))
-            yield Leg("retract", down, np.zeros(len(down)))
             return
         lifted = self._mm(route, self.demand.floor + self.demand.lift)
         points = np.concatenate((self._mm(route[:1]), lifted, self._mm(route[-1:])))
         yield Leg("link", points, np.zeros(len(points)))
+
+
+def _chain(parent: Array, here: tuple[int, int], end: tuple[int, int], step: int) -> Array:
+    """The way from a cell to another, back from its end (n, 2) [cells]."""
+    columns = parent.shape[1]
+    chain = [end]
+    while chain[-1] != here and parent[chain[-1]] >= 0:
+        chain.append(divmod(int(parent[chain[-1]]), columns))
+    return np.array(chain[::-1], dtype=float)[:, ::-1] * step

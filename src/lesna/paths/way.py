@@ -28,11 +28,14 @@ class Leg:
     taken : array (n,)
         Stepover that the generator believes it takes to each point, 0 where it does not cut [mm]. What is told of a path comes from
         its simulation instead.
+    clear : bool
+        Whether nothing stands beside a link, not even at its ends.
     """
 
     intent: Intent
     points: Array
     taken: Array
+    clear: bool = False
 
     @property
     def length(self) -> float:

@@ -14,7 +14,7 @@ from numba import njit
 
 _OPTIONS: Any = {"cache": True, "nogil": True, "error_model": "numpy", "boundscheck": False}
 #: material this near to the rim counts as cut [cells]: neighbouring passes do not quite meet
-_TOUCH = 0.05
+TOUCH = 0.05
 #: how far into the material a cut tells of its distance [cells]
 _AROUND = 4.0
 #: engagements this near to the target are on it
@@ -28,7 +28,7 @@ NOTHING = 0.04
 #: turns that are tried where the smooth ones are overloaded [rad]
 _SHARPER, _SHARPEST = 0.06, 1.2
 #: why a march ends
-BLOCKED, IDLE, FULL = range(3)
+BLOCKED, IDLE, FULL, OVER = range(4)
 #: what is kept of a march between two stretches of it
 WHY, SINCE, IDLE_WAY, TOUCHED = range(4)
 #: columns of a way: place, heading, what it takes off
@@ -74,7 +74,7 @@ def taken(phi, x, y, ux, uy, R, rim):  # type: ignore[no-untyped-def]
     total, before, first = 0.0, 0.0, True
     for k in range(rim.shape[1]):
         nx, ny = rim[1, k] * ux - rim[0, k] * uy, rim[1, k] * uy + rim[0, k] * ux
-        value = at(phi, x + R * nx, y + R * ny) + _TOUCH
+        value = at(phi, x + R * nx, y + R * ny) + TOUCH
         if not first:
             inside = 0.0
             if value < 0.0 and before < 0.0:
@@ -111,9 +111,9 @@ def run_march(phi, psi, wide, how, rim, way, so_far):  # type: ignore[no-untyped
     """Marches from way[0] and fills the way (n, 5) as it cuts; gives the number of its places.
 
     wide: half-width of the channel about each place; how: radius, target, step, least turning radius, way over which the
-    target grows after contact, way without a cut after which it ends [cells], and 1 with the material on the right, -1 on the
-    left; so_far: why it ended, then what a march that goes on from here has behind it: way since contact, idle way, and whether it
-    has touched anything; noughts where it begins.
+    target grows after contact, way without a cut after which it ends [cells], 1 with the material on the right, -1 on the
+    left, and over the target what no step takes: the march ends before it; so_far: why it ended, then what a march that goes
+    on from here has behind it: way since contact, idle way, and whether it has touched anything; noughts where it begins.
     """
     R, target, longest, tightest, growing, idle_most, sense = how[0], how[1], how[2], how[3], how[4], how[5], how[6]
     x, y, ux, uy = way[0, X], way[0, Y], way[0, UX], way[0, UY]
@@ -179,6 +179,9 @@ def run_march(phi, psi, wide, how, rim, way, so_far):  # type: ignore[no-untyped
                     if abs(e) < _EXACT * target:
                         break
                 chosen, found = (middle, e + wanted) if abs(e) < _EXACT * target else (b, eb + wanted)
+        if found > how[7] * target:
+            so_far[WHY] = OVER
+            break
         ux, uy = turned(ux, uy, sense * chosen)
         nx, ny = x + ux * step, y + uy * step
         cut(phi, x, y, nx, ny, R)

@@ -1,0 +1,83 @@
+"""What lies between stretches of a path: where one does not begin at the end of the one before, up, across over everything and down."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+import numpy as np
+
+from lesna.paths.way import Leg, Way
+from lesna.physics import Array
+
+#: places nearer than this are one [mm]
+_SAME = 1e-6
+#: corners of what is gone round lie so far outside it [mm]
+_OUT = 0.05
+
+
+def connected(legs: Iterable[Leg], clear: float, kept_out: Any = None) -> Way:
+    """A way whose stretches begin where the ones before them end.
+
+    Parameters
+    ----------
+    legs : iterable of Leg
+        Stretches in order.
+    clear : float
+        Height over everything [mm].
+    kept_out : shapely geometry or None
+        Where the middle of the cutter never goes, at no height [mm].
+    """
+    out: list[Leg] = []
+    for leg in legs:
+        if len(leg.points) < 2:
+            continue
+        before = out[-1].points[-1] if out else None
+        if before is None or np.abs(before - leg.points[0]).max() > _SAME:
+            out.append(_over(before, leg.points[0], clear, kept_out))
+        out.append(leg)
+    return Way(tuple(out))
+
+
+def _over(before: Array | None, to: Array, clear: float, kept_out: Any) -> Leg:
+    above = np.array((to[0], to[1], max(clear, float(to[2]))))
+    points = [above] if before is None else [before]
+    if before is not None:
+        across = [before[:2], to[:2]] if kept_out is None else round_about(before[:2], to[:2], kept_out)
+        points += [np.array((*place, above[2])) for place in across]
+    points += [above, to]
+    kept = [points[0], *(b for a, b in zip(points[:-1], points[1:], strict=True) if np.abs(b - a).max() > _SAME)]
+    # nobody knows where the tool stands at first: it goes over the place before it goes down
+    kept = [above, *kept] if before is None else kept
+    return Leg("retract", np.array(kept), np.zeros(len(kept)))
+
+
+def round_about(a: Array, b: Array, kept_out: Any) -> list[Array]:
+    """The shortest way from a to b that stays out of an area, corner by corner; straight where nothing is in the way.
+
+    Parameters
+    ----------
+    a, b : array (2,)
+        Places (x, y) [mm].
+    kept_out : shapely geometry
+        The area [mm].
+    """
+    import shapely
+    from scipy.sparse.csgraph import dijkstra
+
+    if not shapely.LineString((a, b)).intersects(kept_out):
+        return [a, b]
+    hulls = [part.convex_hull.buffer(_OUT, join_style="mitre") for part in getattr(kept_out, "geoms", [kept_out])]
+    corners = np.array([a, b, *(corner for hull in hulls for corner in hull.simplify(_OUT / 2).exterior.coords[:-1])])
+    i, j = np.triu_indices(len(corners), 1)
+    lines = shapely.linestrings(np.stack((corners[i], corners[j]), axis=1))
+    shapely.prepare(kept_out)
+    free = ~shapely.intersects(kept_out, lines)
+    ways = np.zeros((len(corners), len(corners)))
+    ways[i[free], j[free]] = np.maximum(shapely.length(lines[free]), _SAME)
+    _, parent = dijkstra(ways, directed=False, indices=0, return_predecessors=True)
+    chain, k = [b], int(parent[1])
+    while k > 0:
+        chain.append(corners[k])
+        k = int(parent[k])
+    return [a, *chain[::-1]]

@@ -1,0 +1,83 @@
+"""How a level is to be cut: what every generator is given besides the floor."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from lesna.physics import Array
+
+#: told (done, total); may raise to stop the work
+Tell = Callable[[int, int], None]
+#: loops of a trochoid: half of each through the material and a lifted way back, or round circles
+Loop = Literal["half", "round"]
+
+
+@dataclass(frozen=True)
+class Standing:
+    """What stands on a level before it is cut, cell by cell.
+
+    Attributes
+    ----------
+    mask : array (rows, columns) of bool
+        Cells that stand.
+    origin : tuple of float
+        Place of the first cell's middle (x, y) [mm].
+    cell : float
+        Edge of a cell [mm].
+    """
+
+    mask: Array
+    origin: tuple[float, float]
+    cell: float
+
+
+@dataclass(frozen=True)
+class Demand:
+    """How a level is to be cut.
+
+    Attributes
+    ----------
+    radius : float
+        Of the cutter [mm].
+    stepover : float
+        That is held [mm].
+    wall : float
+        Stock that stays on the walls [mm].
+    top, floor : float
+        Heights of the material and of the tip [mm].
+    clear : float
+        Height over everything [mm].
+    lift : float
+        Lift of a link within the cleared floor [mm].
+    ramp_deg : float
+        Angle of the helix [deg].
+    zigzag : bool
+        Whether every other pass may cut up, with the material on the left: shorter links.
+    spring : bool
+        Whether a closing pass goes round once more.
+    plunges : bool
+        Whether the tool cuts to its centre.
+    loop : str
+        Shape of a trochoid's loops.
+    standing : Standing or None
+        What stands; everything but the air where None.
+    cut : tuple of array (n, 2)
+        Ways of the middle that this cutter has already gone on this level [mm].
+    """
+
+    radius: float
+    stepover: float
+    wall: float = 0.0
+    top: float = 0.0
+    floor: float = -10.0
+    clear: float = 5.0
+    lift: float = 0.4
+    ramp_deg: float = 3.0
+    zigzag: bool = False
+    spring: bool = False
+    plunges: bool = True
+    loop: Loop = "half"
+    standing: Standing | None = None
+    cut: tuple[Array, ...] = ()

@@ -1,0 +1,107 @@
+"""One level of a floor as grids of distances: to the walls, to what stands, and the room beside each place."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from lesna.geometry.region import Region
+from lesna.model.errors import InputError
+from lesna.paths.demand import Demand, Standing
+from lesna.physics import Array, engine
+from lesna.physics.compiled import load_module
+
+#: cells across the radius, and at most so large [mm]
+_PER_RADIUS, _LARGEST = 36.0, 0.5
+#: cells of a level at most
+_MOST_CELLS = 30_000_000
+#: walls keep so much for the closing pass, which takes off what arcs and grids leave [mm]
+SKIN = 0.02
+#: least turning radius over DC
+TURNING = 0.15
+
+
+class Level:
+    """Grids of one level: how far the walls and how far the stock are, in cells."""
+
+    def __init__(self, region: Region, demand: Demand) -> None:
+
+        R = demand.radius
+        self.region, self.demand = region, demand
+        self.cell = min(R / _PER_RADIUS, _LARGEST)
+        beyond = 3.0 * R + 2.0
+        left, low, right, high = region.bounds(beyond)
+        margin = R + 4 * self.cell
+        self.x0, self.y0 = left - margin, low - margin
+        shape = (int((high - low + 2 * margin) / self.cell) + 2, int((right - left + 2 * margin) / self.cell) + 2)
+        if shape[0] * shape[1] > _MOST_CELLS:
+            raise InputError(
+                f"the feature is {right - left:.0f} x {high - low:.0f} mm: too large for a cutter of {2 * R:g} mm"
+            )
+        x, y = self.x0 + self.cell * np.arange(shape[1]), self.y0 + self.cell * np.arange(shape[0])
+        most = float(np.hypot(right - left, high - low)) + margin
+        away = np.full(shape, most, dtype=np.float32)
+        engine.kernel("wall_distance")(region.walls, self.x0, self.y0, self.cell, most, away)
+        outside = region.outside(x[None, :], y[:, None])
+        whole = region.extended(beyond)
+        # the middle never goes far from what it cuts, however much air there is
+        inside = _inside(whole, x, y) & (outside <= beyond)
+        keep = R + demand.wall + SKIN
+        self.psi = (np.where(inside, away - keep, -np.maximum(away, self.cell) - keep) / self.cell).astype(np.float32)
+        if not (self.psi >= 0).any():
+            raise InputError(_too_wide(away, inside, R, demand.wall))
+        self.phi = self._stock(outside, x, y)
+        from scipy.ndimage import maximum_filter
+
+        self.wide = maximum_filter(self.psi, size=2 * int(2 * TURNING * 2 * R / self.cell) + 1)
+        self.floor_cells = _inside(region.cleared.intersection(whole.buffer(-demand.wall)), x, y)
+        self.reachable = self._reachable()
+
+    def _stock(self, outside: Array, x: Array, y: Array) -> Array:
+        """Distance to what stands [cells]: all but the air, or what a demand says; less what this cutter has cut of it."""
+        standing = self.demand.standing
+        if standing is not None:
+            outside = np.maximum(outside, _from(standing, x, y))
+        phi = np.ascontiguousarray(outside / self.cell, dtype=np.float32)
+        cut, R = load_module("marching").cut, self.demand.radius / self.cell
+        for way in self.demand.cut:
+            cells = (way - (self.x0, self.y0)) / self.cell
+            for a, b in zip(cells[:-1].tolist(), cells[1:].tolist(), strict=True):
+                cut(phi, *a, *b, R)
+        return phi
+
+    def _reachable(self) -> Array:
+        """Cells of the floor that some allowed place of the cutter covers."""
+        from scipy.ndimage import distance_transform_edt
+
+        away = distance_transform_edt(self.psi < 0)
+        return np.asarray((away <= self.demand.radius / self.cell - 0.5) & self.floor_cells)
+
+    @property
+    def material(self) -> Array:
+        """Cells that stand and can be reached."""
+        return np.asarray((self.phi < -0.05) & self.reachable)
+
+
+def _from(standing: Standing, x: Array, y: Array) -> Array:
+    """Distance of places from what stands, negative in it [mm]."""
+    from scipy.ndimage import distance_transform_edt, map_coordinates
+
+    # a cell's edge lies half a cell from its middle
+    away = distance_transform_edt(~standing.mask) if standing.mask.any() else np.full(standing.mask.shape, 1e6)
+    signed = standing.cell * np.where(standing.mask, 0.5 - distance_transform_edt(standing.mask), away - 0.5)
+    rows, columns = (y - standing.origin[1]) / standing.cell, (x - standing.origin[0]) / standing.cell
+    return np.asarray(map_coordinates(signed, np.meshgrid(rows, columns, indexing="ij"), order=1, mode="nearest"))
+
+
+def _inside(shape: Any, x: Array, y: Array) -> Array:
+    import shapely
+
+    shapely.prepare(shape)
+    return np.asarray(shapely.contains_xy(shape, *np.meshgrid(x, y)))
+
+
+def _too_wide(away: Array, inside: Array, R: float, wall: float) -> str:
+    widest = 2.0 * (float(away[inside].max()) - wall - SKIN) if inside.any() else 0.0
+    return f"the cutter of {2 * R:g} mm does not fit; up to {max(widest, 0.0):.2f} mm fits here"

@@ -1,0 +1,101 @@
+"""Contour-parallel passes: from the middle or the open side towards the walls at equal distances, inner corners rolled."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from lesna.geometry.region import Region
+from lesna.model.errors import InputError
+from lesna.paths.beside import begun_in_a_straight, ways_beside
+from lesna.paths.demand import Demand, Tell
+from lesna.paths.entry import let_in
+from lesna.paths.held import held_after
+from lesna.paths.level import SKIN
+from lesna.paths.linked import linked
+from lesna.paths.way import Intent, Leg, Way
+from lesna.physics import Array
+
+#: radius of the middle's way in inner corners over the cutter's, and over the room that is left beside it
+_ROLLED, _OF_ROOM = 1.0, 0.5
+#: how far passes run out on open sides, over the radius
+_OUT = 1.5
+#: how finely the deepest place is looked for, over the radius
+_GRID = 0.1
+
+
+def offsets(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
+    """Clears a floor in passes parallel to its walls; what rolled corners leave is taken with held engagement.
+
+    Parameters
+    ----------
+    region : Region
+        The floor, with walls.
+    demand : Demand
+        Cutter, stepover and heights.
+    tell : callable or None
+        Told (done, total) passes; may raise to stop [-].
+
+    Raises
+    ------
+    InputError
+        When there are no walls, or the cutter does not fit.
+    """
+    if not len(region.walls):
+        raise InputError("offsets follow walls and here are none; choose rows or held engagement")
+    R, near = demand.radius, demand.radius + demand.wall + SKIN
+    deepest, place = _deepest(region, near)
+    if deepest < near:
+        raise InputError(
+            f"the cutter of {2 * R:g} mm does not fit; up to {max(2 * (deepest - demand.wall - SKIN), 0):.2f} mm fits here"
+        )
+    closed = region.is_closed
+    # from an open side the first pass takes one stepover, from within it clears the middle
+    span = deepest - near if closed else deepest - demand.wall - SKIN
+    count = max(math.ceil(span / demand.stepover - 1e-9), 1)
+    step = span / count
+    passes: list[tuple[Intent, Array]] = []
+    for number in reversed(range(count)):
+        rolled = min(_ROLLED * R, _OF_ROOM * (deepest - near - number * step))
+        ways = ways_beside(region, near + number * step, _OUT * R, max(rolled, 0.0))
+        passes += [("cut", begun_in_a_straight(way)) for way in _in_order(ways, passes)]
+    first: list[Leg] = []
+    if closed:
+        # the way in, and the first round which has material on both its sides
+        entry = let_in(demand, place, deepest - near, lambda x, y: _distance(region, np.array([[x, y]]))[0] >= near)
+        first = [Leg("entry", entry, np.zeros(len(entry)))]
+    way = linked(region, replace(demand, stepover=step), passes, tell, first)
+    return held_after(region, demand, way, tell)
+
+
+def _in_order(ways: list[Array], passes: list[tuple[Intent, Array]]) -> list[Array]:
+    """Ways one after the other, the nearest to where the last pass ended first."""
+    here = passes[-1][1][-1] if passes else None
+    out, left = [], list(ways)
+    while left:
+        k = 0 if here is None else int(np.argmin([np.hypot(*(way[0] - here)) for way in left]))
+        out.append(left.pop(k))
+        here = out[-1][-1]
+    return out
+
+
+def _distance(region: Region, places: Array) -> Array:
+    """From the walls, none outside the floor [mm]."""
+    import shapely
+
+    walls = shapely.union_all(shapely.linestrings(region.walls.reshape(-1, 2, 2)))
+    away = np.asarray(shapely.distance(walls, shapely.points(places)))
+    return np.where(shapely.contains_xy(region.cleared, *places.T), away, 0.0)
+
+
+def _deepest(region: Region, near: float) -> tuple[float, tuple[float, float]]:
+    """How far the place is from the walls that lies furthest from them, and where that is [mm]."""
+    left, low, right, high = region.cleared.bounds
+    step = max(_GRID * near, np.sqrt((right - left) * (high - low)) / 500)
+    x, y = np.meshgrid(np.arange(left, right + step, step), np.arange(low, high + step, step))
+    places = np.stack((x.ravel(), y.ravel()), axis=1)
+    away = _distance(region, places)
+    k = int(away.argmax())
+    return float(away[k]), (float(places[k, 0]), float(places[k, 1]))
