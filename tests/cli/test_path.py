@@ -17,7 +17,7 @@ class PathCommand(CommandTest):
         self.out = Path(folder.name) / "path.nc"
 
     def test_the_object_and_the_program(self) -> None:
-        data = self.answer("path", JOB, "--cut", "Pin slot", "-o", self.out, "--zigzag")
+        data = self.answer("path", JOB, "--cut", "Pin slot", "-o", self.out, "--way", "held", "--zigzag")
         for key in (
             "length_cut_mm",
             "length_link_mm",
@@ -39,7 +39,9 @@ class PathCommand(CommandTest):
         self.assertGreater(checked["fxy_peak_n"], 0)
 
     def test_refusals(self) -> None:
-        for given, words in ((("--cut", "Face top"), "light radial"), (("--cut", "None"), "None"),
+        for given, words in ((("--cut", "Face top", "--way", "loops"), "open along its side"), (("--cut", "None"), "None"),
+                             (("--cut", "Face top", "--way", "offsets"), "choose rows"), (("--cut", "Cavity floor"), "leaves nothing"),
+                             (("--cut", "Face top", "--after", "Face top"), "cannot follow itself"),
                              (("--cut", "Pin slot", "--post", "unknown"), "choose three-axis")):  # fmt: skip
             with self.subTest(words=words):
                 self.assertIn(words, self.refused("path", JOB, *given, "-o", self.out))

@@ -3,6 +3,7 @@
 import unittest
 
 import numpy as np
+import shapely
 
 from lesna.geometry.motion import LINE, RAPID
 from lesna.model.errors import InputError
@@ -116,7 +117,7 @@ class Maps(unittest.TestCase):
     def test_a_profile_pulled_up_has_its_outline_and_its_holes(self) -> None:
         outline = np.array([(-20, -15), (20, -15), (20, 15), (-20, 15)], dtype=float)
         hole = np.array([(-5, -5), (5, -5), (5, 5), (-5, 5)], dtype=float)
-        stock = extruded(outline, [hole], 0.0, -10.0, 0.2)
+        stock = extruded(shapely.Polygon(outline, [hole]), 0.0, -10.0, 0.2)
         self.assertAlmostEqual(stock.volume / 11.0, 40 * 30 - 100, delta=2.0)
         steps = steps_of(motion([(LINE, (30, -15 - R + 2, -10), None)], (-30, -15 - R + 2, -10)), 0.5)
         found = walk(stock, steps, BODY)

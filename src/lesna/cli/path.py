@@ -2,32 +2,58 @@
 
 from __future__ import annotations
 
-import time
+from contextlib import ExitStack
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import click
 
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
 from lesna.cli.progress import progress
 from lesna.cli.refusal import about, fail, tell
-from lesna.model import units
 from lesna.model.files import write_atomic
-from lesna.model.resolve import parts_of
+from lesna.paths.demand import Loop
+from lesna.paths.generators import GENERATORS
 from lesna.physics.compiled import OF_PATHS, OF_WAYS
 from lesna.planning.evaluate import evaluate
-from lesna.planning.program.told import clock
-from lesna.planning.ways.judge import data_of, judged
-from lesna.planning.ways.make import Wish, route_of
-from lesna.planning.ways.program import POSTS, Printing, post_text, program_of
+from lesna.planning.ways.program import POSTS, Printing, post_text
+from lesna.planning.ways.prove import proved
+from lesna.planning.ways.rest import before_of, earlier_in
+from lesna.planning.ways.told import data_of, lines_of
+from lesna.planning.ways.wish import Remedy, Wish
+
+_WAYS = ", ".join(f"{key} ({generator.title})" for key, generator in GENERATORS.items())
 
 
 @click.command("path")
 @click.argument("job_file", metavar="JOB", type=click.Path(path_type=Path))
 @click.option("--cut", "name", required=True, help="The cut whose path is made.")
+@click.option(
+    "--way", type=click.Choice(tuple(GENERATORS)), help=f"How: {_WAYS}. The one that suits the cut where left out."
+)
 @click.option("--zigzag", is_flag=True, help="Every other pass may cut up: shorter links.")
+@click.option(
+    "--loop", type=click.Choice(get_args(Loop)), default="half", show_default=True, help="Shape of a trochoid's loops."
+)
+@click.option("--spring", is_flag=True, help="Passes along walls go round once more.")
+@click.option(
+    "--remedy",
+    type=click.Choice(get_args(Remedy)),
+    default="none",
+    show_default=True,
+    help="What is done about thin webs.",
+)
+@click.option(
+    "--after", default="", help="The cut whose rest a rest cut takes; the nearest of the same feature where left out."
+)
 @click.option("--lines", is_flag=True, help="Lines only, no arcs.")
 @click.option("--walls/--no-walls", default=True, show_default=True, help="A closing pass along the walls.")
+@click.option(
+    "--eased/--not-eased", default=True, show_default=True, help="Less feed where more is engaged than wanted."
+)
+@click.option(
+    "--edge-feed/--middle-feed", default=True, show_default=True, help="Whose feed counts on arcs along walls."
+)
 @click.option("--inch", is_flag=True, help="The program in inches.")
 @click.option("--numbers", is_flag=True, help="Blocks are numbered.")
 @click.option("--post", default=POSTS[0], show_default=True, help=f"{', '.join(POSTS)}, or a template file.")
@@ -42,35 +68,30 @@ def path_command(job_file: Path, name: str, output: Path, *, as_json: bool, **gi
     with about(job_file):
         index = chosen(job, job_file, name)[0]
         open_kernels(needed=True)
-        parts = parts_of(job, index, library)
         result = evaluate(job, index, library)
-    open_kernels(needed=True, names=(*OF_WAYS, *OF_PATHS))
-    printing = Printing(given["post"], given["tool"], given["inch"], given["numbers"])
-    started = time.perf_counter()
-    with about(job_file), progress("path") as say:
-        route = route_of(result, Wish(given["zigzag"], not given["lines"], given["walls"]), say)
-    seconds = time.perf_counter() - started
     with about(Path(given["post"])):
-        content = program_of(route, result, job.title, printing, post_text(given["post"]))
-    with about(output), progress("simulating") as say:
-        found = judged(route, content, parts, say)
+        post_text(given["post"])
+    open_kernels(needed=True, names=(*OF_WAYS, *OF_PATHS))
+    wish = Wish(
+        given["way"] or "", given["zigzag"], not given["lines"], given["walls"], given["spring"], given["loop"], given["remedy"],
+        given["eased"], given["edge_feed"],
+    )  # fmt: skip
+    printing = Printing(given["post"], given["tool"], given["inch"], given["numbers"])
+    cut = job.cuts[index]
+    with about(job_file), ExitStack() as stages:
+
+        def say(stage: str) -> Any:
+            return stages.enter_context(progress(stage))
+
+        earlier = earlier_in(job, index, library, job_file.parent, given["after"])
+        before = None if earlier is None else before_of(earlier, say)
+        made = proved(result, wish, printing, job.title, before=before, tell=say)
     with about(output):
-        write_atomic(output, content)
+        write_atomic(output, made.content)
     mention_problems(library)
-    data = data_of(route, found, content.count(b"\n"), seconds, parts)
     if as_json:
-        print_json({"lesna": 1, "cut": parts.cut.name, **data, "output": str(output)})
+        print_json({"lesna": 1, "cut": cut.name, **data_of(made), "output": str(output)})
         return
-    e = data["engagement"]
-    tell(f"{parts.cut.name}: {units.ROUGH_LENGTH.full(data['length_cut_mm'], job.units)} in the cut, "
-         f"{units.ROUGH_LENGTH.full(data['length_link_mm'], job.units)} of links, {route.way.passes} passes, {route.levels} levels, "
-         f"{clock(data['time_s'])} min:s, {data['q_mean_cm3_min']:.1f} cm³/min on the average")  # fmt: skip
-    tell(f"  engaged {e['median_deg']:.1f}° in the middle, {e['p95_deg']:.1f}° for 95 % of the way, {e['max_deg']:.1f}° at most; "
-         f"wanted {e['target_deg']:.1f}°")  # fmt: skip
-    if data["leftover_mm2"] > 0:
-        tell(f"  {data['leftover_mm2']:.2f} mm² of the floor stay covered")
-    for sliver in data["slivers"][:5]:
-        tell(
-            f"  a web of {sliver['thickness_mm']:.2f} mm at x {sliver['x']:.1f}, y {sliver['y']:.1f}, line {sliver['line']}"
-        )
+    for line in lines_of(made, cut.name, job.units):
+        tell(line)
     tell(f"  written to {output}; run it first in single block, with reduced feed and rapids")

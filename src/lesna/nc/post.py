@@ -73,8 +73,10 @@ def comment_of(text: str) -> str:
     return _UNSAFE.sub("", text.replace("\u00b5", "u").replace("(", "[").replace(")", "]")).rstrip()
 
 
-def blocks_of(stretches: Sequence[Stretch], start: tuple[float, float, float], style: Style) -> list[str]:
-    """The blocks of a path; words that hold on are left out.
+def blocks_of(
+    stretches: Sequence[Stretch], start: tuple[float, float, float], style: Style
+) -> list[tuple[str, tuple[int, int] | None]]:
+    """The blocks of a path, each with the number of its stretch and move, None where it is a comment; words that hold on are left out.
 
     Parameters
     ----------
@@ -86,11 +88,11 @@ def blocks_of(stretches: Sequence[Stretch], start: tuple[float, float, float], s
         How they are written.
     """
     factor, places = (1 / _INCH, 5) if style.inch else (1.0, 4)
-    out: list[str] = []
+    out: list[tuple[str, tuple[int, int] | None]] = []
     at, kind, feed = [number_text(v * factor, places) for v in start], -1, ""
-    for stretch in stretches:
-        out.append(f"({comment_of(stretch.intent)})")
-        for step in stretch.steps:
+    for i, stretch in enumerate(stretches):
+        out.append((f"({comment_of(stretch.intent)})", None))
+        for j, step in enumerate(stretch.steps):
             words = [] if step.kind == kind else [f"G{step.kind}"]
             place = [number_text(v * factor, places) for v in step.end]
             words += [f"{letter}{new}" for letter, new, old in zip("XYZ", place, at, strict=True) if new != old]
@@ -107,9 +109,9 @@ def blocks_of(stretches: Sequence[Stretch], start: tuple[float, float, float], s
                 words.append(f"F{asked}")
                 feed = asked
             kind, at = step.kind, place
-            out.append(" ".join(words))
+            out.append((" ".join(words), (i, j)))
     if style.numbers:
-        out = [f"N{10 * number} {block}" for number, block in enumerate(out, start=1)]
+        out = [(f"N{10 * number} {block}", source) for number, (block, source) in enumerate(out, start=1)]
     return out
 
 

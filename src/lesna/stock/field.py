@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -112,15 +113,13 @@ def block(low: Sequence[float], high: Sequence[float], cell: float) -> HeightMap
     )
 
 
-def extruded(polygon: Array, islands: Sequence[Array], top: float, bottom: float, cell: float) -> HeightMap:
-    """A profile pulled up to a block, with holes.
+def extruded(shape: Any, top: float, bottom: float, cell: float) -> HeightMap:
+    """Profiles pulled up, with their holes.
 
     Parameters
     ----------
-    polygon : array (n, 2)
-        Outline [mm].
-    islands : sequence of array (m, 2)
-        Holes in it [mm].
+    shape : shapely geometry
+        Seen from above [mm].
     top, bottom : float
         Its heights [mm].
     cell : float
@@ -128,12 +127,18 @@ def extruded(polygon: Array, islands: Sequence[Array], top: float, bottom: float
     """
     import shapely
 
-    shape = shapely.Polygon(polygon, islands)
     x, y = np.meshgrid(*middles(shape.bounds, cell))
-    points = shapely.points(x.ravel(), y.ravel())
-    inside = shapely.contains(shape, points)
-    distance = shapely.distance(shape.boundary, points)
-    signed = np.where(inside, distance, -distance).reshape(x.shape)
+    shapely.prepare(shape)
+    inside = shapely.contains_xy(shape, x, y)
+    # a wall's exact place matters only to the cells beside it
+    edge = shape.boundary
+    near = edge.buffer((BAND + 2) * cell)
+    shapely.prepare(near)
+    beside = shapely.contains_xy(near, x, y)
+    distance = np.full(x.shape, (BAND + 2) * cell)
+    shapely.prepare(edge)
+    distance[beside] = shapely.distance(edge, shapely.points(x[beside], y[beside]))
+    signed = np.where(inside, distance, -distance)
     return _pulled_up(signed, top, bottom, (float(x[0, 0]), float(y[0, 0])), cell)
 
 

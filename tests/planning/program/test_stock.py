@@ -45,7 +45,7 @@ class Named(unittest.TestCase):
         for text in ("plate.dxf:STOCK", "plate.dxf:stock", "plate.dxf"):
             found = self.named(text)
             self.assertEqual((found.low, found.high), ((0, 0, -12), (60, 40, 0)))
-            self.assertEqual(len(found.islands), 1)
+            self.assertEqual(len(found.shape.interiors), 1)
             held = found.height_map(0.5)
             self.assertAlmostEqual(held.volume / 13.0, 2400 - 78.5, delta=15)
 

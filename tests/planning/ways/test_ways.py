@@ -8,9 +8,12 @@ import numpy as np
 from lesna.model.errors import FileProblem, InputError
 from lesna.nc.read import read_program
 from lesna.planning.evaluate import evaluate
-from lesna.planning.ways.judge import data_of, judged
-from lesna.planning.ways.make import Wish, route_of
+from lesna.planning.ways.judge import judged
+from lesna.planning.ways.make import route_of
 from lesna.planning.ways.program import Printing, post_text, program_of
+from lesna.planning.ways.prove import Proved
+from lesna.planning.ways.told import data_of
+from lesna.planning.ways.wish import Wish
 from tests.support import LIBRARY, job
 
 
@@ -60,7 +63,7 @@ class Judged(unittest.TestCase):
 
     def test_numbers(self) -> None:
         parts, route, content, found = pocket()
-        data = data_of(route, found, content.count(b"\n"), 1.0, parts)
+        data = data_of(Proved(route, content, found, content.count(b"\n"), 1.0, ()))
         self.assertAlmostEqual(data["engagement"]["target_deg"], np.degrees(np.arccos(1 - 1.8 / 6)), places=6)
         self.assertLess(abs(data["engagement"]["median_deg"] - data["engagement"]["target_deg"]), 1.0)
         volume = route.region.floor.area * 16.0 / 1000.0
@@ -86,7 +89,7 @@ class Refusals(unittest.TestCase):
         for feature, values, words in (
             (None, {}, "feature with a depth"),
             ({"kind": "pocket", "length_mm": 9.0, "width_mm": 9.0, "depth_mm": 5.0}, {}, "does not fit"),
-            ({**square, "stock_floor_mm": 8.0}, {}, "below the depth"), (square, {"strategy": "heavy_radial"}, "light radial"),
+            ({**square, "stock_floor_mm": 8.0}, {}, "below the depth"), 
             ({"kind": "surface", "length_mm": 60.0, "width_mm": 44.0, "depth_mm": 8.0}, {}, "surfaces"),
         ):  # fmt: skip
             with self.subTest(words=words), self.assertRaisesRegex(InputError, words):

@@ -26,7 +26,7 @@ _OVERLAP = 0.05
 #: places of one kind that belong together lie nearer than this many steps
 _TOGETHER = 4
 #: thinner webs, over DC, are what two passes leave between them by rounding
-_THINNEST = 0.012
+_THINNEST = 0.006
 #: a web is at least so many times as tall as thick; what is lower is a ridge
 _TALL = 2.0
 #: cosine of the turn up to which a way goes straight on
@@ -46,7 +46,7 @@ class Finding:
     line : int
         Line of the program.
     place : tuple of float
-        Where the tip is (x, y, z) [mm].
+        Where the tip is, or a web (x, y, z) [mm].
     value : float
         Volume [mm3], depth or thickness [mm], as the kind has it.
     step : int
@@ -83,13 +83,15 @@ def findings_of(program: Program, work: Work, steps: Steps, met: Engagement, hol
     deepest = met.depth
     found: list[Finding] = []
 
-    def add(kind: Kind, where: NDArray[np.bool_], values: Array, *, together: bool = True) -> None:
+    def add(
+        kind: Kind, where: NDArray[np.bool_], values: Array, *, together: bool = True, at: Array | None = None
+    ) -> None:
         rows = np.flatnonzero(where)
         groups = np.split(rows, np.flatnonzero(np.diff(rows) > _TOGETHER) + 1) if len(rows) and together else [rows[:0]]
         for group in groups:
             if len(group):
                 worst = int(group[values[group].argmax()])
-                x, y, z = steps.end[worst].tolist()
+                x, y, z = (steps.end if at is None else at)[worst].tolist()
                 found.append(
                     Finding(kind, int(moves.line[steps.move[group[0]]]), (x, y, z), float(values[worst]), worst)
                 )
@@ -103,7 +105,7 @@ def findings_of(program: Program, work: Work, steps: Steps, met: Engagement, hol
     reach = min(tool.usable_length, tool.OAL or np.inf)
     add("too_deep", ~rapid & (deepest > min(tool.APMX, reach) + 0.01), deepest)
     add("holder", holder > _OVERLAP, holder)
-    web, limit = _webs(steps, met, work.radius), work.look.sliver * tool.DC
+    (web, beside), limit = _webs(steps, met, work.radius), work.look.sliver * tool.DC
     flat = ~rapid & (np.abs(chord[:, 2]) < 1e-9)
     thin = flat & (web > _THINNEST * tool.DC) & (web < limit) & (deepest > _TALL * web)
     ahead = _webs_ahead(steps, met, work.radius, flat)
@@ -112,7 +114,9 @@ def findings_of(program: Program, work: Work, steps: Steps, met: Engagement, hol
     travelled = np.cumsum(steps.length)
     latest = np.maximum.accumulate(np.where(met_ahead, travelled, -np.inf))
     thin = lasting(thin & (travelled - latest > 2 * work.radius), steps.length, _LASTS * tool.DC)
-    add("sliver", thin | met_ahead, limit - np.where(met_ahead, ahead, web))
+    # where the web is, not where the middle of the cutter is that meets it
+    at = _on_rim(steps, work.radius, np.where(met_ahead, np.pi / 2, beside))
+    add("sliver", thin | met_ahead, limit - np.where(met_ahead, ahead, web), at=at)
     return [
         Finding(f.kind, f.line, f.place, limit - f.value if f.kind == "sliver" else f.value, f.step)
         for f in sorted(found, key=lambda f: f.step)
@@ -129,17 +133,27 @@ def lasting(where: NDArray[np.bool_], length: Array, least: float) -> NDArray[np
     return out
 
 
-def _webs(steps: Steps, met: Engagement, radius: float) -> Array:
-    """Thickness across the feed of material that has air on both sides [mm]; 0 where there is none."""
-    out = np.zeros(len(steps))
+def _on_rim(steps: Steps, radius: float, phi: Array) -> Array:
+    """Places on the rim at angles that count from the left of the feed to its right, at the height of the tip (n, 3) [mm]."""
+    ux, uy = steps.heading.T
+    out = steps.end.copy()
+    out[:, 0] += radius * (np.sin(phi) * ux - np.cos(phi) * uy)
+    out[:, 1] += radius * (np.sin(phi) * uy + np.cos(phi) * ux)
+    return out
+
+
+def _webs(steps: Steps, met: Engagement, radius: float) -> tuple[Array, Array]:
+    """Thickness across the feed of material that has air on both sides [mm], 0 where there is none; and where it is on the rim [rad]."""
+    out, at = np.zeros(len(steps)), np.full(len(steps), np.pi / 2)
     for i in range(met.found.shape[1]):
         a, b = met.found[:, i, 0], met.found[:, i, 1]
         here = met.counts > i
         # from the left of the feed (phi 0) to its right (phi pi), across the feed
         left, right = radius * np.cos(a), radius * np.cos(b)
         web = here & ((met.beyond.astype(np.int64) >> i) & 1).all(axis=1)
-        out = np.where(web, np.maximum(out, left - right), out)
-    return out
+        wider = web & (left - right > out)
+        out, at = np.where(wider, left - right, out), np.where(wider, (a + b) / 2, at)
+    return out, at
 
 
 def _webs_ahead(steps: Steps, met: Engagement, radius: float, flat: NDArray[np.bool_]) -> Array:

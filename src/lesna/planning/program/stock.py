@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -32,31 +33,31 @@ class Stock:
     ----------
     low, high : tuple of float
         Opposite corners of the block, or of what bounds the outline or surface (x, y, z) [mm].
-    outline : tuple
-        Outline that is pulled up, empty for a block [mm].
-    islands : tuple
-        Holes in it [mm].
+    shape : shapely geometry or None
+        What is pulled up, None for a block [mm].
     triangles : array (n, 3, 3) or None
         Surface, None where it is none [mm].
+    left : HeightMap or None
+        What an earlier path has left; None where nothing went before.
     told : str
         Where it comes from.
     """
 
     low: tuple[float, float, float]
     high: tuple[float, float, float]
-    outline: tuple[tuple[float, float], ...] = ()
-    islands: tuple[tuple[tuple[float, float], ...], ...] = ()
+    shape: Any = None
     triangles: Array | None = field(default=None, compare=False, repr=False)
+    left: HeightMap | None = field(default=None, compare=False, repr=False)
     told: str = ""
 
     def height_map(self, cell: float) -> HeightMap:
-        """Cells of it."""
+        """Cells of it, as large as those of an earlier path where one went before."""
+        if self.left is not None:
+            return self.left.copy()
         if self.triangles is not None:
             return surface_map(self.triangles, cell)
-        if self.outline:
-            return extruded(
-                np.array(self.outline), [np.array(hole) for hole in self.islands], self.high[2], self.low[2], cell
-            )
+        if self.shape is not None:
+            return extruded(self.shape, self.high[2], self.low[2], cell)
         return block(self.low, self.high, cell)
 
 
@@ -185,8 +186,8 @@ def _drawn(content: bytes, name: str, layer: str, parts: CutParts) -> Stock:
         raise InputError(f"layer {layer} has several outlines beside each other; stock is one piece")
     left, low, right, high = outer.bounds
     return Stock(
-        (left, low, -feature.depth_mm), (right, high, 0.0), outline=tuple(outer.exterior.coords[:-1]),
-        islands=tuple(tuple(hole.exterior.coords[:-1]) for hole in holes), told=f"the outline on {layer} of {name}, pulled up",
+        (left, low, -feature.depth_mm), (right, high, 0.0), shape=outer.difference(shapely.union_all(holes)),
+        told=f"the outline on {layer} of {name}, pulled up",
     )  # fmt: skip
 
 
@@ -199,16 +200,17 @@ def stock_of_feature(parts: CutParts) -> Stock:
         When the feature has no size.
     """
     feature = parts.cut.feature
-    if feature is None or not (feature.length_mm and feature.width_mm and feature.depth_mm):
+    sized = feature is not None and (feature.outline or (feature.length_mm and feature.width_mm))
+    if feature is None or not sized or not feature.depth_mm:
         raise InputError("the cut's feature has no length, width and depth; give the stock as block:X0,Y0,Z0,X1,Y1,Z1")
     told, depth = "the block of the job's feature, its top centre at zero", -feature.depth_mm
-    if feature.profile_mm:
-        x, y = (sorted(values) for values in zip(*feature.profile_mm, strict=True))
-        return Stock(
-            (x[0], y[0], depth),
-            (x[-1], y[-1], 0.0),
-            outline=feature.profile_mm,
-            told="the feature's outline, pulled up",
-        )
+    corners = feature.drawn.stock[0] if feature.drawn is not None and feature.drawn.stock else feature.outline
+    if corners:
+        import shapely
+
+        shape = shapely.Polygon(corners)
+        left, low, right, high = shape.bounds
+        return Stock((left, low, depth), (right, high, 0.0), shape=shape, told="the feature's outline, pulled up")
+    assert feature.length_mm and feature.width_mm  # sized so
     x_half, y_half = feature.length_mm / 2, feature.width_mm / 2
     return Stock((-x_half, -y_half, depth), (x_half, y_half, 0.0), told=told)

@@ -1,4 +1,4 @@
-"""The path of a cut, level by level, and the program that it becomes."""
+"""The path of a cut, level by level."""
 
 from __future__ import annotations
 
@@ -9,50 +9,43 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from lesna.geometry.region import Region, region_of
+from lesna.model import units
 from lesna.model.errors import InputError
-from lesna.model.resolve import CutParts
-from lesna.nc.post import Step, Stretch
-from lesna.paths.arcs import Piece, fitted
-from lesna.paths.controlled import Demand, controlled
+from lesna.nc.post import Stretch
+from lesna.paths.connected import connected
+from lesna.paths.demand import Demand, Standing, Tell
+from lesna.paths.finish import RUN_OUT
+from lesna.paths.generators import Generator
 from lesna.paths.walls import along_walls
-from lesna.paths.way import Leg, Way, joined
+from lesna.paths.way import Intent, Leg, Way
 from lesna.planning.cut.result import Result
+from lesna.planning.ways.feeds import stretches_of
+from lesna.planning.ways.remedies import contained, parted
+from lesna.planning.ways.wish import Wish, generator_for
+from lesna.stock.field import HeightMap
 
-Tell = Callable[[int, int], None]
-
-#: strategies whose engagement is held
-_CONTROLLED = ("light_radial", "trochoidal")
-#: height over everything [mm], and over a floor at which a feed takes over from a rapid
-CLEAR, _OVER_FLOOR = 5.0, 1.0
-#: chords become arcs within this [mm], and within this share of the stepover
-_TOLERANCE, _OF_STEPOVER = 0.01, 0.01
-#: a helix is fed at this share of the chip of a slot
-_ENTRY = 0.7
-#: links begin and end at the feed of the cut over so much of the radius
-_SLOW = 1.0
-#: links run so many times as fast as the cut, as far as the machine feeds
-_LINK = 3.0
-#: how far passes run out on open sides, over the radius
-_RUN_OUT = 1.5
+#: height over everything [mm]
+CLEAR = 5.0
+#: what stands higher over a floor than this is cut by a rest path [mm]
+_STANDS = 0.03
+#: corners that keep more than this share of the cutter's section are told [-]
+_CORNER_TOLD = 1e-3
 
 
 @dataclass(frozen=True)
-class Wish:
-    """How a path is wanted.
+class Before:
+    """What an earlier cut has left.
 
     Attributes
     ----------
-    zigzag : bool
-        Whether every other pass may cut up.
-    arcs : bool
-        Whether chords become arcs.
-    walls : bool
-        Whether a closing pass follows the walls.
+    stock : HeightMap
+        The stock after it.
+    told : str
+        What it was.
     """
 
-    zigzag: bool = False
-    arcs: bool = True
-    walls: bool = True
+    stock: HeightMap
+    told: str
 
 
 @dataclass(frozen=True)
@@ -63,27 +56,41 @@ class Route:
     ----------
     region : Region
         The floor it clears.
+    generator : Generator
+        What made it.
     way : Way
         Its stretches.
     stretches : tuple of Stretch
         The same as moves.
-    stepover : float
-        Whose engagement is held [mm].
+    demand : Demand
+        Cutter, stepover and heights of the last level.
     levels : int
         How many there are.
     floor : float
         Height of the last one [mm].
+    before : Before or None
+        The stock that it begins with; None for the block round the feature.
+    remarks : tuple of str
+        What it leaves or assumes, with marked numbers.
     """
 
     region: Region
+    generator: Generator
     way: Way
     stretches: tuple[Stretch, ...]
-    stepover: float
+    demand: Demand
     levels: int
     floor: float
+    before: Before | None = None
+    remarks: tuple[str, ...] = ()
+
+    @property
+    def stepover(self) -> float:
+        """Whose engagement is wanted [mm]."""
+        return self.demand.stepover
 
 
-def route_of(result: Result, wish: Wish | None = None, tell: Tell | None = None) -> Route:
+def route_of(result: Result, wish: Wish | None = None, tell: Tell | None = None, before: Before | None = None) -> Route:
     """Makes the path of a cut.
 
     Parameters
@@ -94,11 +101,13 @@ def route_of(result: Result, wish: Wish | None = None, tell: Tell | None = None)
         How it is wanted.
     tell : callable or None
         Told (done, total); may raise to stop [-].
+    before : Before or None
+        What an earlier cut has left, for a rest cut.
 
     Raises
     ------
     InputError
-        When there is no feature, its outline is wrong, the tool does not fit, or the strategy has no path yet.
+        When there is no feature, its outline is wrong, the tool does not fit, or there is no way in.
     """
     wish = wish or Wish()
     parts = result.setup.parts
@@ -107,107 +116,70 @@ def route_of(result: Result, wish: Wish | None = None, tell: Tell | None = None)
         raise InputError("a path needs a feature with a depth; give the cut one", "feature")
     if feature.kind == "surface":
         raise InputError(
-            "no path is made for surfaces; choose a pocket, slot, shelf, face or through cut", "feature.kind"
+            "no path is made for surfaces; choose a pocket, slot, shelf, face, through cut or profile", "feature.kind"
         )
-    if cut.strategy not in _CONTROLLED:
-        raise InputError("paths are made for light radial and trochoidal cuts; choose one of them", "strategy")
     depth = feature.depth_mm - feature.stock_floor_mm
+    if depth <= 0:
+        raise InputError("must be below the depth, or nothing is left to cut", "feature.stock_floor_mm")
     region = region_of(feature)
-    levels = max(math.ceil(depth / cut.ap_mm - 1e-9), 1)
-    each = depth / levels
+    generator = generator_for(cut, region, wish)
     R = parts.tool.DC / 2
-    demand = Demand(R, min(cut.ae_mm, 2 * R), feature.stock_wall_mm, 0.0, -each, CLEAR, zigzag=wish.zigzag)
-    one = controlled(region, demand, tell)
-    ways = []
-    for level in range(levels):
-        legs = [_lowered(leg, level * each) for leg in one.legs]
-        if wish.walls:
-            legs += along_walls(region, R, feature.stock_wall_mm, -each * (level + 1), CLEAR, _RUN_OUT * R)
-        ways.append(Way(tuple(legs)))
-    way = joined(ways)
-    return Route(region, way, _stretches(way, result, wish), demand.stepover, levels, -depth)
+    demand = Demand(
+        R, min(cut.ae_mm, 2 * R), feature.stock_wall_mm, clear=CLEAR, zigzag=wish.zigzag, spring=wish.spring,
+        plunges=parts.tool.centre_cutting, loop=wish.loop,
+    )  # fmt: skip
+    heights = _heights(depth, cut.ap_mm, only_last=generator.only_floor)
+    legs: list[Leg] = []
+    one: Way | None = None
+    make = _maker(generator, wish)
+    for top, floor in heights:
+        level = replace(demand, top=top, floor=floor)
+        if before is not None:
+            made = make(region, replace(level, standing=_standing(before.stock, floor)), tell)
+            legs += made.legs
+        else:
+            one = one or make(region, replace(level, top=0.0, floor=floor - top), tell)
+            legs += [_lowered(leg, -top) for leg in one.legs if leg.intent != "retract"]
+        if wish.walls and generator.closes and before is None:
+            legs += along_walls(region, R, feature.stock_wall_mm, floor, RUN_OUT * R, spring=wish.spring)
+    kept_out = None if region.keep_out is None else region.keep_out.buffer(R)
+    way = connected((leg for leg in legs if leg.intent != "retract"), CLEAR, kept_out)
+    if not way.legs:
+        raise InputError(f"{before.told if before else 'what goes before'} leaves nothing to cut here", "feature")
+    walls: tuple[Intent, ...] = ("wall", "cut") if generator.id == "walls" else ("wall",)
+    return Route(region, generator, way, stretches_of(way, result, wish, walls), replace(demand, top=heights[-1][0], floor=-depth),
+                 len(heights), -depth, before, _remarks(region, demand))  # fmt: skip
+
+
+def _maker(generator: Generator, wish: Wish) -> Callable[[Region, Demand, Tell | None], Way]:
+    if wish.remedy == "contain":
+        return contained
+    return parted if wish.remedy == "split" else generator.make
+
+
+def _heights(depth: float, ap: float, *, only_last: bool) -> list[tuple[float, float]]:
+    """Top and floor of each level [mm]."""
+    if only_last:
+        return [(min(-depth + ap, 0.0), -depth)]
+    count = max(math.ceil(depth / ap - 1e-9), 1)
+    edges = np.linspace(0.0, -depth, count + 1).tolist()
+    return list(zip(edges[:-1], edges[1:], strict=True))
+
+
+def _standing(stock: HeightMap, floor: float) -> Standing:
+    return Standing(stock.height > floor + _STANDS, (float(stock.origin[0]), float(stock.origin[1])), stock.cell)
 
 
 def _lowered(leg: Leg, by: float) -> Leg:
-    points = leg.points.copy()
-    # what lies over everything stays there
-    low = points[:, 2] < CLEAR - 1e-9
-    points[low, 2] -= by
-    return replace(leg, points=points)
+    return replace(leg, points=leg.points - (0.0, 0.0, by))
 
 
-def _stretches(way: Way, result: Result, wish: Wish) -> tuple[Stretch, ...]:
-    state, parts = result.state.scalar(), result.setup.parts
-    teeth = result.setup.shape.z
-    most = parts.machine.feed_max or 1e9
-    feeds = {"cut": float(state.vf), "wall": float(state.vf), "link": min(_LINK * float(state.vf), most),
-             "entry": min(_ENTRY * float(state.hex) * teeth * float(state.n), float(state.vf))}  # fmt: skip
-    feeds["retract"] = feeds["link"]
-    tolerance = min(_TOLERANCE, _OF_STEPOVER * parts.cut.ae_mm)
-    near = _SLOW * parts.tool.DC / 2
-
-    def steps(leg: Leg) -> list[Step]:
-        return (
-            _slowed(leg, feeds, near) if leg.intent == "link" else _steps(leg, feeds[leg.intent], wish.arcs, tolerance)
-        )
-
-    return tuple(Stretch(leg.intent, tuple(steps(leg))) for leg in way.legs)
-
-
-def _steps(leg: Leg, feed: float, arcs: bool, tolerance: float) -> list[Step]:
-    if leg.intent == "retract":
-        return _over(leg, feed)
-    level = np.ptp(leg.points[:, 2]) < 1e-9
-    if leg.intent in ("cut", "wall") and arcs and level:
-        z = float(leg.points[0, 2])
-        return [_step(piece, z, feed) for piece in fitted(leg.points[:, :2], tolerance)]
-    return [Step(1, (x, y, z), feed) for x, y, z in leg.points[1:].tolist()]
-
-
-def _slowed(leg: Leg, feeds: dict[str, float], near: float) -> list[Step]:
-    """A link that goes at the feed of the cut where it leaves and reaches the front: there it may brush material."""
-    gone = np.append(0.0, np.cumsum(np.linalg.norm(np.diff(leg.points, axis=0), axis=1)))
-    whole = float(gone[-1])
-    marks = [mark for mark in (near, whole - near) if 0 < mark < whole] if whole > 2 * near else []
-    at = np.unique(np.append(gone[1:], marks))
-    places = np.stack([np.interp(at, gone, leg.points[:, axis]) for axis in range(3)], axis=1)
-    begins = np.append(0.0, at[:-1])
-    slow = (begins < near - 1e-9) | (at > whole - near + 1e-9)
-    return [
-        Step(1, (x, y, z), feeds["cut"] if is_slow else feeds["link"])
-        for (x, y, z), is_slow in zip(places.tolist(), slow.tolist(), strict=True)
-    ]
-
-
-def _step(piece: Piece, z: float, feed: float) -> Step:
-    end = (*piece.end, z)
-    return Step(1, end, feed) if piece.centre is None else Step(3 if piece.sweep > 0 else 2, end, feed, piece.centre)
-
-
-def _over(leg: Leg, feed: float) -> list[Step]:
-    """Rapids; the last way down to a floor ends with a feed."""
-    out = []
-    for before, (x, y, z) in zip(leg.points[:-1].tolist(), leg.points[1:].tolist(), strict=True):
-        if z < before[2] - 1e-9 and z < CLEAR - 1e-9:
-            out += [Step(0, (x, y, min(z + _OVER_FLOOR, before[2]))), Step(1, (x, y, z), feed)]
-        else:
-            out.append(Step(0, (x, y, z)))
-    return out
-
-
-def head_of(parts: CutParts, title: str) -> dict[str, str]:
-    """Words of a program's head.
-
-    Parameters
-    ----------
-    parts : CutParts
-        The cut.
-    title : str
-        Of the job.
-    """
-    tool = parts.tool
-    return {
-        "job": title or "job", "cut": parts.cut.name, "material": parts.material.name,
-        "tool": f"D{tool.DC:g} z{tool.ZEFP} {tool.kind.replace('_', ' ')} {tool.id}",
-        "holder": parts.holder.kind.replace("_", " "),
-    }  # fmt: skip
+def _remarks(region: Region, demand: Demand) -> tuple[str, ...]:
+    """What the cutter leaves because of its size."""
+    left, places = region.kept(demand.radius + demand.wall)
+    if left < _CORNER_TOLD * math.pi * demand.radius**2:
+        return ()
+    x, y = places[0]
+    corners = "one corner stays" if len(places) == 1 else f"{len(places)} corners stay"
+    return (f"{corners} uncut, {left:.2f} mm² in all, the first at x {x:.2f}, y {y:.2f}: they are sharper than "
+            f"the radius of {units.LENGTH.mark(demand.radius)}; a smaller tool reaches them",)  # fmt: skip

@@ -10,10 +10,11 @@ from lesna.data.places import shipped_folder
 from lesna.model import units
 from lesna.model.errors import FileProblem
 from lesna.model.files import read_text
+from lesna.model.resolve import CutParts
 from lesna.nc.post import Style, blocks_of, number_text, rendered
 from lesna.planning.cut.result import Result
 from lesna.planning.telling.cautions import cautions_of
-from lesna.planning.ways.make import CLEAR, Route, head_of
+from lesna.planning.ways.make import CLEAR, Route
 
 #: posts that are shipped
 POSTS = ("three-axis", "three-axis-plain")
@@ -84,16 +85,40 @@ def program_of(route: Route, result: Result, title: str, printing: Printing, tem
         When the post is not understood.
     """
     parts = result.setup.parts
-    first = route.stretches[0].steps[0].end
-    blocks = blocks_of(route.stretches, (first[0] + 1.0, first[1] + 1.0, CLEAR), Style(printing.inch, printing.numbers))
+    blocks = [block for block, _ in printed(route, printing)]
     system: units.System = "inch" if printing.inch else "metric"
     values = {
-        **head_of(parts, title), "stick_out": units.LENGTH.full(parts.cut.stick_out_mm, system),
+        **_head(parts, title), "stick_out": units.LENGTH.full(parts.cut.stick_out_mm, system),
         "cautions": [line for caution in cautions_of(result) for line in _wrapped(units.said(caution.text, system))], "t": printing.tool,
         "rpm": round(float(result.state.n)), "coolant": _COOLANTS.get(parts.cut.coolant, ""),
         "units": "G20" if printing.inch else "G21", "clear": number_text(CLEAR / (_INCH if printing.inch else 1.0), 4),
     }  # fmt: skip
     return rendered(template, values, blocks).encode("latin-1", "replace")
+
+
+def printed(route: Route, printing: Printing) -> list[tuple[str, tuple[int, int] | None]]:
+    """The blocks of a path, each with the number of its stretch and move; None for those that only name an intent.
+
+    Parameters
+    ----------
+    route : Route
+        The path.
+    printing : Printing
+        How it is written.
+    """
+    x, y, _ = route.stretches[0].steps[0].end
+    # from a place that no first move leads to, so that all its words are written
+    return blocks_of(route.stretches, (x + 1.0, y + 1.0, CLEAR), Style(printing.inch, printing.numbers))
+
+
+def _head(parts: CutParts, title: str) -> dict[str, str]:
+    """Words of a program's head."""
+    tool = parts.tool
+    return {
+        "job": title or "job", "cut": parts.cut.name, "material": parts.material.name,
+        "tool": f"D{tool.DC:g} z{tool.ZEFP} {tool.kind.replace('_', ' ')} {tool.id}",
+        "holder": parts.holder.kind.replace("_", " "),
+    }  # fmt: skip
 
 
 def _wrapped(text: str) -> list[str]:

@@ -1,0 +1,39 @@
+"""What each move of a program is for, where its comments say so: those of our own paths do."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lesna.nc.program import Program
+
+#: words that a comment begins with, and what no comment tells
+INTENTS = ("", "entry", "cut", "wall", "link", "lift", "retract")
+_COMMENT = re.compile(r"\s*(?:N\d+\s*)?\((\w+)")
+
+
+@lru_cache(maxsize=16)
+def _of_lines(lines: tuple[str, ...]) -> NDArray[np.int8]:
+    out, inside = np.zeros(len(lines), dtype=np.int8), 0
+    for number, line in enumerate(lines):
+        if "(" in line:
+            found = _COMMENT.match(line)
+            word = found.group(1).lower() if found else ""
+            inside = INTENTS.index(word) if word in INTENTS else 0
+        out[number] = inside
+    return out
+
+
+def intents_of(program: Program) -> NDArray[np.int8]:
+    """The place in `INTENTS` of what each move is for, 0 where no comment before it tells.
+
+    Parameters
+    ----------
+    program : Program
+        What was read.
+    """
+    lines = _of_lines(tuple(program.lines))
+    return np.asarray(lines[np.maximum(program.moves.line - 1, 0)])

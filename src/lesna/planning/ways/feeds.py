@@ -1,0 +1,160 @@
+"""The feeds of a path: of the cut, on the way in, of links, on arcs along walls, and where more is engaged than wanted."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection
+from dataclasses import replace
+
+import numpy as np
+
+from lesna.nc.post import Step, Stretch
+from lesna.paths.arcs import Piece, fitted
+from lesna.paths.way import Intent, Leg, Way
+from lesna.physics import Array
+from lesna.planning.cut.result import Result
+from lesna.planning.ways.wish import Wish
+
+#: height over the top at which a feed takes over from a rapid [mm]
+_OVER = 1.0
+#: chords become arcs within this [mm], and within this share of the stepover
+_TOLERANCE, _OF_STEPOVER = 0.01, 0.01
+#: a way in is fed at this share of the chip of a slot
+_ENTRY = 0.7
+#: links begin and end at the feed of the cut over so much of the radius
+_SLOW = 1.0
+#: links run so many times as fast as the cut, as far as the machine feeds
+_LINK = 3.0
+#: the feed of the middle is raised on outer arcs along walls by no more than this, and cut back on inner ones to no less
+_MOST, _LEAST = 1.5, 0.1
+
+
+def stretches_of(way: Way, result: Result, wish: Wish, along_walls: Collection[Intent]) -> tuple[Stretch, ...]:
+    """A way as moves with feeds.
+
+    Parameters
+    ----------
+    way : Way
+        Its stretches.
+    result : Result
+        The cut, whose feed it is.
+    wish : Wish
+        Whether chords become arcs, and whose feed counts along walls.
+    along_walls : collection of str
+        Intents of the stretches that have a wall on their right.
+    """
+    state, parts = result.state.scalar(), result.setup.parts
+    most, R = parts.machine.feed_max or 1e9, parts.tool.DC / 2
+    vf = float(state.vf)
+    feeds = {"cut": vf, "wall": vf, "link": min(_LINK * vf, most),
+             "entry": min(_ENTRY * float(state.hex) * result.setup.shape.z * float(state.n), vf)}  # fmt: skip
+    feeds["retract"] = feeds["link"]
+    tolerance = min(_TOLERANCE, _OF_STEPOVER * parts.cut.ae_mm)
+
+    def steps(leg: Leg) -> list[Step]:
+        if leg.intent == "link":
+            return _clear(leg, feeds["link"], tolerance) if leg.clear and wish.arcs else _slowed(leg, feeds, _SLOW * R)
+        made = _steps(leg, feeds[leg.intent], wish.arcs, tolerance)
+        if wish.edge_feed and leg.intent in along_walls:
+            made = [_at_the_edge(step, before, R, most) for step, before in zip(made, _starts(leg, made), strict=True)]
+        return made
+
+    return tuple(Stretch(leg.intent, tuple(steps(leg))) for leg in way.legs)
+
+
+def _starts(leg: Leg, steps: list[Step]) -> list[tuple[float, float]]:
+    """Where each move begins."""
+    x, y, _ = leg.points[0].tolist()
+    return [(x, y), *(step.end[:2] for step in steps[:-1])]
+
+
+def _at_the_edge(step: Step, start: tuple[float, float], R: float, most: float) -> Step:
+    """An arc's feed for the middle so that the edge at the wall on its right keeps the feed of the straight.
+
+    ``vf rho / (rho + R)`` inside a corner, ``vf rho / (rho - R)`` round one.
+    """
+    if step.centre is None:
+        return step
+    rho = math.dist(start, step.centre)
+    is_inside = step.kind == 3
+    share = rho / (rho + R) if is_inside else rho / max(rho - R, rho / _MOST)
+    return replace(step, feed=min(step.feed * min(max(share, _LEAST), _MOST), most))
+
+
+def eased(stretches: tuple[Stretch, ...], shares: dict[tuple[int, int], float]) -> tuple[Stretch, ...]:
+    """Moves whose feed is taken back.
+
+    Parameters
+    ----------
+    stretches : tuple of Stretch
+        The path.
+    shares : dict of (stretch, step) to float
+        Share of its feed that each of these keeps [-].
+    """
+    return tuple(
+        replace(stretch, steps=tuple(
+            replace(step, feed=step.feed * shares[i, j]) if (i, j) in shares else step for j, step in enumerate(stretch.steps)
+        ))
+        for i, stretch in enumerate(stretches)
+    )  # fmt: skip
+
+
+def _steps(leg: Leg, feed: float, arcs: bool, tolerance: float) -> list[Step]:
+    if leg.intent == "retract":
+        return _over(leg, feed)
+    level = np.ptp(leg.points[:, 2]) < 1e-9
+    if leg.intent in ("cut", "wall") and arcs and level:
+        z = float(leg.points[0, 2])
+        return [_step(piece, z, feed) for piece in fitted(leg.points[:, :2], tolerance)]
+    return [Step(1, (x, y, z), feed) for x, y, z in leg.points[1:].tolist()]
+
+
+def _slowed(leg: Leg, feeds: dict[str, float], near: float) -> list[Step]:
+    """A link that goes at the feed of the cut where it leaves and reaches the front: there it may brush material."""
+    gone = np.append(0.0, np.cumsum(np.linalg.norm(np.diff(leg.points, axis=0), axis=1)))
+    whole = float(gone[-1])
+    marks = [mark for mark in (near, whole - near) if 0 < mark < whole] if whole > 2 * near else []
+    at: Array = np.unique(np.append(gone[1:], marks))
+    places = np.stack([np.interp(at, gone, leg.points[:, axis]) for axis in range(3)], axis=1)
+    begins = np.append(0.0, at[:-1])
+    slow = (begins < near - 1e-9) | (at > whole - near + 1e-9)
+    return [
+        Step(1, (x, y, z), feeds["cut"] if is_slow else feeds["link"])
+        for (x, y, z), is_slow in zip(places.tolist(), slow.tolist(), strict=True)
+    ]
+
+
+def _clear(leg: Leg, feed: float, tolerance: float) -> list[Step]:
+    """A link in the open: arcs that rise, stay and fall with the way."""
+    z = leg.points[:, 2]
+    turns = [0, *(np.flatnonzero(np.sign(np.diff(z))[1:] != np.sign(np.diff(z))[:-1]) + 1).tolist(), len(z) - 1]
+    out = []
+    for a, b in zip(turns[:-1], turns[1:], strict=True):
+        pieces = fitted(leg.points[a : b + 1, :2], tolerance)
+        if not pieces:
+            out.append(Step(1, (*leg.points[b, :2].tolist(), float(z[b])), feed))
+            continue
+        gone = np.append(0.0, np.cumsum(np.hypot(*np.diff(leg.points[a : b + 1, :2], axis=0).T)))
+        for piece in pieces:
+            # a piece ends at one of the places it was fitted to, or between two of them
+            k = int(np.argmin(np.hypot(*(leg.points[a : b + 1, :2] - piece.end).T)))
+            out.append(_step(piece, float(z[a] + (z[b] - z[a]) * gone[k] / gone[-1]), feed))
+        out[-1] = replace(out[-1], end=(*out[-1].end[:2], float(z[b])))
+    return out
+
+
+def _step(piece: Piece, z: float, feed: float) -> Step:
+    end = (*piece.end, z)
+    return Step(1, end, feed) if piece.centre is None else Step(3 if piece.sweep > 0 else 2, end, feed, piece.centre)
+
+
+def _over(leg: Leg, feed: float) -> list[Step]:
+    """Rapids over the top of the part; the last way down is fed, since a cutter may brush what stands beside it."""
+    out = []
+    last = len(leg.points) - 2
+    for number, (before, (x, y, z)) in enumerate(zip(leg.points[:-1].tolist(), leg.points[1:].tolist(), strict=True)):
+        if number == last and z < before[2] - 1e-9:
+            out += [Step(0, (x, y, min(max(z, 0.0) + _OVER, before[2]))), Step(1, (x, y, z), feed)]
+        else:
+            out.append(Step(0, (x, y, z)))
+    return out

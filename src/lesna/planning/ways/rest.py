@@ -1,0 +1,149 @@
+"""What an earlier cut of the same feature has left, for the path of a rest cut."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from lesna.geometry.region import region_of
+from lesna.model.errors import FileProblem, InputError
+from lesna.model.files import read_bytes
+from lesna.model.job import Feature, Job, ProgramRef
+from lesna.model.resolve import CutParts, Shelf, parts_of
+from lesna.nc.words import MOST_BYTES
+from lesna.planning.cut.setup import setup_of
+from lesna.planning.evaluate import result_of
+from lesna.planning.program.simulate import simulate
+from lesna.planning.program.work import others_of
+from lesna.planning.ways.judge import Tell
+from lesna.planning.ways.make import Before
+from lesna.planning.ways.program import Printing
+from lesna.planning.ways.prove import proved
+from lesna.planning.ways.wish import Wish
+from lesna.stock.body import Body
+
+#: share of a rest cut's floor that the cut before it has to clear
+_MOSTLY = 0.5
+
+
+def earlier_of(job: Job, index: int, name: str = "") -> int:
+    """Position of the cut whose rest a cut takes: the one named, else the nearest roughing cut of the same floor before it.
+
+    Parameters
+    ----------
+    job : Job
+        The document.
+    index : int
+        Position of the rest cut.
+    name : str
+        Of the earlier cut; empty where it is to be found.
+
+    Raises
+    ------
+    InputError
+        When there is none.
+    """
+    if name:
+        found = job.cut_named(name)
+        if found == index:
+            raise InputError("cannot follow itself; name an earlier cut", "after")
+        return found
+    mine = job.cuts[index].feature
+    for k in reversed(range(index)):
+        other = job.cuts[k]
+        if (
+            other.role == "rough"
+            and mine is not None
+            and other.feature is not None
+            and _is_same_floor(other.feature, mine)
+        ):
+            return k
+    raise InputError(
+        "a rest cut needs an earlier roughing cut of the same feature in the job; name one, or choose another role",
+        "role",
+    )
+
+
+def _is_same_floor(one: Feature, other: Feature) -> bool:
+    """Whether most of what the second clears lies in what the first does; a face is only what lies over it."""
+    if (one.kind == "face") != (other.kind == "face"):
+        return False
+    try:
+        floors = [region_of(feature).cleared for feature in (one, other)]
+    except InputError:
+        return False
+    return bool(floors[0].intersection(floors[1]).area > _MOSTLY * floors[1].area)
+
+
+@dataclass(frozen=True)
+class Earlier:
+    """A cut that goes before, with all that what it leaves depends on.
+
+    Attributes
+    ----------
+    parts : CutParts
+        The cut.
+    ref : ProgramRef or None
+        Its program, None where a path is made for it.
+    others : tuple of (int, Body)
+        Cutters of other T numbers of that program.
+    folder : Path or None
+        Where names of programs begin.
+    """
+
+    parts: CutParts
+    ref: ProgramRef | None
+    others: tuple[tuple[int, Body], ...]
+    folder: Path | None
+
+
+def earlier_in(job: Job, index: int, shelf: Shelf, folder: Path | None, name: str = "") -> Earlier | None:
+    """The cut whose rest a cut takes; None where it takes nobody's (errors as in `earlier_of`).
+
+    Parameters
+    ----------
+    job : Job
+        The document.
+    index : int
+        Position of the cut.
+    shelf : Shelf
+        The library.
+    folder : Path or None
+        Where names of programs begin.
+    name : str
+        Of the earlier cut; empty where it is to be found.
+    """
+    if job.cuts[index].role != "rest" and not name:
+        return None
+    k = earlier_of(job, index, name)
+    others = tuple(sorted(others_of(job, k, shelf).items(), key=lambda other: other[0]))
+    return Earlier(parts_of(job, k, shelf), job.cuts[k].program, others, folder)
+
+
+def before_of(earlier: Earlier, tell: Callable[[str], Tell | None] | None = None) -> Before:
+    """The stock that an earlier cut leaves, from the simulation of its program, or of its own path where it names none.
+
+    Parameters
+    ----------
+    earlier : Earlier
+        The cut.
+    tell : callable or None
+        Given the name of a stage, what is told (done, total) of it.
+
+    Raises
+    ------
+    InputError
+        When its program is not understood, or its own path cannot be made.
+    """
+    parts, ref, folder = earlier.parts, earlier.ref, earlier.folder
+    say = tell or (lambda stage: None)
+    try:
+        if ref is not None:
+            content = read_bytes((folder or Path()) / ref.file, largest=MOST_BYTES)
+            run = simulate(content, parts, ref, dict(earlier.others), folder, say("simulating what goes before"))
+        else:
+            run = proved(result_of(setup_of(parts)), Wish(eased=False), Printing(), "", tell=tell).judged.run
+    except (InputError, FileProblem) as error:
+        raise InputError(f"'{parts.cut.name}' goes before, and what it leaves is not known: {error}") from None
+    return Before(run.geometry.left, f"'{parts.cut.name}'")

@@ -1,0 +1,88 @@
+"""A proved path in numbers and sentences."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+
+from lesna.model import units
+from lesna.planning.program.told import clock
+from lesna.planning.ways.prove import Proved
+
+#: webs that are told one by one
+_MOST = 5
+
+
+def angle_of(share: float, made: Proved) -> float:
+    """The angle that so much of the wanted stepover engages on a straight pass [deg]."""
+    demand = made.route.demand
+    return float(np.degrees(np.arccos(np.clip(1 - share * demand.stepover / demand.radius, -1.0, 1.0))))
+
+
+def data_of(made: Proved) -> dict[str, Any]:
+    """The object of ``lesna path --json``.
+
+    Parameters
+    ----------
+    made : Proved
+        A path.
+    """
+    route, found = made.route, made.judged
+    g = found.run.geometry
+    removed = float(g.engagement.volume[g.judged].sum()) / 1000.0
+    time, most = float(found.run.times.time.sum()), float(found.stepovers.max(initial=0.0))
+    return {
+        "way": route.generator.id, "length_cut_mm": route.way.length_of("cut", "wall"),
+        "length_link_mm": route.way.length_of("link", "retract"), "time_s": time,
+        "q_mean_cm3_min": removed / time * 60.0 if time > 0 else 0.0,
+        "engagement": {"target_deg": angle_of(1.0, made), "median_deg": angle_of(found.share(0.5), made),
+                       "p95_deg": angle_of(found.share(0.95), made), "max_deg": angle_of(most, made),
+                       "p95_over_target": found.share(0.95), "max_over_target": most},
+        "leftover_mm2": found.leftover,
+        "slivers": [{"x": f.place[0], "y": f.place[1], "z": f.place[2], "thickness_mm": f.value, "line": f.line} for f in found.slivers],
+        "remedies": [{"id": offer.id, "says": offer.says} for offer in made.offers],
+        "rapids_in_stock": [{"line": f.line, "x": f.place[0], "y": f.place[1], "z": f.place[2]} for f in found.rapids_in_stock],
+        "remarks": [units.said(remark, "metric") for remark in remarks_of(made)],
+        "points": made.blocks, "passes": route.way.passes, "levels": route.levels, "compute_s": made.seconds,
+    }  # fmt: skip
+
+
+def remarks_of(made: Proved) -> tuple[str, ...]:
+    """What a path leaves or assumes, with marked numbers."""
+    drawn = made.judged.run.geometry.work.parts.cut.feature
+    read = () if drawn is None or drawn.drawn is None else (f"read {drawn.drawn.told}",)
+    return (*read, *made.route.remarks)
+
+
+def lines_of(made: Proved, name: str, system: units.System) -> Iterator[str]:
+    """A path in lines of text.
+
+    Parameters
+    ----------
+    made : Proved
+        The path.
+    name : str
+        Of the cut.
+    system : str
+        Units.
+    """
+    data, route = data_of(made), made.route
+    e = data["engagement"]
+    levels = f"{route.levels} levels" if route.levels > 1 else "one level"
+    yield (f"{name}, {route.generator.title}: {units.ROUGH_LENGTH.full(data['length_cut_mm'], system)} in the cut, "
+           f"{units.ROUGH_LENGTH.full(data['length_link_mm'], system)} of links, {route.way.passes} passes, {levels}, "
+           f"{clock(data['time_s'])} min:s, {data['q_mean_cm3_min']:.1f} cm³/min on the average")  # fmt: skip
+    yield (f"  engaged {e['median_deg']:.1f}° in the middle, {e['p95_deg']:.1f}° for 95 % of the way, {e['max_deg']:.1f}° at most; "
+           f"wanted {e['target_deg']:.1f}°")  # fmt: skip
+    if data["leftover_mm2"] > 0:
+        yield f"  {data['leftover_mm2']:.2f} mm² of the floor stay covered"
+    for remark in remarks_of(made):
+        yield f"  {units.said(remark, system)}"
+    for rapid in data["rapids_in_stock"]:
+        yield f"  ! a rapid meets stock at x {rapid['x']:.1f}, y {rapid['y']:.1f}, line {rapid['line']}"
+    for sliver in data["slivers"][:_MOST]:
+        yield f"  a web of {sliver['thickness_mm']:.2f} mm at x {sliver['x']:.1f}, y {sliver['y']:.1f}, line {sliver['line']}"
+    for offer in data["remedies"]:
+        yield f"  against webs, --remedy {offer['id']}: {offer['says']}"

@@ -1,0 +1,102 @@
+"""How a path is wanted, and which generator makes it where nothing is said."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from lesna.geometry.region import Region
+from lesna.model.errors import InputError
+from lesna.model.job import Cut
+from lesna.paths.demand import Loop
+from lesna.paths.generators import GENERATORS, Generator
+from lesna.paths.slots import slot_of
+
+#: what is done about thin webs
+Remedy = Literal["none", "contain", "split", "slot"]
+
+
+@dataclass(frozen=True)
+class Wish:
+    """How a path is wanted.
+
+    Attributes
+    ----------
+    way : str
+        Id of a generator; empty for the one that suits the cut.
+    zigzag : bool
+        Whether every other pass may cut up.
+    arcs : bool
+        Whether chords become arcs.
+    walls : bool
+        Whether a closing pass follows the walls.
+    spring : bool
+        Whether passes along walls go round once more.
+    loop : str
+        Shape of a trochoid's loops.
+    remedy : str
+        What is done about thin webs.
+    eased : bool
+        Whether the feed is taken back where more is engaged than wanted.
+    edge_feed : bool
+        Whether passes along walls keep their feed at the edge instead of the cutter's middle on arcs.
+    """
+
+    way: str = ""
+    zigzag: bool = False
+    arcs: bool = True
+    walls: bool = True
+    spring: bool = False
+    loop: Loop = "half"
+    remedy: Remedy = "none"
+    eased: bool = True
+    edge_feed: bool = True
+
+
+def generator_for(cut: Cut, region: Region, wish: Wish) -> Generator:
+    """The generator of a cut's path.
+
+    Parameters
+    ----------
+    cut : Cut
+        Strategy and role.
+    region : Region
+        What is cut.
+    wish : Wish
+        What is wanted.
+
+    Raises
+    ------
+    InputError
+        When there is no such generator, or none for the strategy.
+    """
+    if wish.remedy == "slot":
+        return GENERATORS["slot"]
+    if wish.way:
+        if wish.way not in GENERATORS:
+            raise InputError(f"'{wish.way}' is no way of cutting; choose {', '.join(GENERATORS)}", "way")
+        return GENERATORS[wish.way]
+    return GENERATORS[_suiting(cut, region)]
+
+
+def _suiting(cut: Cut, region: Region) -> str:
+    has_walls = bool(len(region.walls))
+    if cut.strategy == "surface":
+        raise InputError("no path is made for surfacing; choose another strategy", "strategy")
+    if cut.role == "finish":
+        return "walls" if has_walls else "rows"
+    if cut.role == "rest" or cut.strategy == "light_radial":
+        return "held"
+    if cut.strategy == "trochoidal":
+        return "loops" if _is_slot(region) else "held"
+    if cut.strategy == "full_slot" and _is_slot(region):
+        return "slot"
+    return "offsets" if has_walls else "rows"
+
+
+def _is_slot(region: Region) -> bool:
+    try:
+        slot_of(region)
+    except InputError:
+        return False
+    return True
