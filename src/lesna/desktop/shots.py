@@ -18,6 +18,7 @@ from lesna.data.places import shipped_folder
 from lesna.desktop.app import OpenWindow, application, start
 from lesna.desktop.records.library_window import LibraryWindow
 from lesna.desktop.theme import DAY, NIGHT, THEME
+from lesna.desktop.widgets.painting import Canvas
 
 
 def _cut(running: OpenWindow) -> None:
@@ -162,9 +163,10 @@ def settle(running: OpenWindow) -> None:
     deadline = QDeadlineTimer(120_000)
     while not running.runner.is_idle and not deadline.hasExpired():
         QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)
-    # what widgets have put off is painted by then
+    # until what widgets have put off is painted, however long another one takes to paint
     painted = QDeadlineTimer(_LATE_MS)
-    while not painted.hasExpired():
+    late = running.window.findChildren(Canvas)
+    while not painted.hasExpired() or any(canvas.is_late for canvas in late if canvas.isVisible()):
         QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 10)
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -17,19 +16,14 @@ from lesna.model.files import read_bytes
 from lesna.model.job import ProgramRef
 from lesna.model.resolve import Shelf
 from lesna.nc.words import MOST_BYTES
-from lesna.physics.compiled import OF_PATHS, OF_WAYS
+from lesna.physics.compiled import OF_PATHS
 from lesna.planning.cut.result import Result
-from lesna.planning.cut.setup import setup_of
-from lesna.planning.evaluate import result_of
 from lesna.planning.program.level import AIMS, Levelled, Leveller, Targets
 from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.stock import stamp_of
 from lesna.planning.program.summary import Summary, summary_of
 from lesna.planning.program.work import others_of
-from lesna.planning.ways.judge import stock_round
-from lesna.planning.ways.make import Wish, route_of
-from lesna.planning.ways.program import Printing, post_text, program_of
 from lesna.stock.body import Body
 
 
@@ -86,12 +80,6 @@ class Programs:
         self.variants = Answer(session, runner, Kind("levelled", "long", OF_PATHS, self._ask_variants, _variants))
         self.own = Answer(session, runner, Kind("own targets", "long", OF_PATHS, self._ask_own, _own))
         self._targets: Targets | None = None
-        self.made = Answer(
-            session,
-            runner,
-            Kind("path made", "long", (*OF_WAYS, *OF_PATHS), self._ask_made, _made, complaint="No path is made"),
-        )
-        self._zigzag = False
         self.simulation.changed.connect(self.variants.follow)
         self.simulation.changed.connect(self.own.follow)
 
@@ -114,14 +102,6 @@ class Programs:
         """Asks for the form that keeps to somebody's own targets."""
         self._targets = targets
         self.own.follow()
-
-    def make(self, *, zigzag: bool, then: Callable[[MadePath], None]) -> None:
-        """Makes the path of the chosen cut behind the window and hands its program on."""
-        self._zigzag = zigzag
-        self.made.when_there(lambda: then(self.made.value))
-
-    def _ask_made(self, result: Result) -> Question:
-        return Question(result.setup.parts, _Wanted(self._session.job.title, self._zigzag))
 
     @property
     def all(self) -> tuple[Answer, ...]:
@@ -183,32 +163,6 @@ class _Levels:
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "has_run", self.found is not None)
-
-
-@dataclass(frozen=True)
-class MadePath:
-    """A program that was made, and the stock that it was judged in, as it is typed."""
-
-    content: bytes = field(repr=False)
-    stock: str
-
-
-@dataclass(frozen=True)
-class _Wanted:
-    title: str
-    zigzag: bool
-
-
-def _made(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
-    wanted = question.about
-    assert isinstance(wanted, _Wanted)  # asked so above
-    pulse.stage = "making the path: "
-    result = result_of(setup_of(question.parts))
-    route = route_of(result, Wish(zigzag=wanted.zigzag), pulse.tell)
-    printing = Printing()
-    content = program_of(route, result, wanted.title, printing, post_text(printing.post))
-    stock = stock_round(route, question.parts.tool.DC / 2)
-    return MadePath(content, f"block:{','.join(f'{value:g}' for value in (*stock.low, *stock.high))}")
 
 
 #: stands for the answer where a cut has no program

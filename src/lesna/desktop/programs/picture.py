@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
@@ -13,18 +16,42 @@ from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.painting import Canvas
 from lesna.geometry.motion import RAPID
 from lesna.physics import Array
+from lesna.planning.program.intents import INTENTS, intents_of
 from lesna.planning.program.places import Finding
 from lesna.planning.program.run import Run
 
-_MARGIN, _LEGEND = 14.0, 22.0
+_MARGIN, _LEGEND = 18.0, 22.0
 #: colours along the path
 _SHADES = 24
 #: milliseconds until the path is painted over the stock
 _LATER_MS = 20
 #: a line of the picture is at least so long [px]
 _SHORTEST = 1.2
+#: lines that are not coloured are joined up to so long [px]
+_APART = 3.0
+#: what is drawn as a way between passes, as long as it engages less than this [rad]
+_LINKS, _BRUSHES = ("link", "lift", "retract"), 0.05
+#: heights nearer than this are one level [mm]
+_SAME_LEVEL = 0.02
+#: share of the way in the cut from which a height is a level
+_LEVEL = 0.01
+#: levels that are offered at most
+_MOST_LEVELS = 60
 #: how far a click may be from the path [px]
 _NEAR = 14.0
+
+
+def levels_of(run: Run) -> list[float]:
+    """Heights at which a program cuts along a level, from the top down [mm]; none where there are too many to choose from."""
+    g = run.geometry
+    flat = g.contact & (np.abs(g.steps.end[:, 2] - g.steps.start[:, 2]) < 1e-9)
+    cutting = np.isin(intents_of(g.program), [INTENTS.index("cut"), INTENTS.index("wall")])[g.steps.move]
+    flat = flat & cutting if cutting.any() else flat
+    found, which = np.unique(np.round(g.steps.end[flat, 2], 2), return_inverse=True)
+    # links that brush material are no level
+    length = np.bincount(which, weights=g.steps.length[flat], minlength=len(found))
+    found = found[length > _LEVEL * length.sum()][::-1]
+    return found.tolist() if 1 < len(found) <= _MOST_LEVELS else []
 
 
 class PathPicture(Canvas):
@@ -40,6 +67,8 @@ class PathPicture(Canvas):
         self.series = "force"
         self.here = 0
         self.findings: tuple[Finding, ...] = ()
+        self.others: tuple[Run, ...] = ()
+        self.level: float | None = None
         self._version = 0
         self._frame = (0.0, 0.0, 1.0, 1.0)
         self._stock: tuple[tuple[object, ...], QImage] | None = None
@@ -48,9 +77,10 @@ class PathPicture(Canvas):
     def sizeHint(self) -> QSize:
         return QSize(620, 360)
 
-    def show_run(self, run: Run | None, findings: tuple[Finding, ...]) -> None:
-        """Draws a program; None while there is none."""
-        self.run, self.findings = run, findings
+    def show_run(self, run: Run | None, findings: tuple[Finding, ...], others: Sequence[Run] = ()) -> None:
+        """Draws a program, others faintly under it; None while there is none."""
+        self.run, self.findings, self.others = run, findings, tuple(others)
+        self.level = None
         self.here = 0 if run is None else len(run.geometry.steps) - 1
         self._frame = (0.0, 0.0, 1.0, 1.0) if run is None else self._frame_of(run)
         self._version += 1
@@ -60,6 +90,12 @@ class PathPicture(Canvas):
     def show_series(self, id: str) -> None:
         """Colours the path by another quantity."""
         self.series = id
+        self._version += 1
+        self.update()
+
+    def show_level(self, level: float | None) -> None:
+        """Draws the path at one height of the tip alone, None for every height [mm]."""
+        self.level = level
         self._version += 1
         self.update()
 
@@ -147,12 +183,27 @@ class PathPicture(Canvas):
         values = BY_ID[self.series].of(self.run)
         most = float(values.max()) or 1.0
         start, end = self._on_widget(g.steps.start), self._on_widget(g.steps.end)
+        for other in self.others:
+            self._paint_other(painter, other)
+        here = self._on_level(self.run)
+        intents = intents_of(g.program)[g.steps.move]
         rapid = g.program.moves.kind[g.steps.move] == RAPID
-        painter.setPen(QPen(THEME.color("faint"), 0.7, Qt.PenStyle.DotLine))
-        long = rapid & (np.abs(end - start).max(axis=1) > 2)
-        painter.drawLines([QLineF(*line) for line in np.hstack((start[long], end[long])).tolist()])
+        linking = (
+            ~rapid & np.isin(intents, [INTENTS.index(intent) for intent in _LINKS]) & (g.engagement.angle < _BRUSHES)
+        )
+        entering = ~rapid & (intents == INTENTS.index("entry"))
+        for pen, some in (
+            (QPen(THEME.color("faint"), 0.7, Qt.PenStyle.DotLine), rapid & (np.abs(end - start).max(axis=1) > 2)),
+            (QPen(THEME.color("faint"), 0.9, Qt.PenStyle.DashLine), linking & here),
+            (QPen(THEME.color("accent"), 2.2), entering & here),
+        ):
+            painter.setPen(pen)
+            self._paint_runs(painter, start, end, some)
+        drawn = g.judged & here & ~linking & ~entering
         shade = np.minimum((values / most * _SHADES).astype(int), _SHADES - 1)
-        rows = np.flatnonzero(g.judged)
+        rows = np.flatnonzero(drawn)
+        if not len(rows):
+            return
         # steps are drawn together until they make a line worth drawing, in the colour of the worst of them
         way = np.floor(np.cumsum(np.hypot(*(end - start)[rows].T)) / _SHORTEST)
         apart = np.abs(start[rows[1:]] - end[rows[:-1]]).max(axis=1) > 1e-6
@@ -164,6 +215,30 @@ class PathPicture(Canvas):
             painter.setPen(QPen(temper(number / (_SHADES - 1)), 1.3))
             ends = np.hstack((start[rows[first[some]]], end[rows[last[some]]])).tolist()
             painter.drawLines([QLineF(*line) for line in ends])
+
+    def _on_level(self, run: Run) -> NDArray[np.bool_]:
+        """Steps at the height that is looked at."""
+        z = run.geometry.steps.end[:, 2]
+        return np.ones(len(z), dtype=bool) if self.level is None else np.abs(z - self.level) < _SAME_LEVEL
+
+    def _paint_other(self, painter: QPainter, run: Run) -> None:
+        g = run.geometry
+        painter.setPen(QPen(THEME.color("hairline"), 1.0))
+        self._paint_runs(
+            painter, self._on_widget(g.steps.start), self._on_widget(g.steps.end), g.contact & self._on_level(run)
+        )
+
+    @staticmethod
+    def _paint_runs(painter: QPainter, start: Array, end: Array, some: NDArray[np.bool_]) -> None:
+        """Steps as lines, those that go on from each other joined until they are worth drawing."""
+        rows = np.flatnonzero(some)
+        if not len(rows):
+            return
+        way = np.floor(np.cumsum(np.hypot(*(end - start)[rows].T)) / _APART)
+        apart = np.abs(start[rows[1:]] - end[rows[:-1]]).max(axis=1) > 1e-6
+        first = np.flatnonzero(np.append(True, (np.diff(way) > 0) | apart))
+        last = np.append(first[1:], len(rows)) - 1
+        painter.drawLines([QLineF(*line) for line in np.hstack((start[rows[first]], end[rows[last]])).tolist()])
 
     def _paint_marks(self, painter: QPainter) -> None:
         painter.setFont(self.face(10, bold=True))
@@ -193,6 +268,15 @@ class PathPicture(Canvas):
         painter.drawText(
             QRectF(8, 3, 300, 16), Qt.AlignmentFlag.AlignLeft, f"{self.run.geometry.work.parts.cut.name}, from above"
         )
+        painter.drawText(
+            QRectF(8, self.height() - 19, self.width() - 16, 16), Qt.AlignmentFlag.AlignLeft, self._told_intents()
+        )
+
+    def _told_intents(self) -> str:
+        """What the other lines are, where the program tells."""
+        assert self.run is not None  # painted only with a run
+        there = set(np.unique(intents_of(self.run.geometry.program)).tolist())
+        return "thick: way in    dashed: links    dotted: rapids" if INTENTS.index("entry") in there else ""
 
     def _paint_cutter(self, painter: QPainter) -> None:
         assert self.run is not None  # painted only with a run

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from lesna.desktop.programs.series import SERIES
 from lesna.desktop.widgets.fields import ChoiceField
+from lesna.model import units
 
 _TICK_MS = 40
 #: times as fast as the machine
@@ -20,6 +23,8 @@ class Player(QWidget):
     went_on = Signal(float)
     #: id of the series that the path is coloured by
     coloured = Signal(str)
+    #: height of the tip that is looked at alone [mm], None for all
+    levelled = Signal(object)
     #: somebody wants it to play or to pause
     pressed = Signal()
 
@@ -34,6 +39,9 @@ class Player(QWidget):
         self.colour = ChoiceField("Colour by", [(series.id, series.name.lower()) for series in SERIES], label_width=62)
         self.colour.show_value("force", "side force")
         self.colour.chosen.connect(self.coloured)
+        self.level = ChoiceField("Level", [], label_width=36)
+        self.level.chosen.connect(lambda value: self.levelled.emit(float(value) if value else None))
+        self.level.hide()
         self.here = QLabel()
         self.here.setObjectName("faint")
         self.here.setWordWrap(True)
@@ -43,7 +51,7 @@ class Player(QWidget):
         self.timer.timeout.connect(self._tick)
         row = QHBoxLayout()
         row.setSpacing(8)
-        for part in (self.play, self.speed, self.colour):
+        for part in (self.play, self.speed, self.colour, self.level):
             row.addWidget(part)
         row.addStretch(1)
         column = QVBoxLayout(self)
@@ -51,6 +59,12 @@ class Player(QWidget):
         column.setSpacing(2)
         column.addLayout(row)
         column.addWidget(self.here)
+
+    def show_levels(self, levels: Sequence[float], system: units.System) -> None:
+        """Offers the levels of a program; nothing is offered where there is one."""
+        self.level.setVisible(bool(levels))
+        self.level.show_items([("", "all"), *((f"{z:g}", units.DIMENSION.full(z, system)) for z in levels)])
+        self.level.show_value("", "all")
 
     @property
     def is_playing(self) -> bool:

@@ -19,6 +19,8 @@ from lesna.planning.program.run import Run
 from lesna.planning.program.told import clock
 
 _LATER_MS = 60
+#: times stand at least so far apart [px]
+_APART = 56.0
 _LEFT, _RIGHT, _FOOT, _HEAD = 98.0, 14.0, 20.0, 4.0
 
 
@@ -113,7 +115,7 @@ class StripChart(Canvas):
             self._paint_strip(painter, area, series)
         painter.setFont(self.face(10.5))
         painter.setPen(THEME.color("faint"))
-        for value in round_values(0.0, self.whole, 6):
+        for value in round_values(0.0, self.whole, max(int((self.width() - _LEFT - _RIGHT) / _APART), 2)):
             painter.drawText(
                 QRectF(self.x_of(value) - 26, self.height() - _FOOT + 2, 52, 16),
                 Qt.AlignmentFlag.AlignCenter,

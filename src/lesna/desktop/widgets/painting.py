@@ -95,6 +95,11 @@ class Canvas(QWidget):
         self.update()
         QTimer.singleShot(milliseconds, self, self._come_due)
 
+    @property
+    def is_late(self) -> bool:
+        """Whether what was put off is not painted yet."""
+        return not self._is_due
+
     def _come_due(self) -> None:
         self._is_due = True
         self.update()

@@ -5,32 +5,36 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QLabel,
     QListWidget,
     QListWidgetItem,
-    QMenu,
     QPushButton,
     QSplitter,
     QVBoxLayout,
     QWidget,
 )
 
+from lesna.desktop.answers import Answer
 from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.dropped import PROGRAMS
 from lesna.desktop.follower import Follower
-from lesna.desktop.programs.answers import MadePath, Programs, Simulated
+from lesna.desktop.programs.answers import Programs, Simulated
+from lesna.desktop.programs.figures import figures_of, places_of
+from lesna.desktop.programs.histogram import Histogram
 from lesna.desktop.programs.levelled_table import LevelledTable
-from lesna.desktop.programs.picture import PathPicture
+from lesna.desktop.programs.picture import PathPicture, levels_of
 from lesna.desktop.programs.player import Player
 from lesna.desktop.programs.program_text import ProgramText
 from lesna.desktop.programs.series import SERIES
 from lesna.desktop.programs.stock_form import StockForm
 from lesna.desktop.programs.strip_chart import StripChart
 from lesna.desktop.programs.targets_form import TargetsForm
+from lesna.desktop.programs.ways import Ways
+from lesna.desktop.programs.ways_face import WaysFace, name_of
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.faces import FacesPanel
@@ -39,31 +43,29 @@ from lesna.model import units
 from lesna.model.errors import LesnaError
 from lesna.model.files import write_atomic
 from lesna.planning.cut.economy import rate_of
-from lesna.planning.program.extremes import extremes_of
 from lesna.planning.program.run import Run
 from lesna.planning.program.stock import check_form
-from lesna.planning.program.told import clock, program_lines
+from lesna.planning.program.told import program_lines
+from lesna.planning.ways.round import typed
+from lesna.planning.ways.wish import Wish
 
 _SIDE, _FACES = 372, 170
 _FILTER = f"NC programs ({' '.join(f'*{ending}' for ending in PROGRAMS)});;All files (*)"
-#: share of the way from which a feed that is not reached is told
-_WORTH_TELLING = 0.01
-#: what each kind of place is called, and the unit of its value
-_KINDS = {
-    "rapid_in_stock": ("Rapid through stock", units.VOLUME), "plunge": ("Plunge, tool not centre cutting", units.LENGTH),
-    "too_deep": ("Deeper than the flutes", units.LENGTH), "holder": ("Holder touches", units.LENGTH), "sliver": ("Thin web", units.LENGTH),
-}  # fmt: skip
 
 
 class PathWorkspace(QWidget):
     """The step Path of the route."""
 
+    #: what is being made behind the window, in a few words; empty where nothing is
+    waits = Signal(str)
+
     def __init__(self, session: Session, runner: Runner) -> None:
         super().__init__()
         self.session = session
-        self.programs = Programs(session, runner)
+        self.programs, self.ways = Programs(session, runner), Ways(session, runner)
         self.found: Simulated | None = None
         self.picture, self.strips, self.text = PathPicture(session), StripChart(session), ProgramText()
+        self.histogram, self.ways_face = Histogram(session), WaysFace()
         self.player, self.levelled = Player(), LevelledTable()
         self.stock, self.targets = StockForm(self._take_stock, lambda tool: self._with(tool=tool)), TargetsForm()
         self._assemble()
@@ -80,6 +82,7 @@ class PathWorkspace(QWidget):
         self.player.pressed.connect(self._play)
         self.player.went_on.connect(self._go_on)
         self.player.coloured.connect(self._colour)
+        self.player.levelled.connect(self._level)
         self.levelled.turned.connect(self._on_form)
         self.levelled.wanted.connect(self._ask_export)
         self.stock.chosen.connect(self._take_stock_file)
@@ -87,7 +90,13 @@ class PathWorkspace(QWidget):
         self.programs.simulation.changed.connect(self._show)
         for answer in (self.programs.variants, self.programs.own):
             answer.changed.connect(self._show_forms)
-        self.programs.made.changed.connect(self._show_making)
+        self.ways.answer.changed.connect(self._show_ways)
+        self.ways.changed.connect(self._show_ways)
+        self.ways_face.wanted.connect(self._want)
+        self.ways_face.dropped.connect(self.ways.drop)
+        self.ways_face.turned.connect(self._show)
+        self.ways_face.written.connect(self._ask_where)
+        self.session.cut_selected.connect(lambda: self.ways_face.look_at(None))
 
     # ------------------------------------------------------------ assembly
 
@@ -101,7 +110,11 @@ class PathWorkspace(QWidget):
         above.body.addWidget(self.picture, 1)
         below.body.setContentsMargins(4, 2, 4, 4)
         below.body.addWidget(self.player)
-        below.body.addWidget(self.strips, 1)
+        charts = QHBoxLayout()
+        charts.setSpacing(6)
+        charts.addWidget(self.strips, 1)
+        charts.addWidget(self.histogram)
+        below.body.addLayout(charts, 1)
         left.addWidget(above)
         left.addWidget(below)
         left.setStretchFactor(0, 3)
@@ -119,14 +132,8 @@ class PathWorkspace(QWidget):
 
     def _head(self) -> QHBoxLayout:
         self.open = _button("Take a program ...", self._ask_program)
-        self.make = QPushButton("Make a path")
-        self.make.setToolTip(
-            "The path of this cut with its engagement held: made, simulated, written as a program and shown here"
-        )
-        menu = QMenu(self.make)
-        for text, zigzag in (("One way, down ...", False), ("Every other pass up, shorter links ...", True)):
-            menu.addAction(text).triggered.connect(lambda checked=False, zigzag=zigzag: self._ask_path(zigzag=zigzag))
-        self.make.setMenu(menu)
+        self.make = _button("Make a path", self.make_path)
+        self.make.setToolTip("Ways of making the path of this cut: made, simulated, compared, and one of them written")
         self.drop = _button("Leave it", lambda: self._edit("Leave the program", None))
         self.name = QLabel()
         self.name.setObjectName("title")
@@ -156,9 +163,14 @@ class PathWorkspace(QWidget):
         self.places.setAccessibleName("Places to look at")
         self.places.itemActivated.connect(self._on_place)
         self.places.itemClicked.connect(self._on_place)
-        self.faces = FacesPanel(
-            {"Look here": self.places, "Program": self.text, "Stock": self.stock, "Targets": self.targets}
-        )
+        self._faces = {
+            "Look here": self.places,
+            "Program": self.text,
+            "Stock": self.stock,
+            "Targets": self.targets,
+            "Ways": self.ways_face,
+        }
+        self.faces = FacesPanel(self._faces)
         self.faces.setMinimumHeight(_FACES)
         for panel, share in ((what, 0), (self.levelled, 2), (self.faces, 3)):
             column.addWidget(panel, share)
@@ -192,26 +204,38 @@ class PathWorkspace(QWidget):
         kept = {} if ref is None else {"stock": ref.stock, "tool": ref.tool}
         self._edit("Take a program", {**kept, "file": file, "digest": self.programs.disk_at(path).digest})
 
-    def _ask_path(self, *, zigzag: bool) -> None:
+    def make_path(self) -> None:
+        """Shows the ways of making the path of the chosen cut; the first is made at once."""
+        self.faces.show_face(list(self._faces).index("Ways"))
+        if not self.ways.wishes:
+            self._want(self.ways_face.wish)
+
+    def _want(self, wish: Wish) -> None:
+        self.ways_face.look_at(wish)
+        self.ways.want(wish)
+
+    def _ask_where(self) -> None:
         name = "".join(c if c.isalnum() else "-" for c in self.session.cut.name.lower()).strip("-") or "path"
         chosen = ask_where_to_save(
             self, "Write the path", self.programs.folder / f"{name}.nc", "NC programs (*.nc)", "nc"
         )
         if chosen is not None:
-            self.make_path(chosen, zigzag=zigzag)
+            self.write_path(chosen)
 
-    def make_path(self, path: Path, *, zigzag: bool = False) -> None:
-        """Makes the path of the chosen cut, writes it as a program and takes that."""
-        self.programs.make(zigzag=zigzag, then=lambda made: self._write_path(path, made))
-
-    def _write_path(self, path: Path, made: MadePath) -> None:
+    def write_path(self, path: Path) -> None:
+        """Writes the way that is looked at as a program and takes that for the cut."""
+        way = self.ways_face.chosen
+        if way is None or way.proved is None:
+            return
         try:
-            write_atomic(path, made.content)
+            write_atomic(path, way.proved.content)
         except LesnaError as error:
             self.session.say("wrong", f"{path.name}: {error}")
             return
+        self.ways_face.look_at(None)
+        stock = typed(way.proved.route, self.session.cut.feature)
         digest = self.programs.disk_at(path).digest
-        self._edit("Make a path", {"file": self._named(path), "digest": digest, "stock": made.stock, "tool": None})
+        self._edit("Make a path", {"file": self._named(path), "digest": digest, "stock": stock, "tool": None})
         self.session.say("note", f"{path.name} is written; run it first in single block, with reduced feed and rapids")
 
     def _edit(self, label: str, values: dict[str, object] | None) -> None:
@@ -248,8 +272,10 @@ class PathWorkspace(QWidget):
 
     def _show(self) -> None:
         ref, answer = self.programs.ref, self.programs.simulation
-        found = answer.value if isinstance(answer.value, Simulated) else None
-        self.name.setText(Path(ref.file).name if ref is not None else "")
+        way = self.ways_face.chosen
+        program = answer.value if isinstance(answer.value, Simulated) else None
+        found = program if way is None else way.simulated
+        self.name.setText(f"{name_of(way)}, not written yet" if way else Path(ref.file).name if ref is not None else "")
         self.drop.setVisible(ref is not None)
         self.stock.folder = self.programs.folder
         self.stock.show_ref(ref)
@@ -259,7 +285,9 @@ class PathWorkspace(QWidget):
         if found is not self.found:
             self.found = found
             run = None if found is None else found.run
-            self.picture.show_run(run, () if found is None else found.summary.findings)
+            self.picture.show_run(run, () if found is None else found.summary.findings, self._others())
+            self.player.show_levels([] if run is None else levels_of(run), self.session.system)
+            self.histogram.show_run(run, self.session.cut.ae_mm)
             self.strips.show_runs(run)
             self.text.show_text("" if run is None else run.geometry.program.text)
             if run is not None:
@@ -268,7 +296,14 @@ class PathWorkspace(QWidget):
         self._show_places()
         self._show_forms()
 
+    def _others(self) -> list[Run]:
+        """The other ways of this cut, to be drawn faintly."""
+        chosen = self.ways_face.chosen
+        return [way.simulated.run for way in self.ways.made if way is not chosen and way.simulated is not None]
+
     def _words(self, found: Simulated | None) -> str:
+        if self.ways_face.chosen is not None:
+            return ""
         ref, answer = self.programs.ref, self.programs.simulation
         if ref is None:
             return "Take an NC program of this cut, or drop it here: its force along the path, its time, and feeds that fit each place."
@@ -282,57 +317,45 @@ class PathWorkspace(QWidget):
         told += [remark[:1].upper() + remark[1:] + "." for remark in found.run.geometry.remarks]
         return " ".join(told)
 
-    def _show_making(self) -> None:
-        made = self.programs.made
-        self.make.setEnabled(not made.is_asked)
-        self.stop.setVisible(made.is_asked or any(answer.is_asked for answer in self.programs.all))
-        if made.is_asked:
-            self.words.setText(made.progress[:1].upper() + made.progress[1:] or "Making the path ...")
-            self.words.show()
+    def _show_ways(self) -> None:
+        answer = self.ways.answer
+        waiting = answer.trouble or ((answer.progress or "Making the path ...") if answer.is_asked else "")
+        self.ways_face.show_ways(self.ways.made, self.session.system, waiting[:1].upper() + waiting[1:])
+        self.waits.emit("making the path" if answer.is_asked else "")
+        if self.isVisible():
+            self._show()
+
+    @property
+    def _asked(self) -> list[Answer]:
+        """What is under way."""
+        return [answer for answer in (*self.programs.all, self.ways.answer) if answer.is_asked]
 
     def _show_figures(self) -> None:
-        self.stop.setVisible(any(answer.is_asked for answer in self.programs.all))
+        self.stop.setVisible(bool(self._asked))
         if self.found is None:
             self.figures.setText("")
             return
-        s, system = self.found.summary, self.session.system
-        slow = f"; slower than programmed on {s.unreached:.0%}" if s.unreached >= _WORTH_TELLING else ""
-        held = "" if s.held is None else f"\nThis geometry holds {units.FEED.full(s.held, system)}{slow}"
-        worst = max(s.uses, key=lambda key: s.uses[key])
-        self.figures.setText(
-            f"{clock(s.time)} min:s, {clock(s.cut_time)} in contact, {s.blocks} blocks\n"
-            f"Side force {units.FORCE.full(s.fxy_peak, system)} at its peak, 95 % under {units.FORCE.full(s.fxy_p95, system)}\n"
-            f"Power {units.POWER.full(s.power_peak, system)}, torque {units.TORQUE.full(s.torque_peak, system)}, "
-            f"bends {units.SMALL.full(s.deflection, system)}\n"
-            f"Engaged {s.angle_max:.0f}° at most, {s.angle_median:.0f}° median; chip {units.CHIP.full(s.hex, system)}\n"
-            f"Nearest limit: {worst.replace('_', ' ')} at {s.uses[worst]:.0%}{held}\n"
-            f"Angles account for {s.flux:.1%} of the volume"
-        )
+        self.figures.setText(figures_of(self.found, self.session.system))
 
     def _show_places(self) -> None:
         self.places.clear()
         if self.found is None:
             return
-        run, system = self.found.run, self.session.system
-        for number, finding in enumerate(self.found.summary.findings, start=1):
-            name, quantity = _KINDS[finding.kind]
-            self._place(f"{number}  {name}, {quantity.full(finding.value, system)}, line {finding.line}", finding.step)
-        if not self.found.summary.findings:
-            self._place("Nothing is touched that should not be", -1)
-        for place in extremes_of(run):
-            told = units.FORCE.full(place.value, system) if place.kind != "air" else f"{place.value:.1f} s at a feed"
-            self._place(f"{place.kind.capitalize()}, {told}, line {place.line}", place.step)
-
-    def _place(self, text: str, step: int) -> None:
-        item = QListWidgetItem(text)
-        item.setData(Qt.ItemDataRole.UserRole, step)
-        self.places.addItem(item)
+        for text, step in places_of(self.found, self.session.system):
+            item = QListWidgetItem(text)
+            item.setData(Qt.ItemDataRole.UserRole, step)
+            self.places.addItem(item)
 
     def _show_forms(self) -> None:
         answers = (self.programs.variants, self.programs.own)
         variants = [v for answer in answers if isinstance(answer.value, tuple) for v in answer.value]
-        self.stop.setVisible(any(answer.is_asked for answer in self.programs.all))
-        self.levelled.show_forms(self.found, variants, self.session.system)
+        self.stop.setVisible(bool(self._asked))
+        way = self.ways_face.chosen
+        # feeds are levelled in programs; a way that is not one leaves its room to the ways
+        self.levelled.setVisible(way is None)
+        self.levelled.show_forms(
+            self.found if way is None else None, variants if way is None else [], self.session.system
+        )
         troubles = [f"{v.aim}: {v.trouble}" for v in variants if v.trouble]
         asked = next((answer for answer in answers if answer.is_asked), None)
         waiting = "" if asked is None else asked.progress or "Levelling ..."
@@ -352,7 +375,7 @@ class PathWorkspace(QWidget):
     def sheet_lines(self) -> dict[str, list[str]]:
         """What the sheet says of the program that is looked at, by cut."""
         ref, variant = self.programs.ref, self.levelled.chosen
-        if self.found is None or ref is None:
+        if self.found is None or ref is None or self.ways_face.chosen is not None:
             return {}
         levelled = None if variant is None or variant.summary is None else (variant.aim, variant.summary)
         return {
@@ -412,11 +435,15 @@ class PathWorkspace(QWidget):
     def _colour(self, id: str) -> None:
         self.picture.show_series(id)
 
+    def _level(self, z: float | None) -> None:
+        self.picture.show_level(z)
+        self.player.level.show_value("" if z is None else f"{z:g}")
+
     def _on_place(self, item: QListWidgetItem) -> None:
         self.go_to_step(int(item.data(Qt.ItemDataRole.UserRole)))
 
     def _toggle(self) -> None:
-        for answer in (*self.programs.all, self.programs.made):
+        for answer in (*self.programs.all, self.ways.answer):
             answer.stop()
 
     # ------------------------------------------------------------ writing

@@ -1,0 +1,47 @@
+"""What a program comes to, in a few lines; and the places of it to look at."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from lesna.desktop.programs.answers import Simulated
+from lesna.model import units
+from lesna.planning.program.extremes import extremes_of
+from lesna.planning.program.told import clock
+
+#: share of the way from which a feed that is not reached is told
+_WORTH_TELLING = 0.01
+#: what each kind of place is called, and the unit of its value
+_KINDS = {
+    "rapid_in_stock": ("Rapid through stock", units.VOLUME), "plunge": ("Plunge, tool not centre cutting", units.LENGTH),
+    "too_deep": ("Deeper than the flutes", units.LENGTH), "holder": ("Holder touches", units.LENGTH), "sliver": ("Thin web", units.LENGTH),
+}  # fmt: skip
+
+
+def figures_of(found: Simulated, system: units.System) -> str:
+    """The figures of a program, line by line."""
+    s = found.summary
+    slow = f"; slower than programmed on {s.unreached:.0%}" if s.unreached >= _WORTH_TELLING else ""
+    held = "" if s.held is None else f"\nThis geometry holds {units.FEED.full(s.held, system)}{slow}"
+    worst = max(s.uses, key=lambda key: s.uses[key])
+    return (
+        f"{clock(s.time)} min:s, {clock(s.cut_time)} in contact, {s.blocks} blocks\n"
+        f"Side force {units.FORCE.full(s.fxy_peak, system)} at its peak, 95 % under {units.FORCE.full(s.fxy_p95, system)}\n"
+        f"Power {units.POWER.full(s.power_peak, system)}, torque {units.TORQUE.full(s.torque_peak, system)}, "
+        f"bends {units.SMALL.full(s.deflection, system)}\n"
+        f"Engaged {s.angle_max:.0f}° at most, {s.angle_median:.0f}° median; chip {units.CHIP.full(s.hex, system)}\n"
+        f"Nearest limit: {worst.replace('_', ' ')} at {s.uses[worst]:.0%}{held}\n"
+        f"Angles account for {s.flux:.1%} of the volume"
+    )
+
+
+def places_of(found: Simulated, system: units.System) -> Iterator[tuple[str, int]]:
+    """Places to look at and their steps, -1 where there is none."""
+    for number, finding in enumerate(found.summary.findings, start=1):
+        name, quantity = _KINDS[finding.kind]
+        yield f"{number}  {name}, {quantity.full(finding.value, system)}, line {finding.line}", finding.step
+    if not found.summary.findings:
+        yield "Nothing is touched that should not be", -1
+    for place in extremes_of(found.run):
+        told = units.FORCE.full(place.value, system) if place.kind != "air" else f"{place.value:.1f} s at a feed"
+        yield f"{place.kind.capitalize()}, {told}, line {place.line}", place.step

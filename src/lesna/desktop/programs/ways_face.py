@@ -1,0 +1,208 @@
+"""Ways of making a path: what is wished, the ways that were made side by side, and writing one of them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import get_args
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QCheckBox,
+    QGridLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from lesna.desktop.programs.ways import Made
+from lesna.desktop.widgets.fields import ChoiceField
+from lesna.model import units
+from lesna.paths.generators import GENERATORS
+from lesna.planning.program.told import clock
+from lesna.planning.ways.told import remarks_of
+from lesna.planning.ways.wish import Remedy, Wish
+
+_ROW = 23
+_OWN = ("", "as suits the cut")
+_REMEDIES = {"none": "as they come", "contain": "contained", "split": "parted", "slot": "slot first"}
+_HEAD = ("", "time", "cut", "links", "95 %", "most")
+
+
+def name_of(made: Made) -> str:
+    """What a way is called in the table."""
+    wish = made.wish
+    way = made.proved.route.generator.id if made.proved is not None else wish.way
+    words = [way or _OWN[1]]
+    words += ["to and fro"] * wish.zigzag + ["round"] * (wish.loop == "round") + ["spring"] * wish.spring
+    words += [_REMEDIES[wish.remedy]] if wish.remedy not in ("none", "slot") else []
+    return ", ".join(words)
+
+
+class WaysFace(QWidget):
+    """A wish above, a table of what was made below."""
+
+    #: a wish to be made
+    wanted = Signal(object)
+    #: the wish of a way that is to be forgotten
+    dropped = Signal(object)
+    #: a way is looked at, None for the program
+    turned = Signal()
+    #: the chosen way is to be written
+    written = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.made: tuple[Made, ...] = ()
+        self._chosen: Wish | None = None
+        self.way = ChoiceField("Way", (_OWN, *((key, g.title) for key, g in GENERATORS.items())), label_width=44)
+        self.remedy = ChoiceField("Webs", [(key, _REMEDIES[key]) for key in get_args(Remedy)], label_width=44)
+        for field, value, text in ((self.way, *_OWN), (self.remedy, "none", _REMEDIES["none"])):
+            field.show_value(value, text)
+        self.way.chosen.connect(lambda value: self.way.show_value(value))
+        self.remedy.chosen.connect(lambda value: self.remedy.show_value(value))
+        self.zigzag, self.spring, self.round = (
+            QCheckBox("To and fro"),
+            QCheckBox("Spring pass"),
+            QCheckBox("Round loops"),
+        )
+        self.zigzag.setToolTip("Every other pass cuts up: shorter links")
+        self.spring.setToolTip("Passes along walls go round once more")
+        self.round.setToolTip("Loops of a trochoid run as whole circles")
+        self.make = QPushButton("Make this way")
+        self.make.clicked.connect(lambda checked=False: self.wanted.emit(self.wish))
+        self.table = self._table()
+        self.write, self.drop = QPushButton("Write it ..."), QPushButton("Forget it")
+        self.write.clicked.connect(lambda checked=False: self.written.emit())
+        self.drop.clicked.connect(lambda checked=False: self._on_drop())
+        self.words = QLabel()
+        self.words.setObjectName("faint")
+        self.words.setWordWrap(True)
+        self.words.setTextFormat(Qt.TextFormat.PlainText)
+        self._assemble()
+
+    def _assemble(self) -> None:
+        grid = QGridLayout()
+        grid.setSpacing(4)
+        grid.addWidget(self.way, 0, 0, 1, 2)
+        grid.addWidget(self.remedy, 1, 0, 1, 2)
+        boxes = QHBoxLayout()
+        boxes.setSpacing(14)
+        for box in (self.zigzag, self.spring, self.round):
+            boxes.addWidget(box)
+        boxes.addStretch(1)
+        below = QHBoxLayout()
+        below.addWidget(self.make)
+        below.addStretch(1)
+        below.addWidget(self.drop)
+        below.addWidget(self.write)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 2, 0, 0)
+        column.setSpacing(4)
+        column.addLayout(grid)
+        column.addLayout(boxes)
+        column.addWidget(self.table, 1)
+        column.addWidget(self.words)
+        column.addLayout(below)
+
+    def _table(self) -> QTableWidget:
+        table = QTableWidget(0, len(_HEAD))
+        table.setAccessibleName("Ways that were made")
+        table.setHorizontalHeaderLabels(list(_HEAD))
+        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        table.setShowGrid(False)
+        table.setTabKeyNavigation(False)
+        table.verticalHeader().hide()
+        table.verticalHeader().setDefaultSectionSize(_ROW)
+        table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        table.horizontalHeader().setFixedHeight(_ROW)
+        table.setMinimumHeight(_ROW * 3)
+        table.setWordWrap(True)
+        table.itemSelectionChanged.connect(self._on_row)
+        return table
+
+    @property
+    def wish(self) -> Wish:
+        """What is wished now."""
+        return Wish(
+            way=str(self.way.combo.currentData() or ""), zigzag=self.zigzag.isChecked(), spring=self.spring.isChecked(),
+            loop="round" if self.round.isChecked() else "half", remedy=self.remedy.combo.currentData() or "none",
+        )  # fmt: skip
+
+    @property
+    def chosen(self) -> Made | None:
+        """The way that is looked at."""
+        return next((made for made in self.made if made.wish == self._chosen and made.proved is not None), None)
+
+    def look_at(self, wish: Wish | None) -> None:
+        """Chooses a way, or none; it is shown as soon as it is there."""
+        self._chosen = wish
+
+    def show_ways(self, made: Sequence[Made], system: units.System, waiting: str) -> None:
+        """Fills the table; the row that was looked at stays."""
+        self.made = tuple(made)
+        self.table.blockSignals(True)
+        self.table.setRowCount(0)
+        for way in self.made:
+            self._row(way, system)
+        rows = [number for number, way in enumerate(self.made) if way.wish == self._chosen]
+        if rows:
+            self.table.selectRow(rows[0])
+        else:
+            self.table.clearSelection()
+        self.table.resizeRowsToContents()
+        self.table.blockSignals(False)
+        self.write.setEnabled(self.chosen is not None)
+        self.drop.setEnabled(bool(rows))
+        self.words.setText(waiting or self._told(system))
+
+    def _told(self, system: units.System) -> str:
+        failed = next((way for way in self.made if way.wish == self._chosen and way.trouble), None)
+        if failed is not None:
+            return failed.trouble[:1].upper() + failed.trouble[1:]
+        chosen = self.chosen
+        if chosen is None or chosen.proved is None:
+            return "" if self.made else "Make one or several ways and compare them; each is simulated as it would run."
+        proved = chosen.proved
+        told = [f"{len(proved.judged.slivers)} thin webs"] if proved.judged.slivers else []
+        told += [f"against them: {offer.says}" for offer in proved.offers]
+        told += [f"{proved.judged.leftover:.1f} mm² stay covered"] if proved.judged.leftover > 0 else []
+        told += [units.said(remark, system) for remark in remarks_of(proved)]
+        return "; ".join(told)[:400] or "Nothing stays, nothing is touched that should not be."
+
+    def _row(self, way: Made, system: units.System) -> None:
+        row = self.table.rowCount()
+        self.table.insertRow(row)
+        if way.proved is None or way.simulated is None:
+            words: tuple[str, ...] = (name_of(way), "no path", "", "", "", "")
+        else:
+            route, found = way.proved.route, way.proved.judged
+            words = (name_of(way), clock(way.simulated.summary.time), units.ROUGH_LENGTH.text(route.way.length_of("cut", "wall"), system),
+                     units.ROUGH_LENGTH.text(route.way.length_of("link", "retract"), system), f"{found.share(0.95):.0%}",
+                     f"{float(found.stepovers.max(initial=0.0)):.0%}")  # fmt: skip
+        tips = ("", "time of the whole path", f"length in the cut, {units.ROUGH_LENGTH.unit(system)}",
+                f"length of links, {units.ROUGH_LENGTH.unit(system)}", "of the wanted stepover, 95 % of the way stays under it",
+                "of the wanted stepover, at its peak")  # fmt: skip
+        for place, (word, tip) in enumerate(zip(words, tips, strict=True)):
+            item = QTableWidgetItem(word)
+            item.setToolTip(way.trouble or tip or word)
+            if place:
+                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            self.table.setItem(row, place, item)
+
+    def _on_row(self) -> None:
+        rows = self.table.selectionModel().selectedRows()
+        self._chosen = self.made[rows[0].row()].wish if rows else None
+        self.turned.emit()
+
+    def _on_drop(self) -> None:
+        if self._chosen is not None:
+            self.dropped.emit(self._chosen)
