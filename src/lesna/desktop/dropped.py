@@ -26,7 +26,7 @@ PROGRAMS = (".nc", ".ngc", ".tap", ".mpf", ".cnc", ".gcode")
 
 
 def kind_of(path: Path) -> str:
-    """``job``, ``recording``, ``response``, ``program`` or the name of a table; else a sentence that says what can be dropped."""
+    """``job``, ``recording``, ``response``, ``program``, ``drawing`` or the name of a table; else what can be dropped, in a sentence."""
     suffix = path.suffix.lower()
     if suffix == ".lesna":
         return "job"
@@ -34,8 +34,11 @@ def kind_of(path: Path) -> str:
         return "recording"
     if suffix in PROGRAMS:
         return "program"
+    if suffix == ".dxf":
+        return "drawing"
     if suffix not in (".csv", ".json", ".txt", ".frf"):
-        return "is no file that Lesna reads; drop a job (.lesna), a program (.nc), a recording (.wav), a response or a table (.csv, .json)"
+        return ("is no file that Lesna reads; drop a job (.lesna), a program (.nc), a drawing (.dxf), a recording (.wav), "
+                "a response or a table (.csv, .json)")  # fmt: skip
     try:
         head = table_text(path)[:4000]
     except LesnaError as error:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QSettings, QStandardPaths
 
-_MOST_RECENT = 8
+_MOST_RECENT, _MOST_DRAWINGS = 8, 100
 
 
 class Memory:
@@ -27,6 +27,18 @@ class Memory:
         path = path.resolve()
         others = [known for known in self.recent() if known != path]
         self._settings.setValue("recent", [str(p) for p in [path, *others][:_MOST_RECENT]])
+
+    def drawings(self) -> list[Path]:
+        """Drawings outside their jobs' folders that were chosen by hand."""
+        value = self._settings.value("drawings", [])
+        names = [value] if isinstance(value, str) else value if isinstance(value, list) else []
+        return [Path(name) for name in names]
+
+    def remember_drawing(self, path: Path) -> None:
+        """Such a drawing may be read again."""
+        path = path.resolve()
+        others = [known for known in self.drawings() if known != path]
+        self._settings.setValue("drawings", [str(p) for p in [path, *others][:_MOST_DRAWINGS]])
 
     @property
     def theme(self) -> str:

@@ -71,6 +71,8 @@ class Session(QObject):
     offered = Signal(str, str, object)
     #: a row of the library was kept, dropped or imported
     library_changed = Signal()
+    #: a drawing outside the job's folder was chosen
+    drawing_chosen = Signal(object)
 
     def __init__(self, library: Library) -> None:
         super().__init__()
@@ -244,6 +246,21 @@ class Session(QObject):
     def say(self, kind: str, sentence: str) -> None:
         """Has a sentence shown in the banner, its numbers in the units of the view."""
         self.said.emit(kind, visible(units.said(sentence, self.system)))
+
+    @property
+    def folder(self) -> Path | None:
+        """Where the job lies, None where it has no file yet."""
+        path = self.document.path
+        return None if path is None else path.parent
+
+    def take_drawing(self, path: Path) -> str:
+        """The name of a drawing as the job writes it; one that lies elsewhere may be read from now on."""
+        whole, folder = path.resolve(), self.folder
+        if folder is not None and whole.is_relative_to(folder.resolve()):
+            return str(whole.relative_to(folder.resolve()))
+        self.drawings.chosen.add(whole)
+        self.drawing_chosen.emit(whole)
+        return str(whole)
 
     def say_troubles(self) -> None:
         """Has drawings that give no outline named in the banner."""

@@ -156,7 +156,7 @@ def style_sheet(p: Palette) -> str:
     QRadioButton:focus {{ color: {p.accent}; }}
     QCheckBox {{ spacing: 6px; }}
     QCheckBox::indicator {{ width: 11px; height: 11px; border: 1px solid {p.faint}; border-radius: 2px; background: {p.field}; }}
-    QCheckBox::indicator:checked {{ width: 5px; height: 5px; border: 4px solid {p.accent}; }}
+    QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
     QCheckBox:focus {{ color: {p.accent}; }}
     QComboBox::drop-down {{ border: none; width: 16px; }}
     QComboBox::down-arrow {{ image: none; border-left: 4px solid {p.field}; border-right: 4px solid {p.field};

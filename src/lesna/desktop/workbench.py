@@ -65,6 +65,8 @@ class Workbench(QWidget):
         super().__init__()
         self.session, self.answers, self.memory = session, answers, memory
         self.point = Point(session, answers)
+        session.drawings.chosen.update(memory.drawings())
+        session.drawing_chosen.connect(memory.remember_drawing)
         self.setAcceptDrops(True)
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -493,6 +495,9 @@ class Workbench(QWidget):
         elif kind == "recording":
             self.show_step(1)
             self.page("cut").listen_to(path)
+        elif kind == "drawing":
+            self.show_step(0)
+            self.page("setup").drawing.take(path)
         elif kind == "program":
             self.show_step(3)
             self.page("path").take(path)

@@ -4,13 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from lesna.model.drawn import Drawn
-from lesna.model.errors import InputError
+from lesna.model.errors import FileProblem, InputError
+from lesna.model.files import read_bytes
 from lesna.model.job import Cut, Feature, Job
 
+if TYPE_CHECKING:
+    from lesna.geometry.drawing import Drawing
+
+#: drawings that are kept
+_KEPT = 8
 #: what of a feature decides what is read of its drawing
-_LAYERS = ("part_layer", "stock_layer", "island_layer", "keep_out_layer")
+LAYERS = ("part_layer", "stock_layer", "island_layer", "keep_out_layer")
 _ELSEWHERE = "must be a drawing in the job's folder, named from there"
 
 
@@ -25,6 +32,7 @@ class Drawings:
 
     def __init__(self, chosen: Iterable[Path] = ()) -> None:
         self.chosen = {path.resolve() for path in chosen}
+        self._read: dict[Path, tuple[tuple[int, int], Drawing]] = {}
         self._seen: dict[tuple[object, ...], tuple[tuple[int, int], Drawn]] = {}
 
     def of(self, job: Job, folder: Path | None) -> Job:
@@ -72,19 +80,44 @@ class Drawings:
             raise InputError(f"{name}: {_ELSEWHERE}")
         return folder / path
 
+    def read(self, path: Path) -> Drawing:
+        """A drawing as it is now; read again only where its file changed.
+
+        Raises
+        ------
+        InputError, FileProblem
+            When it is none or cannot be read.
+        """
+        from lesna.geometry.drawing import MOST_BYTES, read_drawing
+
+        stamp = _stamp(path)
+        known = self._read.get(path)
+        if known is None or known[0] != stamp:
+            known = self._read[path] = stamp, read_drawing(read_bytes(path, largest=MOST_BYTES))
+            while len(self._read) > _KEPT:
+                del self._read[next(iter(self._read))]
+        return known[1]
+
     def _drawn(self, feature: Feature, path: Path) -> Drawn:
         from lesna.geometry.drawn import drawn_of
 
-        try:
-            stat = path.stat()
-            stamp = stat.st_mtime_ns, stat.st_size
-        except OSError:
-            stamp = 0, -1
-        asked = (path, *(getattr(feature, layer) for layer in _LAYERS))
+        stamp, asked = _stamp(path), (path, *(getattr(feature, layer) for layer in LAYERS))
         known = self._seen.get(asked)
         if known is None or known[0] != stamp:
-            known = self._seen[asked] = stamp, drawn_of(feature, path)
+            try:
+                drawn = drawn_of(feature, self.read(path), path.name)
+            except (InputError, FileProblem) as error:
+                drawn = Drawn(trouble=f"{path.name}: {error}")
+            known = self._seen[asked] = stamp, drawn
         return known[1]
+
+
+def _stamp(path: Path) -> tuple[int, int]:
+    try:
+        stat = path.stat()
+    except OSError:
+        return 0, -1
+    return stat.st_mtime_ns, stat.st_size
 
 
 def troubles_of(job: Job) -> tuple[tuple[int, str], ...]:

@@ -14,6 +14,9 @@ from lesna.planning.cut.starting import SpeedShare, starting_values
 #: fields of which a cut has exactly one: setting one clears the others
 _SPEEDS = ("vc_m_min", "n_rpm")
 _FEEDS = ("hex_mm", "fz_mm", "book")
+#: what only a drawn feature has, and what it never has
+_DRAWN = ("dxf", "part_layer", "stock_layer", "island_layer", "keep_out_layer", "open_sides")
+_OUTLINES = ("profile_mm", "islands_mm")
 
 
 def with_cut(job: Job, index: int, **values: Any) -> Job:
@@ -48,8 +51,12 @@ def with_batch(job: Job, **values: Any) -> Job:
 def with_feature(job: Job, index: int, **values: Any) -> Job:
     """The job with fields of one cut's feature changed; a cut without one starts as a shelf."""
     feature = job.cuts[index].feature
-    written = dict(feature) if feature is not None else {"kind": "shelf"}
-    return with_cut(job, index, feature={**written, **values})
+    written = {**(dict(feature) if feature is not None else {"kind": "shelf"}), **values}
+    # what belongs to another kind of feature goes with it
+    for key in _OUTLINES if written["kind"] == "profile" else _DRAWN:
+        if key not in values:
+            written.pop(key, None)
+    return with_cut(job, index, feature=written)
 
 
 def with_tool(job: Job, index: int, tool_id: str, shelf: Shelf) -> Job:

@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from pathlib import Path
 from typing import TYPE_CHECKING
 
-from lesna.geometry.drawing import MOST_BYTES, Drawing, read_drawing
+from lesna.geometry.drawing import Drawing
 from lesna.model.drawn import Drawn, Outline
-from lesna.model.errors import FileProblem, InputError
-from lesna.model.files import read_bytes
+from lesna.model.errors import InputError
 from lesna.model.job import Feature
 
 if TYPE_CHECKING:
@@ -18,20 +16,27 @@ if TYPE_CHECKING:
 _PART = "PART"
 
 
-def drawn_of(feature: Feature, path: Path) -> Drawn:
+def drawn_of(feature: Feature, drawing: Drawing, name: str) -> Drawn:
     """What a drawing says of a feature; its trouble is told instead of raised.
 
     Parameters
     ----------
     feature : Feature
         Of the kind profile.
-    path : Path
-        The drawing.
+    drawing : Drawing
+        What was read.
+    name : str
+        Of its file.
     """
     try:
-        return _read(feature, read_drawing(read_bytes(path, largest=MOST_BYTES)), path.name)
-    except (InputError, FileProblem) as error:
-        return Drawn(trouble=f"{path.name}: {error}")
+        return _read(feature, drawing, name)
+    except InputError as error:
+        return Drawn(layers=layers_of(drawing), trouble=f"{name}: {error}")
+
+
+def layers_of(drawing: Drawing) -> tuple[str, ...]:
+    """Layers that hold outlines, also open ones."""
+    return tuple(sorted({*drawing.outlines, *(gap.layer for gap in drawing.gaps)}))
 
 
 def _read(feature: Feature, drawing: Drawing, name: str) -> Drawn:
@@ -54,12 +59,12 @@ def _read(feature: Feature, drawing: Drawing, name: str) -> Drawn:
     told += f", keep out of {feature.keep_out_layer}" if keep_out else ""
     if drawing.left_out:
         told += f"; left out: {', '.join(f'{n} {kind}' for kind, n in sorted(drawing.left_out.items())[:4])}"
-    return Drawn(_corners([outer])[0], _corners(inner), _corners(stock), _corners(keep_out), told)
+    return Drawn(_corners([outer])[0], _corners(inner), _corners(stock), _corners(keep_out), layers_of(drawing), told)
 
 
 def _part_layer(drawing: Drawing) -> str:
-    layers = sorted({*drawing.outlines, *(gap.layer for gap in drawing.gaps)})
-    named = [layer for layer in layers if layer.casefold() == _PART.casefold()] or layers
+    layers = layers_of(drawing)
+    named = [layer for layer in layers if layer.casefold() == _PART.casefold()] or list(layers)
     if len(named) != 1:
         raise InputError(f"has outlines on {', '.join(layers[:8])}; name the part's as part_layer")
     return named[0]

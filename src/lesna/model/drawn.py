@@ -23,6 +23,8 @@ class Drawn:
         Outlines of the material; empty where it is everywhere [mm].
     keep_out : tuple of tuple
         Where the cutter never goes, such as clamps [mm].
+    layers : tuple of str
+        Layers of the drawing that hold outlines.
     told : str
         What was read, in a sentence.
     trouble : str
@@ -33,5 +35,6 @@ class Drawn:
     islands: tuple[Outline, ...] = ()
     stock: tuple[Outline, ...] = ()
     keep_out: tuple[Outline, ...] = ()
+    layers: tuple[str, ...] = ()
     told: str = ""
     trouble: str = ""

@@ -33,7 +33,8 @@ def connected(legs: Iterable[Leg], clear: float, kept_out: Any = None) -> Way:
         if len(leg.points) < 2:
             continue
         before = out[-1].points[-1] if out else None
-        if before is None or np.abs(before - leg.points[0]).max() > _SAME:
+        comes_from_above = before is None and leg.intent == "retract"
+        if not comes_from_above and (before is None or np.abs(before - leg.points[0]).max() > _SAME):
             out.append(_over(before, leg.points[0], clear, kept_out))
         out.append(leg)
     return Way(tuple(out))

@@ -293,7 +293,7 @@ class _Marcher:
 
     def _start_at(self, cell: tuple[int, int], here: tuple[int, int]) -> tuple[float, _Start]:
         """Cost of the way to where the pass of a front begins, and that start."""
-        assert self.space is not None  # its costs are known
+        assert self.space is not None and self.at is not None  # its costs are known
         step, (cost, parent) = _COARSE, self.space[:2]
         r, c = int(cell[0]), int(cell[1])
         along, heading = self._upstream(float(c * step), float(r * step))

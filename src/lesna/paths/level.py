@@ -51,18 +51,19 @@ class Level:
         self.psi = (np.where(inside, away - keep, -np.maximum(away, self.cell) - keep) / self.cell).astype(np.float32)
         if not (self.psi >= 0).any():
             raise InputError(_too_wide(away, inside, R, demand.wall))
-        self.phi = self._stock(outside, x, y)
+        self.phi = self._stock(outside, away, x, y)
         from scipy.ndimage import maximum_filter
 
         self.wide = maximum_filter(self.psi, size=2 * int(2 * TURNING * 2 * R / self.cell) + 1)
         self.floor_cells = _inside(region.cleared.intersection(whole.buffer(-demand.wall)), x, y)
         self.reachable = self._reachable()
 
-    def _stock(self, outside: Array, x: Array, y: Array) -> Array:
+    def _stock(self, outside: Array, away: Array, x: Array, y: Array) -> Array:
         """Distance to what stands [cells]: all but the air, or what a demand says; less what this cutter has cut of it."""
         standing = self.demand.standing
         if standing is not None:
-            outside = np.maximum(outside, _from(standing, x, y))
+            # a film of a cell along a wall is the grain of the cells: the closing pass takes it
+            outside = np.maximum(np.maximum(outside, _from(standing, x, y)), standing.cell - away)
         phi = np.ascontiguousarray(outside / self.cell, dtype=np.float32)
         cut, R = load_module("marching").cut, self.demand.radius / self.cell
         for way in self.demand.cut:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import Any
+
 import numpy as np
 
 from lesna.geometry.region import Region
@@ -17,7 +20,7 @@ _NEARER = 0.002
 
 
 def along_walls(
-    region: Region, radius: float, stock: float, floor: float, beyond: float, *, spring: bool = False
+    region: Region, radius: float, stock: float, floor: float, beyond: float, *, spring: bool = False, near: Any = None
 ) -> list[Leg]:
     """Closing passes, one after the other.
 
@@ -35,6 +38,8 @@ def along_walls(
         How far passes run out on open sides [mm].
     spring : bool
         Whether each goes over its way once more, for what bent away the first time.
+    near : shapely geometry or None
+        Where the middle has to pass; everywhere along the walls where None.
     """
     import shapely
 
@@ -44,10 +49,27 @@ def along_walls(
         return bool(shapely.distance(walls, shapely.points(points)).min() >= radius + stock - _NEARER)
 
     legs: list[Leg] = []
-    for way in ways_beside(region, radius + stock, beyond):
+    for way in _kept(ways_beside(region, radius + stock, beyond), near):
         line = begun_in_a_straight(way)
         laps = np.vstack((line, line[1:])) if spring and is_closed(way) else line
         for points in (laps,) if is_closed(way) or not spring else (laps, laps):
             points = led(points, _LEAD * radius, is_clear)
             legs.append(Leg("wall", np.column_stack((points, np.full(len(points), floor))), np.zeros(len(points))))
     return legs
+
+
+def _kept(ways: Sequence[Array], near: Any) -> Sequence[Array]:
+    """The parts of ways that lie in an area; the whole ways where none is named."""
+    import shapely
+
+    if near is None:
+        return ways
+    found = []
+    for way in ways:
+        kept = shapely.line_merge(shapely.LineString(way).intersection(near), directed=True)
+        found += [
+            np.array(part.coords)
+            for part in getattr(kept, "geoms", [kept])
+            if part.geom_type == "LineString" and part.length > 0
+        ]
+    return found

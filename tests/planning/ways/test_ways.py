@@ -89,7 +89,7 @@ class Refusals(unittest.TestCase):
         for feature, values, words in (
             (None, {}, "feature with a depth"),
             ({"kind": "pocket", "length_mm": 9.0, "width_mm": 9.0, "depth_mm": 5.0}, {}, "does not fit"),
-            ({**square, "stock_floor_mm": 8.0}, {}, "below the depth"), 
+            ({**square, "stock_floor_mm": 8.0}, {}, "below the depth"),
             ({"kind": "surface", "length_mm": 60.0, "width_mm": 44.0, "depth_mm": 8.0}, {}, "surfaces"),
         ):  # fmt: skip
             with self.subTest(words=words), self.assertRaisesRegex(InputError, words):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
@@ -86,16 +85,12 @@ class Ways(QObject):
         self.answer.follow()
         self.changed.emit()
 
-    def _folder(self) -> Path | None:
-        path = self._session.document.path
-        return None if path is None else path.parent
-
     def _ask(self, result: Result) -> Question:
         session, wishes = self._session, self.wishes
         earlier, trouble = None, ""
         if wishes:
             try:
-                earlier = earlier_in(session.job, session.index, session.shelf, self._folder())
+                earlier = earlier_in(session.job, session.index, session.shelf, session.folder)
             except LesnaError as error:
                 trouble = str(error)
         parts, known = result.setup.parts, ()

@@ -176,7 +176,8 @@ class WaysFace(QWidget):
         told += [f"against them: {offer.says}" for offer in proved.offers]
         told += [f"{proved.judged.leftover:.1f} mm² stay covered"] if proved.judged.leftover > 0 else []
         told += [units.said(remark, system) for remark in remarks_of(proved)]
-        return "; ".join(told)[:400] or "Nothing stays, nothing is touched that should not be."
+        words = "; ".join(told)[:400]
+        return words[:1].upper() + words[1:] or "Nothing stays, nothing is touched that should not be."
 
     def _row(self, way: Made, system: units.System) -> None:
         row = self.table.rowCount()

@@ -33,7 +33,7 @@ class Step:
 def _setup(session: Session, answers: Answers) -> QWidget:
     from lesna.desktop.workspaces.setup import SetupWorkspace
 
-    return SetupWorkspace(session)
+    return SetupWorkspace(session, answers.runner)
 
 
 def _cut(session: Session, answers: Answers) -> QWidget:

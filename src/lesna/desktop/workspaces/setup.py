@@ -10,8 +10,10 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from lesna.data.search import Match
 from lesna.desktop.follower import Follower
 from lesna.desktop.records.alone import AloneLink
+from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.cautions_list import CautionsList
+from lesna.desktop.widgets.drawing_form import DrawingForm
 from lesna.desktop.widgets.elevation_view import ElevationView
 from lesna.desktop.widgets.fields import LABEL_WIDTH, ChoiceField, NumberField
 from lesna.desktop.widgets.painting import Panel, scrolled
@@ -51,9 +53,10 @@ def material_notes(material: Material) -> str:
 class SetupWorkspace(QWidget):
     """The step Setup of the route."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, runner: Runner) -> None:
         super().__init__()
         self.session = session
+        self.drawing = DrawingForm(session, runner)
         self.bound = Bound(session, self)
         self.elevation = ElevationView(session)
         drawing = Panel("Tool in its holder, to scale")
@@ -113,7 +116,7 @@ class SetupWorkspace(QWidget):
             _heading("Tool and holder"), self.tool, AloneLink(self.session, "tools"), self.tool_notes, self.holder,
             AloneLink(self.session, "holders"), *self._tool_fields(),
             _heading("Machine and batch"), self.machine, AloneLink(self.session, "machines"), *self._batch_fields(),
-            _heading("What this cut makes"), self.feature, *self._feature_fields(),
+            _heading("What this cut makes"), self.feature, self.drawing, *self._feature_fields(),
         )  # fmt: skip
         column.addStretch(1)
         panel.body.addWidget(area, 1)
@@ -264,7 +267,11 @@ class SetupWorkspace(QWidget):
 
     def _on_feature_kind(self, kind: str) -> None:
         s = self.session
-        if kind:
+        if kind == "profile" and (s.cut.feature is None or s.cut.feature.dxf is None):
+            # the kind follows the drawing that is chosen
+            self.feature.show_value(s.cut.feature.kind if s.cut.feature else "")
+            self.drawing.ask()
+        elif kind:
             s.attempt(lambda: s.edit("Change the feature", edits.with_feature(s.job, s.index, kind=kind)))
         else:
             s.attempt(lambda: s.edit_cut("Remove the feature", feature=None))
@@ -290,6 +297,10 @@ class SetupWorkspace(QWidget):
         )
         self._show_choices()
         self.feature.show_value(cut.feature.kind if cut.feature else "")
+        self.drawing.show_feature(cut.feature)
+        is_drawn = cut.feature is not None and cut.feature.kind == "profile"
+        for key in ("length_mm", "width_mm", "corner_radius_mm"):
+            self.bound.fields[f"feature.{key}"].setVisible(not is_drawn)
 
 
 def _heading(text: str) -> QLabel:

@@ -15,6 +15,8 @@ from lesna.physics import Array
 from lesna.planning.cut.result import Result
 from lesna.planning.ways.wish import Wish
 
+#: pieces of a move shorter than this share of it are not parted [-]
+_HAIR = 1e-3
 #: height over the top at which a feed takes over from a rapid [mm]
 _OVER = 1.0
 #: chords become arcs within this [mm], and within this share of the stepover
@@ -81,22 +83,56 @@ def _at_the_edge(step: Step, start: tuple[float, float], R: float, most: float) 
     return replace(step, feed=min(step.feed * min(max(share, _LEAST), _MOST), most))
 
 
-def eased(stretches: tuple[Stretch, ...], shares: dict[tuple[int, int], float]) -> tuple[Stretch, ...]:
-    """Moves whose feed is taken back.
+#: where along a move (from, to) less feed is wanted, and the share of it that is kept [-]
+Span = tuple[float, float, float]
+
+
+def eased(stretches: tuple[Stretch, ...], spans: dict[tuple[int, int], list[Span]]) -> tuple[Stretch, ...]:
+    """Moves whose feed is taken back where less is wanted; they are parted there.
 
     Parameters
     ----------
     stretches : tuple of Stretch
         The path.
-    shares : dict of (stretch, step) to float
-        Share of its feed that each of these keeps [-].
+    spans : dict of (stretch, step) to list of (from, to, share)
+        Where along these moves, in order, and how much of the feed is kept there [-].
     """
-    return tuple(
-        replace(stretch, steps=tuple(
-            replace(step, feed=step.feed * shares[i, j]) if (i, j) in shares else step for j, step in enumerate(stretch.steps)
-        ))
-        for i, stretch in enumerate(stretches)
-    )  # fmt: skip
+    at, out = (0.0, 0.0, 0.0), []
+    for i, stretch in enumerate(stretches):
+        steps: list[Step] = []
+        for j, step in enumerate(stretch.steps):
+            steps += _parted(step, at, spans[i, j]) if (i, j) in spans else [step]
+            at = step.end
+        out.append(replace(stretch, steps=tuple(steps)))
+    return tuple(out)
+
+
+def _parted(step: Step, start: tuple[float, float, float], spans: list[Span]) -> list[Step]:
+    pieces, at = [], 0.0
+    for a, b, share in spans:
+        if a > at + _HAIR:
+            pieces.append((a, 1.0))
+        pieces.append((b, share))
+        at = b
+    if at < 1.0 - _HAIR:
+        pieces.append((1.0, 1.0))
+    pieces[-1] = (1.0, pieces[-1][1])
+    return [
+        replace(step, end=step.end if to == 1.0 else _along(step, start, to), feed=step.feed * share)
+        for to, share in pieces
+    ]
+
+
+def _along(step: Step, start: tuple[float, float, float], share: float) -> tuple[float, float, float]:
+    """The place on a move so far along it."""
+    z = start[2] + share * (step.end[2] - start[2])
+    if step.centre is None:
+        return (start[0] + share * (step.end[0] - start[0]), start[1] + share * (step.end[1] - start[1]), z)
+    cx, cy = step.centre
+    a, b = (math.atan2(p[1] - cy, p[0] - cx) for p in (start, step.end))
+    sweep = (b - a) % (2 * math.pi) if step.kind == 3 else -((a - b) % (2 * math.pi))
+    r, angle = math.dist(start[:2], step.centre), a + share * sweep
+    return (cx + r * math.cos(angle), cy + r * math.sin(angle), z)
 
 
 def _steps(leg: Leg, feed: float, arcs: bool, tolerance: float) -> list[Step]:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lesna.geometry.motion import RAPID
 from lesna.model.resolve import CutParts
@@ -37,14 +38,12 @@ class Judged:
     ----------
     run : Run
         The simulation of its program.
-    stepovers : array (n,)
-        Stepover that each step of a cutting pass takes, over the one wanted [-].
-    lengths : array (n,)
-        Length of those steps [mm].
+    loads : array (n,)
+        Stepover that each step takes over the one wanted, 0 on the way in and between passes [-].
+    cutting : array (n,) of bool
+        Steps of cutting passes; those along walls are not among them.
     leftover : float
         Area of the floor that the tool could reach and on which something stands [mm2].
-    lines : array (n,) of int
-        Lines of the program that those steps belong to, from 1 [-].
     slivers : tuple of Finding
         Thin webs at the time they are cut.
     rapids_in_stock : tuple of Finding
@@ -52,12 +51,21 @@ class Judged:
     """
 
     run: Run
-    stepovers: Array
-    lengths: Array
+    loads: Array
+    cutting: NDArray[np.bool_]
     leftover: float
-    lines: Array
     slivers: tuple[Finding, ...]
     rapids_in_stock: tuple[Finding, ...]
+
+    @property
+    def stepovers(self) -> Array:
+        """Stepover over the one wanted on each step of cutting passes [-]."""
+        return self.loads[self.cutting]
+
+    @property
+    def lengths(self) -> Array:
+        """Length of those steps [mm]."""
+        return np.asarray(self.run.geometry.steps.length[self.cutting])
 
     def share(self, quantile: float) -> float:
         """Stepover over the one wanted that so much of the way in the cut stays under [-]."""
@@ -96,20 +104,19 @@ def judged(
         work = Work(parts, stock_round(route, R), Look(step=max(_STEP * R, 0.05)))
         run = run_of(geometry_of(program, work, tell))
     g = run.geometry
-    cutting = (intents_of(program) == INTENTS.index("cut"))[g.steps.move]
-    here = cutting & (program.moves.kind[g.steps.move] != RAPID) & (np.linalg.norm(g.steps.heading, axis=1) > 0)
+    intents = intents_of(program)[g.steps.move]
+    moves = (program.moves.kind[g.steps.move] != RAPID) & (np.linalg.norm(g.steps.heading, axis=1) > 0)
+    here = moves & np.isin(intents, (INTENTS.index("cut"), INTENTS.index("wall")))
     a, b = g.engagement.found[here, :, 0], g.engagement.found[here, :, 1]
     low = g.engagement.found[here, :, 3]
     valid = np.arange(a.shape[1])[None, :] < g.engagement.counts[here, None]
     # where levels of a tip are met apart, the cylinder or else the widest of them tells of the stepover
     top = low.max(axis=1, keepdims=True, initial=0.0)
     wide = np.where(valid & (low >= top - 1e-9), np.cos(a) - np.cos(b), 0.0)
-    taken = R * wide.sum(axis=1)
-    return Judged(
-        run, taken / route.stepover, g.steps.length[here], _leftover(route, run, R, parts),
-        program.moves.line[g.steps.move[here]],
-        _of_kind(g.findings, "sliver"), _of_kind(g.findings, "rapid_in_stock"),
-    )  # fmt: skip
+    loads = np.zeros(len(here))
+    loads[here] = R * wide.sum(axis=1) / route.stepover
+    return Judged(run, loads, here & (intents == INTENTS.index("cut")), _leftover(route, run, R, parts),
+                  _of_kind(g.findings, "sliver"), _of_kind(g.findings, "rapid_in_stock"))  # fmt: skip
 
 
 def _of_kind(findings: Sequence[Finding], kind: str) -> tuple[Finding, ...]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -28,6 +29,8 @@ from lesna.stock.field import HeightMap
 CLEAR = 5.0
 #: what stands higher over a floor than this is cut by a rest path [mm]
 _STANDS = 0.03
+#: a closing pass of a rest cut goes so far beside its passes, and how finely that is told, over the radius
+_REACH, _FINE = 1.0, 0.02
 #: corners that keep more than this share of the cutter's section are told [-]
 _CORNER_TOLD = 1e-3
 
@@ -138,10 +141,11 @@ def route_of(result: Result, wish: Wish | None = None, tell: Tell | None = None,
             made = make(region, replace(level, standing=_standing(before.stock, floor)), tell)
             legs += made.legs
         else:
-            one = one or make(region, replace(level, top=0.0, floor=floor - top), tell)
-            legs += [_lowered(leg, -top) for leg in one.legs if leg.intent != "retract"]
-        if wish.walls and generator.closes and before is None:
-            legs += along_walls(region, R, feature.stock_wall_mm, floor, RUN_OUT * R, spring=wish.spring)
+            made = one = one or make(region, replace(level, top=0.0, floor=floor - top), tell)
+            legs += [_lowered(leg, -top) for leg in one.legs]
+        if wish.walls and generator.closes:
+            near = None if before is None else _about(made, R)
+            legs += along_walls(region, R, feature.stock_wall_mm, floor, RUN_OUT * R, spring=wish.spring, near=near)
     kept_out = None if region.keep_out is None else region.keep_out.buffer(R)
     way = connected((leg for leg in legs if leg.intent != "retract"), CLEAR, kept_out)
     if not way.legs:
@@ -168,6 +172,16 @@ def _heights(depth: float, ap: float, *, only_last: bool) -> list[tuple[float, f
 
 def _standing(stock: HeightMap, floor: float) -> Standing:
     return Standing(stock.height > floor + _STANDS, (float(stock.origin[0]), float(stock.origin[1])), stock.cell)
+
+
+def _about(way: Way, radius: float) -> Any:
+    """Where the cutter was as it cut: there a closing pass has something to do."""
+    import shapely
+
+    cuts = [
+        shapely.LineString(leg.points[:, :2]) for leg in way.legs if leg.intent in ("entry", "cut") and leg.length > 0
+    ]
+    return shapely.union_all([cut.simplify(_FINE * radius).buffer(_REACH * radius) for cut in cuts])
 
 
 def _lowered(leg: Leg, by: float) -> Leg:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from lesna.planning.cut.result import Result
-from lesna.planning.ways.feeds import eased
+from lesna.planning.ways.feeds import Span, eased
 from lesna.planning.ways.judge import Judged, Tell, judged
 from lesna.planning.ways.make import Before, Route, route_of
 from lesna.planning.ways.program import Printing, post_text, printed, program_of
@@ -18,6 +18,8 @@ from lesna.planning.ways.wish import Wish
 
 #: engagement over the wanted one from which the feed is taken back
 _OVER = 1.05
+#: it is taken back so far before, and stretches nearer to each other than this are one, over the radius
+_EARLY, _APART = 0.1, 0.5
 #: of which it keeps at least so much
 _LEAST = 0.25
 
@@ -85,9 +87,9 @@ def proved(
     seconds = time.perf_counter() - started
     content = program_of(route, result, title, printing, template)
     found = judged(route, content, parts, say("simulating"))
-    shares = _shares(route, found, content, printing) if wish.eased else {}
-    if shares:
-        route = replace(route, stretches=eased(route.stretches, shares))
+    spans = _spans(route, found, content, printing, float(result.state.vf)) if wish.eased else {}
+    if spans:
+        route = replace(route, stretches=eased(route.stretches, spans))
         content = program_of(route, result, title, printing, template)
         found = judged(route, content, parts, say("simulating"), found)
     offers = (
@@ -96,16 +98,40 @@ def proved(
     return Proved(route, content, found, content.count(b"\n"), seconds, offers)
 
 
-def _shares(route: Route, found: Judged, content: bytes, printing: Printing) -> dict[tuple[int, int], float]:
-    """Share of its feed that each overloaded move keeps: with it what is removed in a minute stays as wanted."""
+def _spans(
+    route: Route, found: Judged, content: bytes, printing: Printing, feed: float
+) -> dict[tuple[int, int], list[Span]]:
+    """Where along each move less feed is wanted: what is removed in a minute stays as at the feed of the cut there [mm/min]."""
     blocks = printed(route, printing)
     # the blocks stand one after the other somewhere in the program
     lines = content.decode("latin-1").splitlines()
     first = lines.index(blocks[0][0]) + 1
-    most = np.zeros(len(lines) + 2)
-    np.maximum.at(most, found.lines, found.stepovers)
-    return {
-        source: max(1.0 / float(most[first + number]), _LEAST)
-        for number, (_, source) in enumerate(blocks)
-        if source is not None and most[first + number] > _OVER
-    }
+    sources = {first + number: source for number, (_, source) in enumerate(blocks) if source is not None}
+    steps = found.run.geometry.steps
+    line = found.run.geometry.program.moves.line[steps.move]
+    over = np.flatnonzero(found.loads > _OVER)
+    out: dict[tuple[int, int], list[Span]] = {}
+    if not len(over):
+        return out
+    gone = np.append(0.0, np.cumsum(steps.length))
+    begins = np.searchsorted(steps.move, np.arange(int(steps.move[-1]) + 2))
+    for group in np.split(over, np.flatnonzero((np.diff(over) > 1) | (np.diff(steps.move[over]) > 0)) + 1):
+        source = sources.get(int(line[group[0]]))
+        move = int(steps.move[group[0]])
+        start, whole = gone[begins[move]], gone[begins[move + 1]] - gone[begins[move]]
+        if source is None or whole <= 0:
+            continue
+        # a little before it, since the feed takes its time to fall
+        a = max(float(gone[group[0]] - start - _EARLY * route.demand.radius) / whole, 0.0)
+        b = min(float(gone[group[-1] + 1] - start) / whole, 1.0)
+        # an arc along a wall that is fed at its edge is slow already: never both
+        step = route.stretches[source[0]].steps[source[1]]
+        share = max(feed / step.feed / float(found.loads[group].max()), _LEAST)
+        if share > 1.0 / _OVER:
+            continue
+        spans = out.setdefault(source, [])
+        if spans and a - spans[-1][1] < _APART * route.demand.radius / whole:
+            a, share = spans[-1][0], min(share, spans[-1][2])
+            spans.pop()
+        spans.append((a, b, share))
+    return out
