@@ -1,4 +1,4 @@
-"""Paths with controlled engagement on five shapes and random pockets: engagement by a replay on a finer grid, waste, links, time.
+"""Paths with held engagement on five shapes and random pockets, and of the other generators: engagement by a replay on a finer grid, waste, links, time.
 
 The replay is the stock's own: cells of R/60, steps of R/30, told by length; D12.
 """
@@ -13,8 +13,8 @@ import shapely
 from bench.timing import report
 from lesna.geometry.motion import LINE, RAPID, Motion
 from lesna.geometry.region import Region
-from lesna.paths.controlled import controlled
 from lesna.paths.demand import Demand
+from lesna.paths.generators import GENERATORS
 from lesna.paths.walls import along_walls
 from lesna.paths.way import Way
 from lesna.physics import Array, engine
@@ -90,9 +90,9 @@ def _share(values: Array, lengths: Array, quantile: float) -> float:
     return float(values[order][np.searchsorted(gathered, quantile * gathered[-1])])
 
 
-def _one(region: Region, target: float, zigzag: bool = False) -> dict[str, float]:
+def _one(region: Region, target: float, zigzag: bool = False, id: str = "held") -> dict[str, float]:
     start = time.perf_counter()
-    way = controlled(region, Demand(R, target, floor=-DEEP, zigzag=zigzag))
+    way = GENERATORS[id].make(region, Demand(R, target, floor=-DEEP, zigzag=zigzag), None)
     seconds = time.perf_counter() - start
     values, lengths, area = replayed(region, way, target)
     on = values > 0.05
@@ -120,6 +120,12 @@ def main() -> None:
         for target in (1.2, 2.4):
             report(f"paths, {name}, ae {target}", **_one(region, target))
     report("paths, shelf, zigzag, ae 1.2", **_one(shapes()["shelf"], 1.2, True))
+    slot = Region(shapely.box(0, 0, 90, 30))
+    for id, name, region, target in (
+        ("loops", "slot 16", shapes()["slot 16"], 1.2), ("loops", "slot 16", shapes()["slot 16"], 2.4), ("loops", "slot 30", slot, 2.4),
+        ("slot", "slot 30", slot, 2.4), ("offsets", "pocket", shapes()["pocket"], 5.0), ("rows", "face", shapes()["face"], 7.2),
+    ):  # fmt: skip
+        report(f"paths, {id}, {name}, ae {target}", **_one(region, target, id=id))
     found = [_one(random_pocket(seed), 1.8) for seed in range(_RANDOM)]
     report("paths, random pockets", pockets=len(found), p95=max(f["p95"] for f in found), max=max(f["max"] for f in found),
            over_1_2_pct=max(f["over_1.2_pct"] for f in found), efficiency=min(f["efficiency"] for f in found),

@@ -1,10 +1,13 @@
 """`lesna path`: its object, its file, and one line for what cannot be done."""
 
+import json
 import tempfile
 from pathlib import Path
 
 from tests.cli.driver import CommandTest
-from tests.support import DEMOS
+from tests.geometry.test_drawing import drawn
+from tests.geometry.test_drawn import plate
+from tests.support import DEMOS, raw
 
 JOB = DEMOS[0].parent / "sluice-hinge-block.lesna"
 
@@ -37,6 +40,31 @@ class PathCommand(CommandTest):
             "nc", "check", self.out, "--job", str(JOB), "--cut", "Pin slot", "--stock", "block:-40,-20,-30,40,20,0"
         )
         self.assertGreater(checked["fxy_peak_n"], 0)
+
+    def test_a_feature_from_a_drawing(self) -> None:
+        folder = self.out.parent
+        (folder / "plate.dxf").write_bytes(drawn(plate))
+        profile = {"kind": "profile", "dxf": "plate.dxf", "part_layer": "PART", "stock_layer": "STOCK", "island_layer": "ISLAND",
+                   "keep_out_layer": None, "depth_mm": 6.0, "open_sides": ["x+"], "stock_wall_mm": 0.2, "stock_floor_mm": 0.0}  # fmt: skip
+        job = folder / "job.lesna"
+        data = raw(feature=profile, ae_mm=3.0, ap_mm=6.0)
+        job.write_text(json.dumps(data))
+        told = self.answer("path", job, "--cut", "Side", "-o", self.out)
+        self.assertIn("read plate.dxf in mm: PART with 1 island, stock STOCK", told["remarks"][0])
+        self.assertEqual((told["leftover_mm2"], told["rapids_in_stock"]), (0.0, []))
+        checked = self.answer(
+            "nc", "check", self.out, "--job", str(job), "--cut", "Side", "--stock", str(folder / "plate.dxf:STOCK")
+        )
+        self.assertAlmostEqual(checked["removed_cm3"] * 1000, (4000 - 201 + 400) * 6 - 6 * (0.2 * 230 + 16), delta=120)
+        self.out.unlink()
+        for key, value, words in (("dxf", "../plate.dxf", "cuts[0].feature.dxf: ../plate.dxf: must be a drawing in the job's folder"),
+                                  ("dxf", "none.dxf", "none.dxf: does not exist"), ("part_layer", "WALL", "its layers are"),
+                                  ("depth_mm", 0.0, "depth_mm"), ("open_sides", ["z"], "open_sides")):  # fmt: skip
+            data["cuts"][0]["feature"] = {**profile, key: value}
+            job.write_text(json.dumps(data))
+            with self.subTest(key=key, value=value):
+                self.assertIn(words, self.refused("path", job, "--cut", "Side", "-o", self.out))
+                self.assertFalse(self.out.exists())
 
     def test_refusals(self) -> None:
         for given, words in ((("--cut", "Face top", "--way", "loops"), "open along its side"), (("--cut", "None"), "None"),

@@ -120,21 +120,68 @@ class PathStep(WindowTest):
         self.assertFalse(self.page.grab().isNull())
         self.level_to_own_targets()
 
-    def test_a_path_is_made_written_and_shown(self) -> None:
+    def make_ways(self) -> None:
+        """Two ways of the pin slot of the hinge block."""
         self.assertTrue(self.bench.open_path(DEMOS[0].parent / "sluice-hinge-block.lesna"))
         self.session.select(2)
         self.bench.show_step(3)
-        self.page.make_path(self.folder / "slot.nc", zigzag=True)
-        self.assertFalse(self.page.make.isEnabled())
-        wait_for(lambda: (self.folder / "slot.nc").exists(), 90.0)
+        QTest.mouseClick(self.page.make, Qt.MouseButton.LeftButton)
+        face = self.page.ways_face
+        self.assertTrue(face.isVisible())
+        wait_for(lambda: len(face.made) == 1 and face.made[0].proved is not None, 90.0)
+        face.round.setChecked(True)
+        QTest.mouseClick(face.make, Qt.MouseButton.LeftButton)
+        wait_for(lambda: len(face.made) == 2, 90.0)
+
+    def test_ways_are_made_compared_and_one_is_written(self) -> None:
+        self.make_ways()
+        face = self.page.ways_face
+        self.assertEqual([face.table.item(row, 0).text() for row in range(2)], ["loops", "loops, round"])
+        self.assertIs(self.page.run, face.made[1].simulated.run)
+        self.assertEqual(self.page.picture.others, (face.made[0].simulated.run,))
+        self.assertIn("not written yet", self.page.name.text())
+        self.assertFalse(self.page.levelled.isVisible())
+        shares, within = self.page.histogram.shares()
+        self.assertAlmostEqual(shares.sum(), 1.0, places=9)
+        self.assertGreater(within, 0.99)
+        face.table.selectRow(0)
+        self.assertIs(self.page.run, face.made[0].simulated.run)
+        self.assertFalse(self.page.grab().isNull())
+        self.page.write_path(self.folder / "slot.nc")
         self.assertIn(b"(cut)", (self.folder / "slot.nc").read_bytes())
         self.assertIn("slot.nc", self.session.cut.program.file)
-        wait_for(lambda: self.page.found is not None, 60.0)
-        self.assertTrue(self.page.make.isEnabled())
+        wait_for(lambda: self.page.name.text() == "slot.nc" and self.page.found is not None, 60.0)
+        self.bench.show_step(2)
+        self.assertIn("its path as set", self.bench.page("compare").schools.feature.text())
+
+    def test_a_way_is_made_anew_as_the_cut_changes_and_can_be_stopped(self) -> None:
+        self.make_ways()
+        face, before = self.page.ways_face, self.page.ways_face.made
+        self.bench.show_step(1)
+        self.session.edit_cut("Change ae", ae_mm=1.6)
+        wait_for(lambda: self.bench.route.mark(3) == "making the path")
+        wait_for(lambda: bool(face.made) and face.made[0] is not before[0], 90.0)
+        self.assertEqual(self.bench.route.mark(3), "")
+        self.assertEqual(face.made[0].proved.route.stepover, 1.6)
+        self.assertLess(face.made[0].simulated.summary.time, before[0].simulated.summary.time)
+        self.session.edit_cut("Change ae", ae_mm=1.3)
+        self.bench.show_step(3)
+        QTest.mouseClick(self.page.stop, Qt.MouseButton.LeftButton)
+        wait_for(lambda: "Stopped" in face.words.text())
+        QTest.mouseClick(face.drop, Qt.MouseButton.LeftButton)
+
+    def test_a_way_that_cannot_be_made_says_why(self) -> None:
+        self.assertTrue(self.bench.open_path(DEMOS[0].parent / "sluice-hinge-block.lesna"))
         self.session.select(0)
-        self.page.make_path(self.folder / "face.nc")
-        wait_for(lambda: "light radial" in self.bench.banner.text.text(), 60.0)
-        self.assertFalse((self.folder / "face.nc").exists())
+        self.bench.show_step(3)
+        face = self.page.ways_face
+        face.way.show_value("loops")
+        QTest.mouseClick(face.make, Qt.MouseButton.LeftButton)
+        wait_for(lambda: "open along its side" in face.words.text(), 60.0)
+        self.assertEqual(face.table.item(0, 1).text(), "no path")
+        self.assertFalse(face.write.isEnabled())
+        QTest.mouseClick(face.drop, Qt.MouseButton.LeftButton)
+        self.assertEqual(face.table.rowCount(), 0)
 
     def test_stock_comes_from_a_file(self) -> None:
         self.simulate()

@@ -10,7 +10,8 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
-from typing import Any
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Signal
 
@@ -22,6 +23,9 @@ from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.search.aims import Aim
 from lesna.planning.search.more import Gain
+
+if TYPE_CHECKING:
+    from lesna.desktop.programs.ways import Made, Ways
 
 #: answers of one kind that are kept
 _KEPT = 12
@@ -283,7 +287,7 @@ class Answers:
     def __init__(self, session: Session, runner: Runner) -> None:
         self.gain: Gain = "removal"
         self.aim: Aim = "time"
-        self.runner = runner
+        self.runner, self._session = runner, session
         sweep, turn, floquet = "sweep", "turn", "largest_multiplier"
 
         def of(kind: Kind) -> Answer:
@@ -297,6 +301,18 @@ class Answers:
         self.comparison = of(Kind("compare", "long", every, lambda r: Question(r.setup.parts, self.aim), _comparison))
         self.ranking = of(Kind("tools", "long", every, lambda r: Question(r.setup.parts, self.aim), _ranking))
         self.chatter = ChatterAnswers(session, runner)
+
+    @cached_property
+    def ways(self) -> Ways:
+        """Ways of making the chosen cut's path; what makes them is loaded when it is first asked for."""
+        from lesna.desktop.programs.ways import Ways
+
+        return Ways(self._session, self.runner)
+
+    @property
+    def ways_made(self) -> tuple[Made, ...]:
+        """The ways of the chosen cut that are there, none where nobody asked for any."""
+        return self.ways.made if "ways" in self.__dict__ else ()
 
     def choose_gain(self, gain: Gain) -> None:
         """What the list of changes is to gain."""

@@ -114,7 +114,7 @@ class Workbench(QWidget):
     def page(self, id: str) -> Any:
         """The page of a step, built the first time it is asked for."""
         if id not in self._built:
-            page = next(step for step in STEPS if step.id == id).build(self.session, self.answers)
+            page: Any = next(step for step in STEPS if step.id == id).build(self.session, self.answers)
             place = self._places[id]
             empty = self.pages.widget(place)
             assert empty is not None  # every step has its place
@@ -125,6 +125,8 @@ class Workbench(QWidget):
             if was_shown:
                 self.pages.setCurrentIndex(place)
             self._built[id] = page
+            if id == "path":
+                page.waits.connect(lambda text: self.route.show_mark(place, text))
         return self._built[id]
 
     def resizeEvent(self, event: QResizeEvent) -> None:

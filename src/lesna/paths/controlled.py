@@ -23,7 +23,7 @@ from lesna.physics.compiled import load_module
 #: step [cells]
 _STEP = 1.25
 #: way over which engagement grows after contact, and idle way after which a pass ends [mm over DC]
-_GROWING, _IDLE = 0.25, 0.25
+_GROWING, _IDLE = 0.06, 0.25
 #: places of one pass at most
 _PLACES = 60_000
 #: places between two looks at whether somebody still wants it
@@ -228,10 +228,9 @@ class _Marcher:
             middle = np.array((x, y)) + (self.R - size) * np.array((-u[1], u[0]))
             half = np.sqrt(max(self.R**2 - (self.R - 2 * size) ** 2, 0.0)) + size
             way = np.array((middle - half * u, middle + half * u))
-            if all(
-                self.marching.at(f.psi, *(way[0] + share * (way[1] - way[0]))) >= 0
-                for share in (0.0, 0.25, 0.5, 0.75, 1.0)
-            ):
+            count = int(np.hypot(*(way[1] - way[0]))) + 2
+            along = way[0] + np.linspace(0.0, 1.0, count)[:, None] * (way[1] - way[0])
+            if all(self.marching.at(f.psi, px, py) >= 0 for px, py in along.tolist()):
                 return way
         return None
 

@@ -51,7 +51,7 @@ def _compare(session: Session, answers: Answers) -> QWidget:
 def _path(session: Session, answers: Answers) -> QWidget:
     from lesna.desktop.workspaces.path import PathWorkspace
 
-    return PathWorkspace(session, answers.runner)
+    return PathWorkspace(session, answers)
 
 
 STEPS = (

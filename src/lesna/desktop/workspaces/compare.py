@@ -25,6 +25,7 @@ from lesna.desktop.widgets.tool_ranking import ToolRanking
 from lesna.desktop.workspaces.common import Bound
 from lesna.model import names, units
 from lesna.model.job import Feature
+from lesna.planning.program.told import clock
 from lesna.planning.schools.book import against_book
 from lesna.planning.schools.compare import Comparison, Lane, saving, with_lane
 from lesna.planning.search.aims import AIMS
@@ -54,6 +55,7 @@ class SchoolsFace(AnswerFace):
 
     def __init__(self, session: Session, answers: Answers) -> None:
         super().__init__(session, answers.comparison, "Looking for the best point of each school")
+        self.answers = answers
         self.answered.connect(self.show_answer)
         self.feature = QLabel()
         self.feature.setObjectName("title")
@@ -74,7 +76,7 @@ class SchoolsFace(AnswerFace):
 
     def show_answer(self, answer: Comparison | None) -> None:
         """Shows the lanes of a comparison."""
-        self.feature.setText(feature_line(self.session.cut.feature, self.session.system))
+        self.show_path()
         self.head.setVisible(answer is not None and answer.winner is not None)
         self.lanes.show_lanes(answer)
         if answer is None:
@@ -87,6 +89,20 @@ class SchoolsFace(AnswerFace):
         if answer.floor:
             words += f" At least {units.REMOVAL.full(answer.floor, self.session.system)}."
         self.words.setText(words)
+
+    def show_path(self) -> None:
+        """The feature, and what the path of the cut takes as it is set now, where one has been made."""
+        session = self.session
+        words = feature_line(session.cut.feature, session.system)
+        made = [
+            (way.simulated.summary.time, way.proved) for way in self.answers.ways_made if way.simulated and way.proved
+        ]
+        if made:
+            time, proved = min(made, key=lambda way: way[0])
+            links = proved.route.way.length_of("link", "retract")
+            words += (f";  its path as set: {clock(time)} min:s, "
+                      f"{units.ROUGH_LENGTH.full(links, session.system)} of links")  # fmt: skip
+        self.feature.setText(words)
 
     def _use(self, lane: Lane) -> None:
         session = self.session
@@ -183,6 +199,10 @@ class CompareWorkspace(QWidget):
             }
         for key, text in texts.items():
             self.figures[key].setText(text)
+
+    def showEvent(self, event: object) -> None:
+        """A path may have been made in the meantime."""
+        self.schools.show_path()
 
     def _show_book(self) -> None:
         self.floor.edit.setPlaceholderText(units.REMOVAL.unit(self.session.system))

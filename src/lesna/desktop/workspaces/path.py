@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from lesna.desktop.answers import Answer
+from lesna.desktop.answers import Answer, Answers
 from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.dropped import PROGRAMS
 from lesna.desktop.follower import Follower
@@ -33,9 +33,7 @@ from lesna.desktop.programs.series import SERIES
 from lesna.desktop.programs.stock_form import StockForm
 from lesna.desktop.programs.strip_chart import StripChart
 from lesna.desktop.programs.targets_form import TargetsForm
-from lesna.desktop.programs.ways import Ways
 from lesna.desktop.programs.ways_face import WaysFace, name_of
-from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.faces import FacesPanel
 from lesna.desktop.widgets.painting import Panel
@@ -59,10 +57,10 @@ class PathWorkspace(QWidget):
     #: what is being made behind the window, in a few words; empty where nothing is
     waits = Signal(str)
 
-    def __init__(self, session: Session, runner: Runner) -> None:
+    def __init__(self, session: Session, answers: Answers) -> None:
         super().__init__()
         self.session = session
-        self.programs, self.ways = Programs(session, runner), Ways(session, runner)
+        self.programs, self.ways = Programs(session, answers.runner), answers.ways
         self.found: Simulated | None = None
         self.picture, self.strips, self.text = PathPicture(session), StripChart(session), ProgramText()
         self.histogram, self.ways_face = Histogram(session), WaysFace()

@@ -152,6 +152,12 @@ def run_march(phi, psi, wide, how, rim, way, so_far):  # type: ignore[no-untyped
         if found > wanted * (1.0 + _EXACT):
             high = max(most, low)
             vx, vy = turned(ux, uy, sense * high)
+            # in a channel the wall opposite ends the turn
+            for _ in range(8):
+                if high <= low or at(psi, x + vx * step, y + vy * step) >= 0.0:
+                    break
+                high = low + 0.7 * (high - low) if high - low > 0.02 else low
+                vx, vy = turned(ux, uy, sense * high)
             over = taken(phi, x + vx * step, y + vy * step, vx, vy, R, rim)
             if over >= wanted:
                 chosen, found = high, over

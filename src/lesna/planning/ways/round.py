@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import shapely
-
 from lesna.model.job import Feature
 from lesna.planning.program.stock import Stock
 from lesna.planning.ways.make import Route
@@ -22,6 +20,8 @@ def stock_round(route: Route, radius: float) -> Stock:
     radius : float
         Of the cutter [mm].
     """
+    import shapely
+
     region, demand, low = route.region, route.demand, route.floor - radius
     if route.before is not None:
         x0, y0, x1, y1 = route.before.stock.extent()
