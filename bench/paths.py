@@ -1,4 +1,4 @@
-"""Paths with held engagement on five shapes and random pockets, and of the other generators: engagement by a replay on a finer grid, waste, links, time.
+"""Paths with held engagement on five shapes and random pockets, and of the other generators, by a replay on a finer grid.
 
 The replay is the stock's own: cells of R/60, steps of R/30, told by length; D12.
 """

@@ -94,8 +94,8 @@ class Session(QObject):
 
     # ------------------------------------------------------------ opening and saving
 
-    def open(self, job: Job, path: Path | None, *, unsaved: bool = False) -> None:
-        """Shows a job; the former one is forgotten.
+    def open(self, job: Job, path: Path | None, *, unsaved: bool = False, folder: Path | None = None) -> None:
+        """Shows a job; the former one is forgotten. A job without a file may have its drawings in a folder.
 
         Raises
         ------
@@ -104,7 +104,7 @@ class Session(QObject):
         """
         if not job.cuts:
             raise InputError("the job has no cuts; at least one is needed", "cuts")
-        document = Document(job, self.library, path, results=self.store, drawings=self.drawings)
+        document = Document(job, self.library, path, results=self.store, drawings=self.drawings, folder=folder)
         if self._forget:
             self._forget()
         self.document, self.results = document, document.results
@@ -249,9 +249,8 @@ class Session(QObject):
 
     @property
     def folder(self) -> Path | None:
-        """Where the job lies, None where it has no file yet."""
-        path = self.document.path
-        return None if path is None else path.parent
+        """Where names of drawings begin, None where the job has no file yet."""
+        return self.document.folder
 
     def take_drawing(self, path: Path) -> str:
         """The name of a drawing as the job writes it; one that lies elsewhere may be read from now on."""

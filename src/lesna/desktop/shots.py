@@ -65,11 +65,6 @@ def _compare(running: OpenWindow) -> None:
     running.session.select(1)
 
 
-def _compare_cheap(running: OpenWindow) -> None:
-    _compare(running)
-    running.bench.page("compare").aims["cost"].click()
-
-
 def _tools(running: OpenWindow) -> None:
     _compare(running)
     running.bench.page("compare").faces.show_face(1)
@@ -125,9 +120,28 @@ def _inch(running: OpenWindow) -> None:
     running.bench.show_step(1)
 
 
-def _titanium(running: OpenWindow) -> None:
-    running.bench.open_path(shipped_folder() / "demo" / "sensor-bracket.lesna")
+def _drawing(running: OpenWindow) -> None:
+    running.bench.open_path(shipped_folder() / "demo" / "valve-plate.lesna")
     running.bench.show_step(0)
+    page = running.bench.page("setup")
+    settle(running)
+    page.scroll_to(page.drawing)
+
+
+def _ways(running: OpenWindow) -> None:
+    from lesna.planning.ways.wish import Wish
+
+    running.bench.open_path(shipped_folder() / "demo" / "valve-plate.lesna")
+    running.bench.show_step(3)
+    page = running.bench.page("path")
+    page.make_path()
+    for wish in (Wish(), Wish(zigzag=True), Wish(way="offsets")):
+        page.want(wish)
+        settle(running)
+    page.ways_face.table.selectRow(0)
+    page.picture.show_series("angle")
+    page.player.colour.show_value("angle")
+    page.go_to_time(160.0)
 
 
 #: picture -> what to show, and the size of the window; what a view gives back is pictured instead of the window
@@ -136,7 +150,7 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]]
     "setup": (_setup, (1280, 800)),
     "compare": (_compare, (1280, 800)),
     "tools": (_tools, (1280, 800)),
-    "compare-small": (_compare_cheap, (1100, 700)),
+    "ways": (_ways, (1280, 800)),
     "working": (_working, (1280, 800)),
     "cut-cost": (_cost, (1280, 800)),
     "stability": (_stability, (1280, 800)),
@@ -144,7 +158,7 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]]
     "more": (_more, (1280, 800)),
     "cut-night": (_night, (1280, 800)),
     "cut-inch": (_inch, (1280, 800)),
-    "setup-titanium": (_titanium, (1100, 700)),
+    "setup-drawing": (_drawing, (1100, 700)),
     "cut-small": (_cut, (1100, 700)),
     "path": (_path, (1280, 800)),
     "library": (_library, (1180, 740)),

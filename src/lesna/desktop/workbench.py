@@ -280,7 +280,7 @@ class Workbench(QWidget):
     def open_sample(self, path: Path) -> None:
         """Opens a shipped sample as a job without a file, so that saving asks where to."""
         if self.may_leave():
-            self.session.attempt(lambda: self.session.open(load_job(path), None))
+            self.session.attempt(lambda: self.session.open(load_job(path), None, folder=path.parent))
 
     def open_dialog(self) -> None:
         """Asks for a job file and opens it."""

@@ -66,14 +66,18 @@ class Document:
         File it came from.
     drawings : Drawings, optional
         What reads the drawings of its features.
+    folder : Path, optional
+        Where its drawings lie while it has no file: a sample is opened without one.
     """
 
     def __init__(
         self, job: Job, shelf: Shelf, path: Path | None = None, *, results: Results | None = None,
-        drawings: Drawings | None = None,
+        drawings: Drawings | None = None, folder: Path | None = None,
     ) -> None:  # fmt: skip
         self._results, self.drawings = results or Results(shelf), drawings or Drawings()
-        job = self.drawings.of(job, None if path is None else path.parent)
+        #: where names of drawings and programs begin, None where the job has no file yet
+        self.folder = folder if path is None else path.parent
+        job = self.drawings.of(job, self.folder)
         self._results.of(job)
         self._job = with_rows(job, shelf)
         self._shelf = shelf
@@ -116,7 +120,7 @@ class Document:
         InputError
             When the edited job cannot be computed; nothing has happened then.
         """
-        job = self.drawings.of(job, None if self.path is None else self.path.parent)
+        job = self.drawings.of(job, self.folder)
         if job == self._job:
             return None
         job = without_stale_modes(self._job, job)
@@ -133,9 +137,10 @@ class Document:
         self._put(edit.before)
 
     def save(self, path: Path) -> None:
-        """Writes the job and remembers its file (FileProblem leaves both as they were)."""
+        """Writes the job and remembers its file (FileProblem leaves both as they were); its drawings go along to another folder."""
+        self.drawings.carry(self._job, self.folder, path.parent)
         save_job(self._job, path)
-        self.path, self._seen = path, fingerprint(path)
+        self.path, self.folder, self._seen = path, path.parent, fingerprint(path)
 
     def is_changed_outside(self, path: Path) -> bool:
         """Whether somebody else has written the file since it was opened or saved here."""

@@ -8,12 +8,14 @@ from typing import TYPE_CHECKING
 
 from lesna.model.drawn import Drawn
 from lesna.model.errors import FileProblem, InputError
-from lesna.model.files import read_bytes
+from lesna.model.files import read_bytes, write_atomic
 from lesna.model.job import Cut, Feature, Job
 
 if TYPE_CHECKING:
     from lesna.geometry.drawing import Drawing
 
+#: bytes of a drawing that is taken along
+_MOST_BYTES = 60_000_000
 #: drawings that are kept
 _KEPT = 8
 #: what of a feature decides what is read of its drawing
@@ -79,6 +81,22 @@ class Drawings:
         if not (folder / path).resolve().is_relative_to(folder.resolve()):
             raise InputError(f"{name}: {_ELSEWHERE}")
         return folder / path
+
+    def carry(self, job: Job, old: Path | None, new: Path) -> None:
+        """Takes the drawings of a job's folder along to another one; those that are there already stay.
+
+        Raises
+        ------
+        FileProblem
+            When one cannot be read or written.
+        """
+        names = {cut.feature.dxf for cut in job.cuts if cut.feature is not None and cut.feature.dxf is not None}
+        if old is None or old.resolve() == new.resolve():
+            return
+        for name in sorted(names):
+            if not Path(name).is_absolute() and (old / name).is_file() and not (new / name).exists():
+                (new / name).parent.mkdir(parents=True, exist_ok=True)
+                write_atomic(new / name, read_bytes(old / name, largest=_MOST_BYTES))
 
     def read(self, path: Path) -> Drawing:
         """A drawing as it is now; read again only where its file changed.

@@ -22,8 +22,9 @@ from lesna.physics.compiled import load_module
 
 #: step [cells]
 _STEP = 1.25
-#: way over which engagement grows after contact, and idle way after which a pass ends [mm over DC]
-_GROWING, _IDLE = 0.06, 0.25
+#: way over which engagement grows after contact, and idle way after which a pass ends [mm over DC]; the first grows with the square of
+#: the stepover over DC
+_GROWING, _IDLE, _OF_WIDTH = 0.06, 0.25, 1.4
 #: places of one pass at most
 _PLACES = 60_000
 #: places between two looks at whether somebody still wants it
@@ -96,6 +97,8 @@ class _Marcher:
         R, cell, DC = self.demand.radius, self.level.cell, 2 * self.demand.radius
         self.R = R / cell
         growing, idle, turning = (share * DC / cell for share in (_GROWING, _IDLE, TURNING))
+        # the wider the stepover, the longer the way on which the cutter turns into it without swinging back out
+        growing += _OF_WIDTH * self.demand.stepover**2 / DC / cell
         self.marching = load_module("marching")
         # what the kernel takes for cut already is engaged all the same
         self.how = np.array(

@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QPushButton, QTableWidget, QTableWidgetItem
+from PySide6.QtWidgets import QLabel, QPushButton
 
 from lesna.desktop.programs.answers import OWN, Simulated, Variant
 from lesna.desktop.widgets.painting import Panel
+from lesna.desktop.widgets.plain_table import ROW, add_row, chosen_row, plain_table
 from lesna.model import units
 from lesna.planning.program.level import AIMS
 from lesna.planning.program.summary import gain_of
 from lesna.planning.program.told import clock
 
-_ROW = 23
 #: minutes of an hour
 _SIXTY = 60.0
 
@@ -37,21 +37,7 @@ class LevelledTable(Panel):
         self.before: Simulated | None = None
         self.variants: tuple[Variant, ...] = ()
         self._chosen = ""
-        self.table = QTableWidget(0, 6)
-        self.table.setAccessibleName("Levelled feeds")
-        self.table.setHorizontalHeaderLabels(["", "time", "saved", "peak", "95 %", "edges"])
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setShowGrid(False)
-        self.table.setTabKeyNavigation(False)
-        self.table.verticalHeader().hide()
-        self.table.verticalHeader().setDefaultSectionSize(_ROW)
-        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        self.table.horizontalHeader().setFixedHeight(_ROW)
-        self.table.setMinimumHeight(_ROW * 4)
-        self.table.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.table = plain_table("Levelled feeds", ("", "time", "saved", "peak", "95 %", "edges"), 3)
         self.table.itemSelectionChanged.connect(self._on_row)
         self.gain = QLabel()
         self.gain.setObjectName("faint")
@@ -83,7 +69,7 @@ class LevelledTable(Panel):
                     self._row(variant.aim, meaning_of(variant.aim), before.summary.time - variant.summary.time,
                               Simulated(variant.made.run, variant.summary), system)  # fmt: skip
             self.table.selectRow(names.index(self._chosen) if self._chosen in names else 0)
-        self.table.setMaximumHeight(_ROW * (max(len(names), len(AIMS) + 1) + 1) + 6)
+        self.table.setMaximumHeight(ROW * (max(len(names), len(AIMS) + 1) + 1) + 6)
         self.table.blockSignals(False)
         self.export.setEnabled(self.chosen is not None)
 
@@ -108,21 +94,13 @@ class LevelledTable(Panel):
 
     def _row(self, name: str, tip: str, saved: float | None, of: Simulated, system: units.System) -> None:
         s = of.summary
-        row = self.table.rowCount()
-        self.table.insertRow(row)
         words = (name, clock(s.time), "" if saved is None else clock(saved) if saved >= 0 else f"-{clock(-saved)}",
                  units.FORCE.full(s.fxy_peak, system), units.FORCE.full(s.fxy_p95, system),
                  "" if s.edges is None else f"{s.edges:.2f}")  # fmt: skip
-        for place, word in enumerate(words):
-            item = QTableWidgetItem(word)
-            item.setToolTip(tip)
-            if place:
-                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            self.table.setItem(row, place, item)
+        add_row(self.table, words, [tip] * len(words))
 
     def _on_row(self) -> None:
-        rows = self.table.selectionModel().selectedRows()
-        row = rows[0].row() if rows else 0
+        row = chosen_row(self.table) or 0
         item = self.table.item(row, 0)
         self._chosen = item.text() if row and item is not None else ""
         self.export.setEnabled(self.chosen is not None)

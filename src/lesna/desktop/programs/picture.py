@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QBrush, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.programs.series import BY_ID
@@ -52,6 +52,14 @@ def levels_of(run: Run) -> list[float]:
     length = np.bincount(which, weights=g.steps.length[flat], minlength=len(found))
     found = found[length > _LEVEL * length.sum()][::-1]
     return found.tolist() if 1 < len(found) <= _MOST_LEVELS else []
+
+
+def _runs(start: Array, end: Array, rows: NDArray[np.intp], long: float) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """First and last place among rows of steps that go on from each other, each run no longer than so many pixels."""
+    way = np.floor(np.cumsum(np.hypot(*(end - start)[rows].T)) / long)
+    apart = np.abs(start[rows[1:]] - end[rows[:-1]]).max(axis=1) > 1e-6
+    first = np.flatnonzero(np.append(True, (np.diff(way) > 0) | apart))
+    return first, np.append(first[1:], len(rows)) - 1
 
 
 class PathPicture(Canvas):
@@ -159,6 +167,7 @@ class PathPicture(Canvas):
 
     def _paint_still(self, painter: QPainter) -> None:
         assert self.run is not None  # painted only with a run
+        self._paint_kept_out(painter)
         self._paint_path(painter)
         self._paint_marks(painter)
         self._paint_legend(painter)
@@ -205,16 +214,25 @@ class PathPicture(Canvas):
         if not len(rows):
             return
         # steps are drawn together until they make a line worth drawing, in the colour of the worst of them
-        way = np.floor(np.cumsum(np.hypot(*(end - start)[rows].T)) / _SHORTEST)
-        apart = np.abs(start[rows[1:]] - end[rows[:-1]]).max(axis=1) > 1e-6
-        first = np.flatnonzero(np.append(True, (np.diff(way) > 0) | apart))
-        last = np.append(first[1:], len(rows)) - 1
+        first, last = _runs(start, end, rows, _SHORTEST)
         worst = np.maximum.reduceat(shade[rows], first)
         for number in range(_SHADES):
             some = np.flatnonzero(worst == number)
             painter.setPen(QPen(temper(number / (_SHADES - 1)), 1.3))
             ends = np.hstack((start[rows[first[some]]], end[rows[last[some]]])).tolist()
             painter.drawLines([QLineF(*line) for line in ends])
+
+    def _paint_kept_out(self, painter: QPainter) -> None:
+        """Clamps and the like, where the feature's drawing has them."""
+        assert self.run is not None  # painted only with a run
+        feature = self.run.geometry.work.parts.cut.feature
+        if feature is None or feature.drawn is None:
+            return
+        painter.setPen(QPen(THEME.color("alarm"), 1.1))
+        painter.setBrush(QBrush(THEME.color("alarm"), Qt.BrushStyle.BDiagPattern))
+        for outline in feature.drawn.keep_out:
+            painter.drawPolygon(QPolygonF([self.at(x, y) for x, y in outline]))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _on_level(self, run: Run) -> NDArray[np.bool_]:
         """Steps at the height that is looked at."""
@@ -234,10 +252,7 @@ class PathPicture(Canvas):
         rows = np.flatnonzero(some)
         if not len(rows):
             return
-        way = np.floor(np.cumsum(np.hypot(*(end - start)[rows].T)) / _APART)
-        apart = np.abs(start[rows[1:]] - end[rows[:-1]]).max(axis=1) > 1e-6
-        first = np.flatnonzero(np.append(True, (np.diff(way) > 0) | apart))
-        last = np.append(first[1:], len(rows)) - 1
+        first, last = _runs(start, end, rows, _APART)
         painter.drawLines([QLineF(*line) for line in np.hstack((start[rows[first]], end[rows[last]])).tolist()])
 
     def _paint_marks(self, painter: QPainter) -> None:

@@ -6,29 +6,17 @@ from collections.abc import Sequence
 from typing import get_args
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import (
-    QAbstractItemView,
-    QCheckBox,
-    QGridLayout,
-    QHBoxLayout,
-    QHeaderView,
-    QLabel,
-    QPushButton,
-    QTableWidget,
-    QTableWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.programs.ways import Made
 from lesna.desktop.widgets.fields import ChoiceField
+from lesna.desktop.widgets.plain_table import add_row, chosen_row, plain_table
 from lesna.model import units
 from lesna.paths.generators import GENERATORS
 from lesna.planning.program.told import clock
 from lesna.planning.ways.told import remarks_of
 from lesna.planning.ways.wish import Remedy, Wish
 
-_ROW = 23
 _OWN = ("", "as suits the cut")
 _REMEDIES = {"none": "as they come", "contain": "contained", "split": "parted", "slot": "slot first"}
 _HEAD = ("", "time", "cut", "links", "95 %", "most")
@@ -76,7 +64,9 @@ class WaysFace(QWidget):
         self.round.setToolTip("Loops of a trochoid run as whole circles")
         self.make = QPushButton("Make this way")
         self.make.clicked.connect(lambda checked=False: self.wanted.emit(self.wish))
-        self.table = self._table()
+        self.table = plain_table("Ways that were made", _HEAD, 2)
+        self.table.setWordWrap(True)
+        self.table.itemSelectionChanged.connect(self._on_row)
         self.write, self.drop = QPushButton("Write it ..."), QPushButton("Forget it")
         self.write.clicked.connect(lambda checked=False: self.written.emit())
         self.drop.clicked.connect(lambda checked=False: self._on_drop())
@@ -109,25 +99,6 @@ class WaysFace(QWidget):
         column.addWidget(self.table, 1)
         column.addWidget(self.words)
         column.addLayout(below)
-
-    def _table(self) -> QTableWidget:
-        table = QTableWidget(0, len(_HEAD))
-        table.setAccessibleName("Ways that were made")
-        table.setHorizontalHeaderLabels(list(_HEAD))
-        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        table.setShowGrid(False)
-        table.setTabKeyNavigation(False)
-        table.verticalHeader().hide()
-        table.verticalHeader().setDefaultSectionSize(_ROW)
-        table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        table.horizontalHeader().setFixedHeight(_ROW)
-        table.setMinimumHeight(_ROW * 3)
-        table.setWordWrap(True)
-        table.itemSelectionChanged.connect(self._on_row)
-        return table
 
     @property
     def wish(self) -> Wish:
@@ -180,8 +151,6 @@ class WaysFace(QWidget):
         return words[:1].upper() + words[1:] or "Nothing stays, nothing is touched that should not be."
 
     def _row(self, way: Made, system: units.System) -> None:
-        row = self.table.rowCount()
-        self.table.insertRow(row)
         if way.proved is None or way.simulated is None:
             words: tuple[str, ...] = (name_of(way), "no path", "", "", "", "")
         else:
@@ -192,16 +161,11 @@ class WaysFace(QWidget):
         tips = ("", "time of the whole path", f"length in the cut, {units.ROUGH_LENGTH.unit(system)}",
                 f"length of links, {units.ROUGH_LENGTH.unit(system)}", "of the wanted stepover, 95 % of the way stays under it",
                 "of the wanted stepover, at its peak")  # fmt: skip
-        for place, (word, tip) in enumerate(zip(words, tips, strict=True)):
-            item = QTableWidgetItem(word)
-            item.setToolTip(way.trouble or tip or word)
-            if place:
-                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            self.table.setItem(row, place, item)
+        add_row(self.table, words, [way.trouble or tip or word for word, tip in zip(words, tips, strict=True)])
 
     def _on_row(self) -> None:
-        rows = self.table.selectionModel().selectedRows()
-        self._chosen = self.made[rows[0].row()].wish if rows else None
+        row = chosen_row(self.table)
+        self._chosen = None if row is None else self.made[row].wish
         self.turned.emit()
 
     def _on_drop(self) -> None:

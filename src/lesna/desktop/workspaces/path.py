@@ -90,7 +90,7 @@ class PathWorkspace(QWidget):
             answer.changed.connect(self._show_forms)
         self.ways.answer.changed.connect(self._show_ways)
         self.ways.changed.connect(self._show_ways)
-        self.ways_face.wanted.connect(self._want)
+        self.ways_face.wanted.connect(self.want)
         self.ways_face.dropped.connect(self.ways.drop)
         self.ways_face.turned.connect(self._show)
         self.ways_face.written.connect(self._ask_where)
@@ -206,9 +206,10 @@ class PathWorkspace(QWidget):
         """Shows the ways of making the path of the chosen cut; the first is made at once."""
         self.faces.show_face(list(self._faces).index("Ways"))
         if not self.ways.wishes:
-            self._want(self.ways_face.wish)
+            self.want(self.ways_face.wish)
 
-    def _want(self, wish: Wish) -> None:
+    def want(self, wish: Wish) -> None:
+        """Has a way made and shows it as soon as it is there."""
         self.ways_face.look_at(wish)
         self.ways.want(wish)
 

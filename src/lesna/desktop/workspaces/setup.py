@@ -120,7 +120,12 @@ class SetupWorkspace(QWidget):
         )  # fmt: skip
         column.addStretch(1)
         panel.body.addWidget(area, 1)
+        self.area = area
         return panel
+
+    def scroll_to(self, widget: QWidget) -> None:
+        """Brings a field into view."""
+        self.area.ensureWidgetVisible(widget, 0, widget.height())
 
     def _find_tools(self, text: str) -> list[Match]:
         """Tools that answer, those that suit material and feature first."""
