@@ -345,7 +345,9 @@ class EveryFieldOfTheDocument(RecordsTest):
         shown = {title: set(form.rows) for title, form in self.dialog.forms.items()}
         #: what is reached by a place of its own: rail, records, locks beside the fields, units and version
         elsewhere = {"id", "tool", "holder", "book", "feature", "locks", "program"}
-        for title, cls, rest in (("Cut", Cut, elsewhere), ("What it makes", Feature, set()), ("Book value", Book, set()),
+        #: what the drawing's own form in Setup holds
+        drawn = {"dxf", "part_layer", "stock_layer", "island_layer", "keep_out_layer", "open_sides"}
+        for title, cls, rest in (("Cut", Cut, elsewhere), ("What it makes", Feature, drawn), ("Book value", Book, set()),
                                  ("Batch", Batch, set()), ("Part", Workpiece, {"material"}),
                                  ("Job", Job, {"lesna", "units", "batch", "workpiece", "machine", "cuts", "rows"})):  # fmt: skip
             with self.subTest(part=title):

@@ -129,8 +129,9 @@ class Rest(unittest.TestCase):
         cell = 0.2
         x, y = np.arange(-40, 40, cell), np.arange(-30, 30, cell)
         roughed = shapely.box(-30, -20, 30, 20).buffer(-10).buffer(10)
-        inside = shapely.contains_xy(roughed, *np.meshgrid(x, y))
-        demand = Demand(4.0, 1.0, standing=Standing(~inside, (float(x[0]), float(y[0])), cell))
+        places = shapely.points(*np.meshgrid(x, y))
+        away = shapely.distance(roughed.boundary, places) * np.where(shapely.contains(roughed, places), 1.0, -1.0)
+        demand = Demand(4.0, 1.0, standing=Standing(away, (float(x[0]), float(y[0])), cell))
         way = controlled(corners, demand)
         cut = np.concatenate([leg.points for leg in way.legs if leg.intent == "cut"])
         self.assertTrue(((np.abs(cut[:, 0]) > 16) & (np.abs(cut[:, 1]) > 6)).all())

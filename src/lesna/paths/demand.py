@@ -20,15 +20,15 @@ class Standing:
 
     Attributes
     ----------
-    mask : array (rows, columns) of bool
-        Cells that stand.
+    away : array (rows, columns)
+        Distance of the cells' middles from what stands, negative in it [mm].
     origin : tuple of float
         Place of the first cell's middle (x, y) [mm].
     cell : float
         Edge of a cell [mm].
     """
 
-    mask: Array
+    away: Array
     origin: tuple[float, float]
     cell: float
 

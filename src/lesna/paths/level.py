@@ -18,6 +18,8 @@ _PER_RADIUS, _LARGEST = 36.0, 0.5
 _MOST_CELLS = 30_000_000
 #: walls keep so much for the closing pass, which takes off what arcs and grids leave [mm]
 SKIN = 0.02
+#: what a simulation leaves along a wall, in its cells
+_FILM = 0.25
 #: least turning radius over DC
 TURNING = 0.15
 
@@ -62,8 +64,8 @@ class Level:
         """Distance to what stands [cells]: all but the air, or what a demand says; less what this cutter has cut of it."""
         standing = self.demand.standing
         if standing is not None:
-            # a film of a cell along a wall is the grain of the cells: the closing pass takes it
-            outside = np.maximum(np.maximum(outside, _from(standing, x, y)), standing.cell - away)
+            # a thin film along a wall is what arcs and cells leave of it: the closing pass takes that
+            outside = np.maximum(np.maximum(outside, _from(standing, x, y)), _FILM * standing.cell - away)
         phi = np.ascontiguousarray(outside / self.cell, dtype=np.float32)
         cut, R = load_module("marching").cut, self.demand.radius / self.cell
         for way in self.demand.cut:
@@ -87,13 +89,12 @@ class Level:
 
 def _from(standing: Standing, x: Array, y: Array) -> Array:
     """Distance of places from what stands, negative in it [mm]."""
-    from scipy.ndimage import distance_transform_edt, map_coordinates
+    from scipy.ndimage import map_coordinates
 
-    # a cell's edge lies half a cell from its middle
-    away = distance_transform_edt(~standing.mask) if standing.mask.any() else np.full(standing.mask.shape, 1e6)
-    signed = standing.cell * np.where(standing.mask, 0.5 - distance_transform_edt(standing.mask), away - 0.5)
     rows, columns = (y - standing.origin[1]) / standing.cell, (x - standing.origin[0]) / standing.cell
-    return np.asarray(map_coordinates(signed, np.meshgrid(rows, columns, indexing="ij"), order=1, mode="nearest"))
+    return np.asarray(
+        map_coordinates(standing.away, np.meshgrid(rows, columns, indexing="ij"), order=1, mode="nearest")
+    )
 
 
 def _inside(shape: Any, x: Array, y: Array) -> Array:

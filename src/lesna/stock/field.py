@@ -199,6 +199,31 @@ def walled(
     return HeightMap(cells, origin, cell, floor)
 
 
+def away_from(stock: HeightMap, floor: float) -> Array:
+    """Distance of the cells' middles from what stands on a level, negative in it (rows, columns) [mm].
+
+    Beside walls it is that of the wall itself, elsewhere it counts in cells.
+
+    Parameters
+    ----------
+    stock : HeightMap
+        The stock.
+    floor : float
+        Height of the level [mm].
+    """
+    from scipy.ndimage import distance_transform_edt
+
+    stands = stock.height > floor
+    outside = distance_transform_edt(~stands) if stands.any() else np.full(stands.shape, 1e6)
+    away = np.where(stands, 0.5 - distance_transform_edt(stands), outside - 0.5)
+    for distance, foot in ((1, 2), (3, 4)):
+        wall = -stock.cells[..., distance].astype(float)
+        # a wall of this level, on the side on which the cell lies
+        here = (np.abs(wall) < BAND - 1e-3) & (stock.cells[..., foot] <= floor) & ((wall < 0) == stands)
+        away = np.where(here, np.where(np.abs(wall) < np.abs(away) + 0.75, wall, away), away)
+    return np.asarray(away * stock.cell)
+
+
 #: patches that a coarse look has at most along a side
 _PATCHES = 320
 

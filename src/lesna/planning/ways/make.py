@@ -23,7 +23,7 @@ from lesna.planning.cut.result import Result
 from lesna.planning.ways.feeds import stretches_of
 from lesna.planning.ways.remedies import contained, parted
 from lesna.planning.ways.wish import Wish, generator_for
-from lesna.stock.field import HeightMap
+from lesna.stock.field import HeightMap, away_from
 
 #: height over everything [mm]
 CLEAR = 5.0
@@ -171,7 +171,7 @@ def _heights(depth: float, ap: float, *, only_last: bool) -> list[tuple[float, f
 
 
 def _standing(stock: HeightMap, floor: float) -> Standing:
-    return Standing(stock.height > floor + _STANDS, (float(stock.origin[0]), float(stock.origin[1])), stock.cell)
+    return Standing(away_from(stock, floor + _STANDS), (float(stock.origin[0]), float(stock.origin[1])), stock.cell)
 
 
 def _about(way: Way, radius: float) -> Any:
