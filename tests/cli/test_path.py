@@ -67,7 +67,7 @@ class PathCommand(CommandTest):
                 self.assertFalse(self.out.exists())
 
     def test_refusals(self) -> None:
-        for given, words in ((("--cut", "Face top", "--way", "loops"), "open along its side"), (("--cut", "None"), "None"),
+        for given, words in ((("--cut", "Face top", "--way", "loops"), "no channel"), (("--cut", "None"), "None"),
                              (("--cut", "Face top", "--way", "offsets"), "choose rows"), (("--cut", "Cavity floor"), "leaves nothing"),
                              (("--cut", "Face top", "--after", "Face top"), "cannot follow itself"),
                              (("--cut", "Pin slot", "--post", "unknown"), "choose three-axis")):  # fmt: skip

@@ -177,7 +177,7 @@ class PathStep(WindowTest):
         face = self.page.ways_face
         face.way.show_value("loops")
         QTest.mouseClick(face.make, Qt.MouseButton.LeftButton)
-        wait_for(lambda: "open along its side" in face.words.text(), 60.0)
+        wait_for(lambda: "no channel" in face.words.text(), 60.0)
         self.assertEqual(face.table.item(0, 1).text(), "no path")
         self.assertFalse(face.write.isEnabled())
         QTest.mouseClick(face.drop, Qt.MouseButton.LeftButton)

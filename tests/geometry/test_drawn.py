@@ -115,6 +115,9 @@ class Corners(unittest.TestCase):
         area, places = square.kept(6.0)
         self.assertAlmostEqual(area, (4 - np.pi) * 36, delta=0.3)
         self.assertEqual(len(places), 4)
+        self.assertEqual(square.reaching(6.0), 0.0)
+        rounded = Region(shapely.box(0, 0, 60, 40).buffer(-4).buffer(4, quad_segs=64))
+        self.assertAlmostEqual(rounded.reaching(6.0), 4.0, delta=0.1)
         self.assertEqual(Region(shapely.box(0, 0, 60, 40).buffer(-8).buffer(8)).kept(6.0)[1], ())
 
 

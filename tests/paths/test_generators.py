@@ -16,7 +16,7 @@ from lesna.paths.demand import Demand, Standing
 from lesna.paths.entry import let_in
 from lesna.paths.generators import GENERATORS
 from lesna.paths.rows import rows
-from lesna.paths.trochoid import trochoid
+from lesna.paths.trochoid import Loop, engaged, trochoid
 from lesna.paths.walls import along_walls
 from lesna.paths.way import Leg, Way
 from lesna.physics import engine
@@ -87,6 +87,24 @@ class Engaged(unittest.TestCase):
                 with self.subTest(ae=ae, loop=loop, width=region.floor.bounds[3]):
                     self.assertLess(values.max(), 1.01)
                     self.assertGreater(values.max(), 0.95)
+
+    def test_loops_follow_a_curved_and_a_widening_floor(self) -> None:
+        angle = np.linspace(0, np.pi / 2, 20)
+        axis = [(0, 0), (30, 0), *zip(30 + 25 * np.sin(angle), 25 - 25 * np.cos(angle), strict=True), (55, 45)]
+        bent = Region(shapely.LineString(axis).buffer(9, quad_segs=32))
+        wider = Region(shapely.Polygon([(0, -8), (70, -12), (70, 12), (0, 8)]).buffer(-3).buffer(3, quad_segs=16))
+        for region in (bent, wider):
+            demand = Demand(R, 2.0, floor=-6.0)
+            way = trochoid(region, demand)
+            values, _ = taken(region, way, demand)
+            left, gouge = left_and_gouged(region, with_walls(region, way, demand), R)
+            with self.subTest(area=region.floor.area):
+                self.assertGreater(sum(leg.clear for leg in way.legs), 20)
+                self.assertLess(values.max(), 1.15)
+                self.assertLess(max(left, gouge), 0.005)
+        slot = (Loop(np.zeros(2), np.array((1.0, 0.0)), 4.0), Loop(np.array((1.0, 0.0)), np.array((1.0, 0.0)), 4.0))
+        # consecutive circles, r 4, R 6, advance 1: 52.83 degrees
+        self.assertAlmostEqual(engaged(*slot, 6.0), 6 * (1 - np.cos(np.radians(52.83))), delta=0.03)
 
     @settings(max_examples=6, deadline=None)
     @given(st.floats(30.0, 90.0), st.floats(20.0, 60.0), st.floats(1.0, 9.0), st.booleans())
@@ -189,7 +207,7 @@ class Between(unittest.TestCase):
 class Refusals(unittest.TestCase):
     def test_what_does_not_suit(self) -> None:
         tight = Region(shapely.box(0, 0, 60, 12.1), frozenset(("x+",)))
-        for id, region, words in (("loops", ISLAND, "no straight slot"), ("loops", FACE, "open along its side"),
+        for id, region, words in (("loops", ISLAND, "no channel"), ("loops", FACE, "no channel"),
                                   ("loops", tight, "no room for loops: 12.06 mm"),
                                   ("slot", Region(shapely.box(0, 0, 60, 11)), "up to 11.00"),
                                   ("offsets", FACE, "choose rows"), ("rows", POCKET, "without walls"),

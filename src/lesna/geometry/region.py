@@ -23,6 +23,8 @@ _SIDES = ("x-", "x+", "y-", "y+")
 _FAR = 20_000.0
 #: chords of the largest corner that is asked whether a cutter reaches into it, each quarter
 _QUARTER = 32
+#: halvings when the largest cutter that reaches into every corner is sought
+_HALVINGS = 8
 #: the cutter stays so far from what it keeps out of [mm]
 _MARGIN = 1.0
 #: walls go on beside open sides so far [mm]
@@ -176,6 +178,20 @@ class Region:
         reached = whole.buffer(-radius, quad_segs=_QUARTER).buffer(radius * (1 + 1e-3), quad_segs=_QUARTER)
         corners = [part for part in _parts(self.cleared.difference(reached)) if part.area > 1e-4 * radius**2]
         return sum(part.area for part in corners), tuple(part.centroid.coords[0] for part in corners)
+
+    def reaching(self, radius: float) -> float:
+        """The largest radius below a cutter's that leaves nothing in corners; 0 where they are sharp [mm].
+
+        Parameters
+        ----------
+        radius : float
+            Of the cutter, which does leave something [mm].
+        """
+        low, high = 0.0, radius
+        for _ in range(_HALVINGS):
+            middle = (low + high) / 2
+            low, high = (low, middle) if self.kept(middle)[1] else (middle, high)
+        return low if low > radius / 2 ** (_HALVINGS - 1) else 0.0
 
 
 def _edges_of(ring: Any) -> Array:

@@ -1,13 +1,16 @@
-"""Trochoids along a slot: loops whose advance engages the cutter exactly as far as the stepover does, both ends clean."""
+"""Trochoids along a slot or a narrow floor: loops whose advance engages the cutter exactly as far as the stepover does."""
 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
 from lesna.geometry.region import Region
 from lesna.model.errors import InputError
+from lesna.paths.channel import Channel, channel_of
 from lesna.paths.connected import connected
 from lesna.paths.demand import Demand, Tell
 from lesna.paths.entry import helix
@@ -26,15 +29,43 @@ _BACK = 0.6
 _CHORDS, _QUARTER = 64, 10
 #: the way in is at most so wide over the cutter's radius, a spiral opens it from there
 _ORBIT = 0.6
+#: looks at a loop and at the rim when its advance is sought, and halvings of it
+_LOOKS, _SAMPLES, _HALVINGS = 25, 91, 14
+#: loops of a curved axis advance at least so much over the radius: where a wall turns sharply it may engage more for a moment
+_FINEST = 0.01
+#: loops are told one by one so often
+_TOLD = 16
+
+
+@dataclass(frozen=True)
+class Loop:
+    """One loop: a circle of the cutter's middle, of which the half ahead cuts.
+
+    Attributes
+    ----------
+    centre, along : array (2,)
+        Its middle [mm] and where ahead is [-].
+    r : float
+        Its radius [mm].
+    """
+
+    centre: Array
+    along: Array
+    r: float
+
+    def places(self, s: Array, t: Array) -> Array:
+        """Places so far ahead of its middle and so far to the left (n, 2) [mm]."""
+        across = np.array((-self.along[1], self.along[0]))
+        return np.asarray(self.centre + np.multiply.outer(s, self.along) + np.multiply.outer(t, across))
 
 
 def trochoid(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
-    """Clears a straight slot in loops; what they leave at its ends is taken with held engagement.
+    """Clears a slot or a narrow floor in loops; what they leave at its ends is taken with held engagement.
 
     Parameters
     ----------
     region : Region
-        A slot.
+        A straight slot, or a floor hardly wider than twice the cutter anywhere.
     demand : Demand
         Cutter, stepover, heights and the shape of the loops.
     tell : callable or None
@@ -43,9 +74,42 @@ def trochoid(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
     Raises
     ------
     InputError
-        When it is no slot, or hardly wider than the cutter.
+        When it is no such floor, or hardly wider than the cutter.
     """
-    slot, R = slot_of(region), demand.radius
+    loops, is_open = loops_of(region, demand)
+    legs = [] if is_open else _opened(loops[0], demand)
+    for number, (before, after) in enumerate(pairwise(loops)):
+        if tell is not None and number % _TOLD == 0:
+            tell(number, len(loops))
+        legs += _turn(before, after, demand)
+    return held_after(region, demand, connected(legs, demand.clear), tell)
+
+
+def loops_of(region: Region, demand: Demand) -> tuple[list[Loop], bool]:
+    """The loops of a floor, the first of them in the open or in the hole that lets the cutter in; and which of these it is.
+
+    Parameters
+    ----------
+    region : Region
+        The floor.
+    demand : Demand
+        Cutter and stepover.
+
+    Raises
+    ------
+    InputError
+        When loops do not suit it.
+    """
+    try:
+        slot = slot_of(region)
+    except InputError:
+        channel = channel_of(region, demand.radius + demand.wall + SKIN, demand.radius)
+        return _along(channel, demand), channel.opens[0]
+    return _straight(slot, demand), slot.opens[0]
+
+
+def _straight(slot: Slot, demand: Demand) -> list[Loop]:
+    R = demand.radius
     r = slot.width / 2 - R - demand.wall - SKIN
     if r < _LEAST * R:
         widest = slot.width - 2 * (demand.wall + SKIN)
@@ -56,64 +120,107 @@ def trochoid(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
     near = R + r + demand.wall + SKIN
     first = -(R + r) if slot.opens[0] else near
     # past an open end the loops' flanks, not their tips, have to leave the material
-    last = slot.length + r if slot.opens[1] else slot.length - near
-    legs = [] if slot.opens[0] else _opened(slot, demand, first, r)
-    count = max(math.ceil((last - first) / float(trochoid_advance(R, r, demand.stepover)) - 1e-9), 0)
-    advance = (last - first) / count if count else 0.0
-    for number in range(count):
-        if tell is not None and number % 16 == 0:
-            tell(number, count)
-        legs += _loop(slot, demand, first + number * advance, advance, r)
-    return held_after(region, demand, connected(legs, demand.clear), tell)
+    last = max(slot.length + r if slot.opens[1] else slot.length - near, first)
+    count = math.ceil((last - first) / float(trochoid_advance(R, r, demand.stepover)) - 1e-9)
+    return [
+        Loop(centre, slot.along, r) for centre in slot.places(np.linspace(first, last, count + 1), np.zeros(count + 1))
+    ]
 
 
-def _loop(slot: Slot, demand: Demand, before: float, advance: float, r: float) -> list[Leg]:
-    """From the end of one loop round the next: back to its near wall, a step on, and half a circle through the material."""
-    angle = np.linspace(-np.pi / 2, np.pi / 2, _CHORDS + 1)
-    front = slot.places(before + advance + r * np.cos(angle), r * np.sin(angle))
-    step = slot.places(np.array([before]), np.array([-r]))
-    cut = _at(np.vstack((step, front)), demand.floor)
+def _along(channel: Channel, demand: Demand) -> list[Loop]:
+    """Loops along a curved axis, each as far on as its whole half circle stays within the stepover."""
+    near = demand.radius + demand.wall + SKIN
+    gone = np.append(0.0, np.cumsum(np.hypot(*np.diff(channel.places, axis=0).T)))
+
+    def at(s: float) -> Loop:
+        centre, along = (np.array([np.interp(s, gone, of[:, axis]) for axis in (0, 1)])
+                         for of in (channel.places, channel.along))  # fmt: skip
+        r = max(float(np.interp(s, gone, channel.room)) - near, _LEAST * demand.radius)
+        return Loop(centre, along / np.hypot(*along), r)
+
+    loops, s = [at(0.0)], 0.0
+    while s < gone[-1] - 1e-9:
+        # nowhere does a loop advance more than one in a slot would
+        most = min(s + float(trochoid_advance(demand.radius, loops[-1].r, demand.stepover)), float(gone[-1]))
+        low, high = s, most
+        if engaged(loops[-1], at(high), demand.radius) > demand.stepover:
+            for _ in range(_HALVINGS):
+                middle = (low + high) / 2
+                low, high = (
+                    (low, middle) if engaged(loops[-1], at(middle), demand.radius) > demand.stepover else (middle, high)
+                )
+            high = max(low, s + _FINEST * demand.radius)
+        s = high
+        loops.append(at(s))
+    return loops
+
+
+def engaged(before: Loop, after: Loop, R: float) -> float:
+    """The greatest stepover that the half ahead of a loop takes after the one before it [mm].
+
+    The area a millimetre of way takes off: ``R * integral(n.u)`` over the front of the rim outside what is cleared.
+
+    Parameters
+    ----------
+    before, after : Loop
+        Two loops that follow each other.
+    R : float
+        Radius of the cutter [mm].
+    """
+    psi = np.linspace(-np.pi / 2, np.pi / 2, _LOOKS)
+    middle = after.places(after.r * np.cos(psi), after.r * np.sin(psi))
+    heading = np.arctan2(after.along[1], after.along[0]) + psi + np.pi / 2
+    phi = np.linspace(-np.pi / 2, np.pi / 2, _SAMPLES)
+    rim = heading[:, None] + phi[None, :]
+    x, y = middle[:, :1] + R * np.cos(rim), middle[:, 1:] + R * np.sin(rim)
+    # what the loop before has cleared: its disc; behind it the floor is open as well
+    ahead = (x - before.centre[0]) * before.along[0] + (y - before.centre[1]) * before.along[1]
+    stands = (np.hypot(x - before.centre[0], y - before.centre[1]) > before.r + R) & (ahead > 0)
+    return float((R * np.trapezoid(stands * np.cos(phi), phi, axis=1)).max())
+
+
+def _turn(before: Loop, after: Loop, demand: Demand) -> list[Leg]:
+    """From the end of one loop round the next: back to its near wall, on to the next, and half a circle through the material."""
+    angle, r = np.linspace(-np.pi / 2, np.pi / 2, _CHORDS + 1), before.r
+    front = after.places(after.r * np.cos(angle), after.r * np.sin(angle))
+    cut = _at(np.vstack((before.places(np.zeros(1), np.array([-r])), front)), demand.floor)
     cut_leg = Leg("cut", cut, np.full(len(cut), demand.stepover))
     if demand.loop == "round":
         back = np.linspace(np.pi / 2, 3 * np.pi / 2, _CHORDS + 1)
-        round_ = _at(slot.places(before + r * np.cos(back), r * np.sin(back)), demand.floor)
-        return [Leg("link", round_, np.zeros(len(round_)), clear=True), cut_leg]
+        whole = _at(before.places(r * np.cos(back), r * np.sin(back)), demand.floor)
+        return [Leg("link", whole, np.zeros(len(whole)), clear=True), cut_leg]
     rho = _BACK * r
     quarter = np.linspace(0.0, np.pi / 2, _QUARTER + 1)
-    s = before - rho * np.concatenate((np.sin(quarter), np.cos(quarter)))
+    s = -rho * np.concatenate((np.sin(quarter), np.cos(quarter)))
     t = np.concatenate((r - rho + rho * np.cos(quarter), -(r - rho) - rho * np.sin(quarter)))
     # lifted on the first turn and let down on the last, so that nothing stops
     height = np.concatenate((quarter, quarter[::-1])) / (np.pi / 2) * demand.lift
-    back_way = np.column_stack((slot.places(s, t), demand.floor + height))
+    back_way = np.column_stack((before.places(s, t), demand.floor + height))
     return [Leg("link", back_way, np.zeros(len(back_way)), clear=True), cut_leg]
 
 
-def _opened(slot: Slot, demand: Demand, at: float, r: float) -> list[Leg]:
-    """The hole that loops begin in: a helix, and a spiral that widens it with the stepover held."""
-    R, orbit = demand.radius, min(_ORBIT * demand.radius, r)
-    centre = slot.places(np.array([at]), np.array([0.0]))[0]
-    way = helix(demand, (float(centre[0]), float(centre[1])), orbit)
+def _opened(loop: Loop, demand: Demand) -> list[Leg]:
+    """The hole that loops begin in: a helix, and a spiral that widens it with the stepover held, to where the first way back begins."""
+    R, r, orbit = demand.radius, loop.r, min(_ORBIT * demand.radius, loop.r)
+    way = helix(demand, (float(loop.centre[0]), float(loop.centre[1])), orbit)
     legs = [Leg("entry", way, np.zeros(len(way)))]
-    if r > orbit * (1 + 1e-9):
-        angle, rho, places = 0.0, orbit, []
-        fine = 2 * np.pi / _CHORDS
-        while rho < r:
-            # inside a hole a step of s takes off s (rho + R - s/2) / rho
-            grows = demand.stepover * rho / (rho + R)
-            rho, angle = min(rho + grows * fine / (2 * np.pi), r), angle + fine
-            places.append((rho * math.cos(angle), rho * math.sin(angle)))
-        last = angle + np.linspace(0.0, 2 * np.pi, 2 * _CHORDS + 1)[1:]
-        spiral = centre + np.vstack((places, np.stack((r * np.cos(last), r * np.sin(last)), axis=1)))
-        points = _at(np.vstack((way[-1:, :2], spiral)), demand.floor)
-        legs.append(Leg("cut", points, np.full(len(points), demand.stepover)))
-    else:
-        angle_now = math.atan2(*(way[-1, :2] - centre)[::-1])
-        # round to where the first loop's way back begins
-        wanted = math.atan2(*(slot.places(np.array([at]), np.array([r]))[0] - centre)[::-1])
-        turn = (wanted - angle_now) % (2 * np.pi)
-        angle_on = angle_now + np.linspace(0.0, turn, _CHORDS)
-        on = centre + orbit * np.stack((np.cos(angle_on), np.sin(angle_on)), axis=1)
-        legs.append(Leg("entry", _at(on, demand.floor), np.zeros(len(on))))
+    left = math.atan2(loop.along[1], loop.along[0]) + np.pi / 2
+    angle, rho, radii, angles = math.atan2(*(way[-1, :2] - loop.centre)[::-1]), orbit, [orbit], []
+    angles.append(angle)
+    fine = 2 * np.pi / _CHORDS
+    while rho < r * (1 - 1e-9):
+        # inside a hole a step of s takes off s (rho + R - s/2) / rho
+        rho, angle = min(rho + demand.stepover * rho / (rho + R) * fine / (2 * np.pi), r), angle + fine
+        radii.append(rho)
+        angles.append(angle)
+    widened = len(radii) > 1
+    # a whole turn at full width where there was a spiral, then on to the left of the axis
+    on = (left - angle) % (2 * np.pi) + 2 * np.pi * widened
+    last = angle + np.linspace(0.0, on, max(int(on / fine) + 2, 2))[1:]
+    rho_all, angle_all = np.append(radii, np.full(len(last), r if widened else orbit)), np.append(angles, last)
+    places = loop.centre + rho_all[:, None] * np.stack((np.cos(angle_all), np.sin(angle_all)), axis=1)
+    points = _at(places, demand.floor)
+    legs.append(Leg("cut" if widened else "entry", points, np.full(len(points), demand.stepover * widened)))
     return legs
 
 

@@ -59,13 +59,13 @@ class Chosen(unittest.TestCase):
             ("light_radial", "rough", POCKET, "held"), ("light_radial", "rough", FACE, "held"), ("trochoidal", "rough", SLOT, "loops"),
             ("trochoidal", "rough", {**POCKET, "kind": "shelf"}, "held"), ("full_slot", "rough", SLOT, "slot"),
             ("heavy_radial", "rough", POCKET, "offsets"), ("high_feed", "rough", FACE, "rows"), ("high_feed", "rest", POCKET, "held"),
-            ("light_radial", "finish", POCKET, "walls"), ("light_radial", "finish", FACE, "rows"),
+            ("trochoidal", "rough", POCKET, "held"), ("light_radial", "finish", POCKET, "walls"), ("light_radial", "finish", FACE, "rows"),
         ):  # fmt: skip
             cut = job(strategy=strategy, role=role, feature=feature).cuts[0]
             with self.subTest(strategy=strategy, role=role, kind=feature["kind"]):
-                self.assertEqual(generator_for(cut, region_of(cut.feature), Wish()).id, id)
+                self.assertEqual(generator_for(cut, region_of(cut.feature), Wish(), 6.0).id, id)
         with self.assertRaisesRegex(InputError, "choose held, loops"):
-            generator_for(cut, region_of(cut.feature), Wish(way="spiral"))
+            generator_for(cut, region_of(cut.feature), Wish(way="spiral"), 6.0)
 
 
 class Offered(unittest.TestCase):
@@ -99,7 +99,9 @@ class Offered(unittest.TestCase):
 
     def test_corners_sharper_than_the_cutter_are_told(self) -> None:
         remarks = data_of(made({**POCKET, "corner_radius_mm": 0.0}))["remarks"]
-        self.assertIn("4 corners stay uncut", remarks[0])
+        self.assertRegex(remarks[0], "4 corners stay uncut.* no mill reaches all the way")
+        remarks = data_of(made({**POCKET, "corner_radius_mm": 5.0}))["remarks"]
+        self.assertRegex(remarks[0], r"a tool of up to (9\.[89]|10\.)\d* mm reaches them")
 
     def test_levels_share_one_way(self) -> None:
         found = made(SLOT, ap_mm=3.0, strategy="full_slot")

@@ -125,8 +125,8 @@ def route_of(result: Result, wish: Wish | None = None, tell: Tell | None = None,
     if depth <= 0:
         raise InputError("must be below the depth, or nothing is left to cut", "feature.stock_floor_mm")
     region = region_of(feature)
-    generator = generator_for(cut, region, wish)
     R = parts.tool.DC / 2
+    generator = generator_for(cut, region, wish, R)
     demand = Demand(
         R, min(cut.ae_mm, 2 * R), feature.stock_wall_mm, clear=CLEAR, zigzag=wish.zigzag, spring=wish.spring,
         plunges=parts.tool.centre_cutting, loop=wish.loop,
@@ -190,10 +190,20 @@ def _lowered(leg: Leg, by: float) -> Leg:
 
 def _remarks(region: Region, demand: Demand) -> tuple[str, ...]:
     """What the cutter leaves because of its size."""
-    left, places = region.kept(demand.radius + demand.wall)
+    radius = demand.radius + demand.wall
+    left, places = region.kept(radius)
     if left < _CORNER_TOLD * math.pi * demand.radius**2:
         return ()
     x, y = places[0]
     corners = "one corner stays" if len(places) == 1 else f"{len(places)} corners stay"
     return (f"{corners} uncut, {left:.2f} mm² in all, the first at x {x:.2f}, y {y:.2f}: they are sharper than "
-            f"the radius of {units.LENGTH.mark(demand.radius)}; a smaller tool reaches them",)  # fmt: skip
+            f"the radius of {units.LENGTH.mark(demand.radius)}; {_what_reaches(region, radius, demand.wall)}",)  # fmt: skip
+
+
+def _what_reaches(region: Region, radius: float, wall: float) -> str:
+    fits = 2 * (region.reaching(radius) - wall)
+    return (
+        f"a tool of up to {units.LENGTH.mark(fits)} reaches them"
+        if fits > 0
+        else "no mill reaches all the way into a sharp corner"
+    )

@@ -8,6 +8,7 @@ from typing import Literal
 from lesna.geometry.region import Region
 from lesna.model.errors import InputError
 from lesna.model.job import Cut
+from lesna.paths.channel import NARROW, channel_of
 from lesna.paths.demand import Loop
 from lesna.paths.generators import GENERATORS, Generator
 from lesna.paths.slots import slot_of
@@ -53,7 +54,7 @@ class Wish:
     edge_feed: bool = True
 
 
-def generator_for(cut: Cut, region: Region, wish: Wish) -> Generator:
+def generator_for(cut: Cut, region: Region, wish: Wish, radius: float) -> Generator:
     """The generator of a cut's path.
 
     Parameters
@@ -64,6 +65,8 @@ def generator_for(cut: Cut, region: Region, wish: Wish) -> Generator:
         What is cut.
     wish : Wish
         What is wanted.
+    radius : float
+        Of the cutter [mm].
 
     Raises
     ------
@@ -76,10 +79,10 @@ def generator_for(cut: Cut, region: Region, wish: Wish) -> Generator:
         if wish.way not in GENERATORS:
             raise InputError(f"'{wish.way}' is no way of cutting; choose {', '.join(GENERATORS)}", "way")
         return GENERATORS[wish.way]
-    return GENERATORS[_suiting(cut, region)]
+    return GENERATORS[_suiting(cut, region, radius)]
 
 
-def _suiting(cut: Cut, region: Region) -> str:
+def _suiting(cut: Cut, region: Region, radius: float) -> str:
     has_walls = bool(len(region.walls))
     if cut.strategy == "surface":
         raise InputError("no path is made for surfacing; choose another strategy", "strategy")
@@ -88,7 +91,7 @@ def _suiting(cut: Cut, region: Region) -> str:
     if cut.role == "rest" or cut.strategy == "light_radial":
         return "held"
     if cut.strategy == "trochoidal":
-        return "loops" if _is_slot(region) else "held"
+        return "loops" if _is_narrow(region, radius) else "held"
     if cut.strategy == "full_slot" and _is_slot(region):
         return "slot"
     return "offsets" if has_walls else "rows"
@@ -97,6 +100,19 @@ def _suiting(cut: Cut, region: Region) -> str:
 def _is_slot(region: Region) -> bool:
     try:
         slot_of(region)
+    except InputError:
+        return False
+    return True
+
+
+def _is_narrow(region: Region, radius: float) -> bool:
+    """Whether loops of a size with the cutter follow the floor."""
+    try:
+        return slot_of(region).width <= 2 * NARROW * radius
+    except InputError:
+        pass
+    try:
+        channel_of(region, radius, radius)
     except InputError:
         return False
     return True
