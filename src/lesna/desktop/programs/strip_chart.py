@@ -21,6 +21,8 @@ from lesna.planning.program.told import clock
 _LATER_MS = 60
 #: times stand at least so far apart [px]
 _APART = 56.0
+#: one nearer to the cursor than this makes way for its time [px]
+_HIDDEN = 40.0
 _LEFT, _RIGHT, _FOOT, _HEAD = 98.0, 14.0, 20.0, 4.0
 
 
@@ -66,6 +68,10 @@ class StripChart(Canvas):
         """Where a time is on the widget."""
         return _LEFT + (self.width() - _LEFT - _RIGHT) * time / self.whole
 
+    def _times(self) -> list[float]:
+        """Times that stand under the strips [s]."""
+        return list(round_values(0.0, self.whole, max(int((self.width() - _LEFT - _RIGHT) / _APART), 2)))
+
     # ------------------------------------------------------------ the cursor
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -104,6 +110,10 @@ class StripChart(Canvas):
         text = clock(self.time)
         painter.setFont(self.face(10.5, bold=True))
         place = QRectF(x - 22, self.height() - _FOOT + 2, 44, 16)
+        # times that it would cover in part are covered whole
+        for value in self._times():
+            if abs(self.x_of(value) - x) < _HIDDEN:
+                painter.fillRect(QRectF(self.x_of(value) - 26, place.top(), 52, 16), self.ground())
         painter.fillRect(place, self.ground())
         painter.drawText(place, Qt.AlignmentFlag.AlignCenter, text)
 
@@ -115,7 +125,7 @@ class StripChart(Canvas):
             self._paint_strip(painter, area, series)
         painter.setFont(self.face(10.5))
         painter.setPen(THEME.color("faint"))
-        for value in round_values(0.0, self.whole, max(int((self.width() - _LEFT - _RIGHT) / _APART), 2)):
+        for value in self._times():
             painter.drawText(
                 QRectF(self.x_of(value) - 26, self.height() - _FOOT + 2, 52, 16),
                 Qt.AlignmentFlag.AlignCenter,
