@@ -1,5 +1,6 @@
 """The window as somebody uses it: open, look, change, undo, save, leave."""
 
+import json
 import os
 import tempfile
 import threading
@@ -310,11 +311,33 @@ class Recovery(WindowTest):
         self.session.edit_cut("Change", ae_mm=0.9)
         wait_for(self.running.autosave._file.exists)
 
-    def test_a_broken_recovery_file_is_left_alone(self) -> None:
+    def test_a_broken_recovery_file_is_set_aside(self) -> None:
         from lesna.desktop.recovery import find_recovered
 
         with tempfile.TemporaryDirectory() as folder:
-            (Path(folder) / "999999999.json").write_text('{"job": "nonsense"}')
+            for number, text in enumerate(('{"job": "nonsense"}', "[]", "", '{"job": 3}')):
+                (Path(folder) / f"{999999990 + number}.json").write_text(text)
+            os.mkfifo(Path(folder) / "999999980.json")
+            self.assertIsNone(find_recovered(Path(folder)))
+            self.assertEqual({path.suffix for path in Path(folder).iterdir()}, {".unread"})
+
+    def test_what_is_recovered_is_private_and_no_foreign_process_withholds_it(self) -> None:
+        from lesna.desktop.recovery import find_recovered
+
+        self.session.edit_cut("Change", ae_mm=0.77)
+        self.running.autosave.write()
+        file = self.running.autosave._file
+        wait_for(file.exists)
+        self.assertEqual(file.stat().st_mode & 0o777, 0o600)
+        data = json.loads(file.read_text())
+        with tempfile.TemporaryDirectory() as folder:
+            # the number is that of a process that runs now, but it began at another time
+            other = Path(folder) / f"{os.getppid()}.json"
+            other.write_text(json.dumps({**data, "born": "1"}))
+            found = find_recovered(Path(folder))
+            self.assertIsNotNone(found)
+            self.assertEqual(found.job.cuts[0].ae_mm, 0.77)
+            other.write_text(json.dumps({**data, "born": ""}))
             self.assertIsNone(find_recovered(Path(folder)))
 
 

@@ -31,6 +31,25 @@ class Files(unittest.TestCase):
         self.assertEqual(files.load_job(self.path).cuts[0].ae_mm, 2.0)
         self.assertEqual(sorted(p.name for p in self.folder.iterdir()), ["a job.lesna", "a job.lesna~"])
 
+    def test_pipes_devices_and_endless_files_are_refused_at_once(self) -> None:
+        pipe = self.folder / "pipe.lesna"
+        os.mkfifo(pipe)
+        link = self.folder / "zero.lesna"
+        link.symlink_to("/dev/zero")
+        for path in (pipe, link, Path("/dev/zero")):
+            with self.subTest(path=path.name), self.assertRaisesRegex(FileProblem, "pipe or a device"):
+                files.read_bytes(path, largest=1000)
+            self.assertEqual(files.fingerprint(path), "")
+        long = self.folder / "long.lesna"
+        long.write_bytes(b"x" * 1001)
+        with self.assertRaisesRegex(FileProblem, "larger than"):
+            files.read_bytes(long, largest=1000)
+        self.assertEqual(len(files.read_bytes(long, largest=1001)), 1001)
+
+    def test_a_private_file_is_its_owners_alone(self) -> None:
+        files.write_atomic(self.path, b"mine", private=True)
+        self.assertEqual(self.path.stat().st_mode & 0o777, 0o600)
+
     def test_a_full_disk_leaves_the_old_file_and_no_rubbish(self) -> None:
         files.save_job(job(), self.path)
         before = self.path.read_bytes()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import os
 from dataclasses import dataclass
@@ -62,9 +63,10 @@ class Autosave(QObject):
         job, path = self._session.job, self._session.document.path
 
         def work(pulse: Pulse) -> None:
-            text = json.dumps({"path": str(path.absolute()) if path else None, "job": job_text(job)})
-            self._folder.mkdir(parents=True, exist_ok=True)
-            write_atomic(self._file, text.encode("utf-8"))
+            where = str(path.absolute()) if path else None
+            text = json.dumps({"path": where, "born": _born(os.getpid()), "job": job_text(job)})
+            self._folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+            write_atomic(self._file, text.encode("utf-8"), private=True)
 
         self._runner.run("autosave", work, lambda _: None, self._failed, lane="disk")
 
@@ -80,21 +82,42 @@ class Autosave(QObject):
 
 
 def find_recovered(folder: Path) -> Recovery | None:
-    """The newest unsaved job of a window that is gone; files that cannot be read are left alone."""
-    files = sorted(folder.glob("*.json"), key=lambda file: file.stat().st_mtime, reverse=True)
+    """The newest unsaved job of a window that is gone; a record that cannot be read is set aside as ``*.unread``."""
+    files = sorted(folder.glob("*.json"), key=_changed, reverse=True)
     for file in files:
-        if file.stem.isdigit() and not _is_alive(int(file.stem)):
-            try:
-                data = parse_json(read_text(file))
-                job = job_from_text(data["job"])
-            except (LesnaError, KeyError, TypeError):
+        if not file.stem.isdigit():
+            continue
+        try:
+            data = parse_json(read_text(file))
+            if _is_alive(int(file.stem), data.get("born")):
                 continue
-            return Recovery(job, Path(data["path"]) if data.get("path") else None, file)
+            return Recovery(job_from_text(data["job"]), Path(data["path"]) if data.get("path") else None, file)
+        except (LesnaError, KeyError, TypeError, AttributeError):
+            with contextlib.suppress(OSError):
+                file.rename(file.with_suffix(".unread"))
     return None
 
 
-def _is_alive(pid: int) -> bool:
-    if pid == os.getpid():
+def _changed(file: Path) -> float:
+    """When a file was written; long ago where it has gone in the meantime."""
+    try:
+        return file.stat().st_mtime
+    except OSError:
+        return 0.0
+
+
+def _born(pid: int) -> str:
+    """When a process began, as the system counts: numbers of processes come again. Empty where it is not known."""
+    try:
+        # the name in brackets may hold anything; what follows it is parted by spaces
+        return Path(f"/proc/{pid}/stat").read_text(encoding="latin-1").rpartition(")")[2].split()[19]
+    except (OSError, IndexError):
+        return ""
+
+
+def _is_alive(pid: int, born: object) -> bool:
+    """Whether the window that wrote a record still runs, and not another process with its number."""
+    if pid == os.getpid() or (born and born != _born(pid)):
         return False
     try:
         os.kill(pid, 0)

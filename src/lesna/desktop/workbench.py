@@ -37,6 +37,7 @@ from lesna.desktop.widgets.rail import CutRail
 from lesna.desktop.widgets.readouts import ReadoutStrip
 from lesna.desktop.widgets.route import Route
 from lesna.desktop.widgets.topbar import TopBar
+from lesna.desktop.widgets.words import tip
 from lesna.desktop.widgets.working_panel import WorkingPanel
 from lesna.desktop.workspaces import STEPS
 from lesna.document import edits
@@ -222,7 +223,7 @@ class Workbench(QWidget):
             if row.handler == "open_dialog":
                 recent = menu.addMenu("Recent jobs")
                 for path in self.memory.recent():
-                    recent.addAction(path.name, partial(self.open_asking, path)).setToolTip(str(path))
+                    recent.addAction(path.name, partial(self.open_asking, path)).setToolTip(tip(str(path)))
                 recent.setEnabled(bool(self.memory.recent()))
                 samples = menu.addMenu("Sample jobs")
                 for path in sorted((shipped_folder() / "demo").glob("*.lesna")):
@@ -325,6 +326,7 @@ class Workbench(QWidget):
         box = QMessageBox(QMessageBox.Icon.NoIcon, "Changed by somebody else",
                           f"{path.name} was changed on disk since it was opened here. Its former state would stay as "
                           f"{path.name}~.", buttons.Cancel, self)  # fmt: skip
+        box.setTextFormat(Qt.TextFormat.PlainText)
         over = box.addButton("Replace it", QMessageBox.ButtonRole.DestructiveRole)
         other = box.addButton("Save as ...", QMessageBox.ButtonRole.AcceptRole)
         box.exec()
@@ -470,7 +472,7 @@ class Workbench(QWidget):
             return True
         buttons = QMessageBox.StandardButton
         answer = QMessageBox.question(
-            self, "Unsaved changes", f"'{self.session.job.title or 'Untitled job'}' has changes that are not saved.",
+            self, "Unsaved changes", tip(f"'{self.session.job.title or 'Untitled job'}' has changes that are not saved."),
             buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save,
         )  # fmt: skip
         if answer == buttons.Save:

@@ -6,6 +6,7 @@ import contextlib
 import hashlib
 import json
 import os
+import stat
 import tempfile
 from pathlib import Path
 from typing import Any
@@ -23,14 +24,20 @@ def read_bytes(path: Path, *, largest: int) -> bytes:
     Raises
     ------
     FileProblem
-        When it is missing, a folder, unreadable or too large.
+        When it is missing, a folder, a pipe or device, unreadable or too large.
     """
     try:
         if path.is_dir():
             raise FileProblem("is a folder; name a file in it")
-        if path.stat().st_size > largest:
+        # a pipe is opened without waiting for somebody to write into it
+        with open(os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC), "rb") as handle:
+            if not stat.S_ISREG(os.fstat(handle.fileno()).st_mode):
+                raise FileProblem("is a pipe or a device; name a file")
+            # one byte more than may be there: files grow, and some say they are empty and never end
+            content = handle.read(largest + 1)
+        if len(content) > largest:
             raise FileProblem(f"is larger than {largest // 1_000_000} MB; that is no file of this kind")
-        return path.read_bytes()
+        return content
     except FileNotFoundError:
         raise FileProblem("does not exist; check the name") from None
     except FileProblem:
@@ -72,8 +79,8 @@ def table_text(path: Path) -> str:
     raise FileProblem("is not a text file (UTF-8 is needed)")
 
 
-def write_atomic(path: Path, content: bytes, *, keep_former: bool = False) -> None:
-    """Writes beside, syncs, then renames; with `keep_former` the old version stays as ``name~``.
+def write_atomic(path: Path, content: bytes, *, keep_former: bool = False, private: bool = False) -> None:
+    """Writes beside, syncs, then renames; with `keep_former` the old version stays as ``name~``, a `private` file is its owner's alone.
 
     A link stays a link: what it points to is written.
 
@@ -90,7 +97,8 @@ def write_atomic(path: Path, content: bytes, *, keep_former: bool = False) -> No
             handle.write(content)
             handle.flush()
             os.fsync(handle.fileno())
-        os.chmod(temporary, path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask())
+        mode = path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask()
+        os.chmod(temporary, mode & 0o600 if private else mode)
         if keep_former and path.exists():
             _keep(path)
         os.replace(temporary, path)
@@ -185,8 +193,8 @@ def job_text(job: Job) -> str:
 def fingerprint(path: Path) -> str:
     """What tells whether a file is still the same; empty where there is none or it cannot be read."""
     try:
-        return hashlib.sha256(path.read_bytes()).hexdigest()
-    except OSError:
+        return hashlib.sha256(read_bytes(path, largest=LARGEST_JOB_BYTES)).hexdigest()
+    except FileProblem:
         return ""
 
 

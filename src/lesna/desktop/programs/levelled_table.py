@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QLabel, QPushButton
+from PySide6.QtWidgets import QPushButton
 
 from lesna.desktop.programs.answers import OWN, Simulated, Variant
 from lesna.desktop.widgets.painting import Panel
 from lesna.desktop.widgets.plain_table import ROW, add_row, chosen_row, plain_table
+from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.planning.program.level import AIMS
 from lesna.planning.program.summary import gain_of
@@ -39,7 +40,7 @@ class LevelledTable(Panel):
         self._chosen = ""
         self.table = plain_table("Levelled feeds", ("", "time", "saved", "peak", "95 %", "edges"), 3)
         self.table.itemSelectionChanged.connect(self._on_row)
-        self.gain = QLabel()
+        self.gain = Words()
         self.gain.setObjectName("faint")
         self.gain.setWordWrap(True)
         self.export = QPushButton("Write this program ...")

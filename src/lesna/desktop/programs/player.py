@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from lesna.desktop.programs.series import SERIES
 from lesna.desktop.widgets.fields import ChoiceField
+from lesna.desktop.widgets.words import Words
 from lesna.model import units
 
 _TICK_MS = 40
@@ -42,7 +43,7 @@ class Player(QWidget):
         self.level = ChoiceField("Level", [], label_width=36)
         self.level.chosen.connect(lambda value: self.levelled.emit(float(value) if value else None))
         self.level.hide()
-        self.here = QLabel()
+        self.here = Words()
         self.here.setObjectName("faint")
         self.here.setWordWrap(True)
         self.here.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)

@@ -6,9 +6,10 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.widgets.fields import TextField
+from lesna.desktop.widgets.words import Words
 from lesna.model.errors import InputError
 from lesna.model.job import ProgramRef
 
@@ -33,7 +34,7 @@ class StockForm(QWidget):
         self.file.clicked.connect(lambda checked=False: self._ask_file())
         self.tool = TextField("T number", self._on_tool)
         self.tool.edit.setPlaceholderText("where there are several")
-        hint = QLabel(
+        hint = Words(
             "block:-60,-40,-24,60,40,0 (corners, mm), casting.stl or plate.dxf:STOCK; empty: the feature's block, its top "
             "centre at zero."
         )

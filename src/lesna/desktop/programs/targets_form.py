@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QFrame, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from lesna.desktop.widgets.fields import ChoiceField, NumberField
+from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.planning.program.level import AIMS, Targets
 
@@ -54,7 +55,7 @@ class TargetsForm(QScrollArea):
         self.note.toggled.connect(lambda on: self._with(note=on))
         self.level = QPushButton("Level to these targets")
         self.level.clicked.connect(lambda checked=False: self._ask())
-        hint = QLabel("Upper ends that are kept to; left empty, those of the aim and of the tables. × counts in programmed feeds; a "
+        hint = Words("Upper ends that are kept to; left empty, those of the aim and of the tables. × counts in programmed feeds; a "
                       "parted block's shortest piece lasts so many seconds.")  # fmt: skip
         hint.setObjectName("faint")
         hint.setWordWrap(True)

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import get_args
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.programs.ways import Made
 from lesna.desktop.widgets.fields import ChoiceField
 from lesna.desktop.widgets.plain_table import add_row, chosen_row, plain_table
+from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.paths.generators import GENERATORS
 from lesna.planning.program.told import clock
@@ -70,10 +71,9 @@ class WaysFace(QWidget):
         self.write, self.drop = QPushButton("Write it ..."), QPushButton("Forget it")
         self.write.clicked.connect(lambda checked=False: self.written.emit())
         self.drop.clicked.connect(lambda checked=False: self._on_drop())
-        self.words = QLabel()
+        self.words = Words()
         self.words.setObjectName("faint")
         self.words.setWordWrap(True)
-        self.words.setTextFormat(Qt.TextFormat.PlainText)
         self._assemble()
 
     def _assemble(self) -> None:

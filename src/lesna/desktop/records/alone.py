@@ -7,13 +7,14 @@ from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.follower import Follower
 from lesna.desktop.records.beside import beside_of
 from lesna.desktop.records.form import RecordForm
 from lesna.desktop.records.tables import BY_ID
 from lesna.desktop.session import Session
+from lesna.desktop.widgets.words import Words
 from lesna.document import edits
 from lesna.model import names
 from lesna.model.base import Record, Reference
@@ -91,7 +92,7 @@ class AloneDialog(QDialog):
         self.resize(800, 620)
         groups = [(head, [key for key in keys if key not in ("id", "curve_file")]) for head, keys in spec.groups]
         self.form = RecordForm(spec.cls, groups)
-        self.whence = QLabel()
+        self.whence = Words()
         self.whence.setObjectName("faint")
         self.whence.setWordWrap(True)
         self.beside = beside_of(table)

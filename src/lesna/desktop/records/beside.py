@@ -7,10 +7,11 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QLabel, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.records.drawings import HolderDrawing, ToolDrawing
 from lesna.desktop.records.row_chart import RowChart
+from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.model.base import Record
 from lesna.model.curve_text import EXAMPLE, points_of, text_of
@@ -81,12 +82,12 @@ class CurveEditor(Beside):
             edit.setPlaceholderText(f"type or paste points: {EXAMPLE}")
             edit.setTabChangesFocus(True)
             edit.textChanged.connect(self.edited)
-            self.column.addWidget(QLabel(f"{title}: rpm, kW, Nm"))
+            self.column.addWidget(Words(f"{title}: rpm, kW, Nm"))
             self.column.addWidget(edit, 1)
         read = QPushButton("Read a curve from CSV ...")
         read.setAutoDefault(False)
         read.clicked.connect(lambda checked=False: self._ask())
-        self.trouble = QLabel()
+        self.trouble = Words()
         self.trouble.setObjectName("wrong")
         self.trouble.setWordWrap(True)
         self.column.addWidget(read)

@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QStackedWidget, QTabBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QStackedWidget, QTabBar, QVBoxLayout, QWidget
 
 from lesna.desktop.records import tables
 from lesna.desktop.records.form import Groups, RecordForm
 from lesna.desktop.session import Session
+from lesna.desktop.widgets.words import Words
 from lesna.document import edits
 from lesna.model.base import Record
 from lesna.model.errors import InputError
@@ -61,7 +62,7 @@ class EveryField(QDialog):
         self.tabs.setDrawBase(False)
         self.stack = QStackedWidget()
         self.forms: dict[str, RecordForm] = {}
-        self.whose = QLabel()
+        self.whose = Words()
         self.whose.setObjectName("faint")
         for entry in PARTS:
             form = RecordForm(entry.cls, entry.groups)

@@ -9,10 +9,11 @@ from typing import Any
 
 from PySide6.QtCore import QEvent, QObject, Signal
 from PySide6.QtGui import QFocusEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from lesna.desktop.widgets.fields import ChoiceField, NumberField, TextField
 from lesna.desktop.widgets.painting import scrolled
+from lesna.desktop.widgets.words import Words, tip
 from lesna.model import facts, units
 from lesna.model.base import Record
 from lesna.model.errors import InputError
@@ -47,18 +48,18 @@ class RecordForm(QWidget):
         self._base: Mapping[str, Any] | None = None
         self._system: units.System = "metric"
         self._facts = {fact.key: fact for fact in facts.facts_of(cls)}
-        self.meaning = QLabel()
+        self.meaning = Words()
         self.meaning.setObjectName("faint")
         self.meaning.setWordWrap(True)
         self.meaning.setMinimumHeight(30)
-        self.trouble = QLabel()
+        self.trouble = Words()
         self.trouble.setObjectName("wrong")
         self.trouble.setWordWrap(True)
         self.trouble.hide()
         area, column = scrolled()
         for heading, keys in groups:
             if heading:
-                title = QLabel(heading)
+                title = Words(heading)
                 title.setObjectName("title")
                 column.addWidget(title)
             for key in keys:
@@ -192,7 +193,7 @@ class _Row(QWidget):
         line.setSpacing(4)
         line.addWidget(self.field, 1)
         line.addWidget(self.undo)
-        self.setToolTip(fact.text)
+        self.setToolTip(tip(fact.text))
         for part in (self.field, *self.field.findChildren(QWidget)):
             part.installEventFilter(self)
 
@@ -251,7 +252,7 @@ class _Row(QWidget):
     def refuse(self, sentence: str) -> None:
         """Says under the field what is wrong."""
         if isinstance(self.field, ChoiceField):
-            self.field.setToolTip(sentence)
+            self.field.setToolTip(tip(sentence))
         else:
             self.field.refuse(sentence)
 

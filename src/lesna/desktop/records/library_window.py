@@ -7,13 +7,14 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QLabel, QStackedWidget, QTabBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QStackedWidget, QTabBar, QVBoxLayout, QWidget
 
 from lesna.desktop.follower import Follower
 from lesna.desktop.records.page import TablePage
 from lesna.desktop.records.tables import TABLES
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, style_sheet
+from lesna.desktop.widgets.words import Words
 from lesna.document import edits
 
 #: a note goes by itself
@@ -35,7 +36,7 @@ class LibraryWindow(QWidget):
         self.tabs.setExpanding(False)
         self.tabs.setDrawBase(False)
         self.stack = QStackedWidget()
-        self.note = QLabel()
+        self.note = Words()
         self.note.setObjectName("faint")
         self.note.setWordWrap(True)
         self.note.setContentsMargins(14, 4, 14, 8)

@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QPushButton,
     QTableWidget,
     QTableWidgetItem,
@@ -29,6 +28,7 @@ from lesna.desktop.records.tables import TableSpec
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.fields import Choice
 from lesna.desktop.widgets.value_edit import ValueEdit
+from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.model.base import Record
 from lesna.model.errors import FileProblem, InputError, LesnaError
@@ -126,7 +126,7 @@ class TablePage(QWidget):
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         self.list.itemSelectionChanged.connect(self._on_selected)
-        self.count = QLabel()
+        self.count = Words()
         self.count.setObjectName("faint")
         filters = QHBoxLayout()
         filters.addWidget(self.kind, 1)
@@ -146,7 +146,7 @@ class TablePage(QWidget):
         return side
 
     def _form_side(self) -> QVBoxLayout:
-        self.whence = QLabel()
+        self.whence = Words()
         self.whence.setObjectName("faint")
         self.whence.setWordWrap(True)
         self.use = self._button(

@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.answers import Answer
 from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
+from lesna.desktop.widgets.words import Words
 from lesna.model import units
 
 
@@ -31,7 +32,7 @@ class AnswerFace(QWidget):
     def __init__(self, session: Session, asked: Answer, doing: str) -> None:
         super().__init__()
         self.session, self.asked, self.doing = session, asked, doing
-        self.words = QLabel()
+        self.words = Words()
         self.words.setObjectName("faint")
         self.words.setWordWrap(True)
         self.stop = QPushButton("Stop")

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
+
+from lesna.desktop.widgets.words import Words
 
 #: a note goes away by itself, what went wrong stays
 _NOTE_MS = 4000
@@ -30,9 +32,8 @@ class Banner(QFrame):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("banner")
-        self.text = QLabel()
+        self.text = Words()
         self.text.setWordWrap(True)
-        self.text.setTextFormat(Qt.TextFormat.PlainText)
         self._row = QHBoxLayout(self)
         self._row.setContentsMargins(16, 5, 10, 5)
         self._row.addWidget(self.text, 1)

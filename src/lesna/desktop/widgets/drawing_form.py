@@ -5,11 +5,12 @@ from __future__ import annotations
 from pathlib import Path
 from typing import get_args
 
-from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.fields import ChoiceField
+from lesna.desktop.widgets.words import Words, tip
 from lesna.document import edits
 from lesna.document.drawings import LAYERS
 from lesna.model.job import Feature
@@ -35,10 +36,8 @@ class DrawingForm(QWidget):
         self._listed: tuple[str, ...] | None = None
         self.open = QPushButton("Drawing ...")
         self.open.clicked.connect(lambda checked=False: self.ask())
-        self.name = QLabel()
-        self.name.setTextFormat(self.name.textFormat().PlainText)
-        self.told = QLabel()
-        self.told.setTextFormat(self.told.textFormat().PlainText)
+        self.name = Words()
+        self.told = Words()
         self.told.setWordWrap(True)
         row = QHBoxLayout()
         row.addWidget(self.open)
@@ -57,7 +56,7 @@ class DrawingForm(QWidget):
             column.addWidget(field)
         sides = QHBoxLayout()
         sides.setSpacing(12)
-        sides.addWidget(QLabel("Open sides"))
+        sides.addWidget(Words("Open sides"))
         self.sides: dict[str, QCheckBox] = {}
         for side in get_args(Side):
             box = QCheckBox(_SIDES[side])
@@ -132,7 +131,7 @@ class DrawingForm(QWidget):
         if feature is None or feature.dxf is None:
             return
         self.name.setText(Path(feature.dxf).name)
-        self.name.setToolTip(feature.dxf)
+        self.name.setToolTip(tip(feature.dxf))
         listed = () if feature.drawn is None else feature.drawn.layers
         for key, field in self.layers.items():
             if listed != self._listed:

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.value_edit import ValueEdit
+from lesna.desktop.widgets.words import Words, tip
 from lesna.model import units
 from lesna.model.errors import InputError
 
@@ -26,7 +27,7 @@ LABEL_WIDTH, EDIT_WIDTH = 94, 96
 
 def _trouble() -> QLabel:
     """Room for the sentence under a field, hidden until there is one."""
-    label = QLabel()
+    label = Words()
     label.setObjectName("wrong")
     label.setWordWrap(True)
     label.hide()
@@ -63,7 +64,7 @@ class NumberField(QWidget):
         self._shown = ""
         #: what show_value was told last; most fields do not change while one value is moved
         self._latest: tuple[float | None, units.System, str] | None = None
-        self.label = QLabel(label)
+        self.label = Words(label)
         self.label.setFixedWidth(LABEL_WIDTH)
         self.edit = ValueEdit()
         self.edit.given_up.connect(self.forget_typing)
@@ -73,7 +74,7 @@ class NumberField(QWidget):
         self.edit.setToolTip(f"{label}; for example {quantity.example}")
         self.edit.editingFinished.connect(self._on_finished)
         self.edit.installEventFilter(self)
-        self.hint = QLabel()
+        self.hint = Words()
         self.hint.setObjectName("faint")
         self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.lock = _Lock(label)
@@ -181,7 +182,7 @@ class TextField(QWidget):
     ) -> None:
         super().__init__(parent)
         self._commit, self._shown, self._is_touched = commit, "", False
-        self.label = QLabel(label)
+        self.label = Words(label)
         self.label.setFixedWidth(LABEL_WIDTH)
         self.edit: ValueEdit | QPlainTextEdit = ValueEdit() if lines == 1 else QPlainTextEdit()
         self.edit.setAccessibleName(label)
@@ -310,7 +311,7 @@ class ChoiceField(QWidget):
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.label = QLabel(label)
+        self.label = Words(label)
         self.label.setFixedWidth(label_width)
         if label_width == 0:
             self.label.hide()
@@ -346,7 +347,7 @@ class ChoiceField(QWidget):
             place = self.combo.count() - 1
         self._held = (value, text)
         self.combo.setCurrentIndex(place)
-        self.combo.setToolTip(self.combo.currentText())
+        self.combo.setToolTip(tip(self.combo.currentText()))
 
     def _on_chosen(self, index: int) -> None:
         """Hands a choice on; one that was refused goes back to what is held."""

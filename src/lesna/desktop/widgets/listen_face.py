@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.answers import Address, Question
 from lesna.desktop.follower import Follower
@@ -18,6 +18,7 @@ from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.desktop.widgets.painting import Canvas
+from lesna.desktop.widgets.words import Words
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import read_bytes
 from lesna.planning.chatter.measuring import Hearing
@@ -107,7 +108,7 @@ class ListenFace(QWidget):
         self.session, self.runner = session, runner
         self._heard: dict[Address, Hearing] = {}
         self.chart = SpectrumChart()
-        self.words = QLabel(_NOTHING)
+        self.words = Words(_NOTHING)
         self.words.setWordWrap(True)
         self.open = QPushButton("Open a recording ...")
         self.open.setToolTip("WAV, half a second or more, with the cut running")

@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from lesna.desktop.answers import Answers
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.answer_face import AnswerFace
 from lesna.desktop.widgets.fields import Choice
+from lesna.desktop.widgets.words import Words, tip
 from lesna.model import units
 from lesna.planning.search.more import GAINS, Offer, with_offer
 
@@ -29,7 +30,7 @@ class MoreList(AnswerFace):
             self.aim.addItem(name, key)
         self.aim.activated.connect(lambda index: answers.choose_gain(self.aim.itemData(index)))
         gain = QHBoxLayout()
-        gain.addWidget(QLabel("Gain in"))
+        gain.addWidget(Words("Gain in"))
         gain.addWidget(self.aim)
         gain.addStretch(1)
         self.grid = QGridLayout()
@@ -62,11 +63,11 @@ class MoreList(AnswerFace):
         label, why = units.said(offer.variation.label, system), units.said(offer.variation.reason, system)
         button = QPushButton(label)
         button.setObjectName("link")
-        button.setToolTip(f"Try it: {why}")
+        button.setToolTip(tip(f"Try it: {why}"))
         button.clicked.connect(lambda checked=False: self._try(offer, label))
-        reason = QLabel(why)
+        reason = Words(why)
         reason.setObjectName("faint")
-        gain = QLabel("makes it possible" if math.isinf(offer.gain) else f"{offer.gain:+.0%}")
+        gain = Words("makes it possible" if math.isinf(offer.gain) else f"{offer.gain:+.0%}")
         gain.setObjectName("gain")
         gain.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.grid.addWidget(button, 2 * row, 0)

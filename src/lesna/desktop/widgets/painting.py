@@ -7,9 +7,10 @@ from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QImage, QPainter, QPen, QPixmap
-from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from lesna.desktop.theme import GROUNDS, THEME, font
+from lesna.desktop.widgets.words import Words
 
 
 def hatch(color: QColor, spacing: int = 7, *, scale: float = 1.0) -> QBrush:
@@ -68,7 +69,7 @@ class Panel(QFrame):
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(12, 8, 12, 8)
         self.body.setSpacing(4)
-        self.title = QLabel(title)
+        self.title = Words(title)
         self.title.setObjectName("title")
         self.body.addWidget(self.title)
 

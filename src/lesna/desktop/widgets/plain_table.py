@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
+from lesna.desktop.widgets.words import tip
+
 #: height of a row of one line [px]
 ROW = 23
 
@@ -35,9 +37,9 @@ def add_row(table: QTableWidget, words: Sequence[str], tips: Sequence[str]) -> N
     """A row of words, all but the first to the right, each with what a resting mouse is told."""
     row = table.rowCount()
     table.insertRow(row)
-    for place, (word, tip) in enumerate(zip(words, tips, strict=True)):
+    for place, (word, told) in enumerate(zip(words, tips, strict=True)):
         item = QTableWidgetItem(word)
-        item.setToolTip(tip)
+        item.setToolTip(tip(told))
         if place:
             item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         table.setItem(row, place, item)

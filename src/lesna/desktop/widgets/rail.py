@@ -14,13 +14,14 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
 )
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.engagement_glyph import paint_engagement
 from lesna.desktop.widgets.painting import Canvas, Panel, elided
 from lesna.desktop.widgets.rename import NameEdit
+from lesna.desktop.widgets.words import Words, tip
 from lesna.document import edits
 from lesna.model import names, units
 from lesna.model.shown import visible
@@ -53,18 +54,18 @@ class CutRail(Panel):
         scroll.setWidget(inside)
         self.body.addWidget(scroll, 1)
         row = QHBoxLayout()
-        for text, slot, tip in (
+        for text, slot, hint in (
             ("+ &Cut", self.add_cut, "Add a cut behind this one"),
             ("&Variant", self.add_variant, "Repeat this cut under a new name"),
             ("&Delete", self.delete_cut, "Delete this cut; undo brings it back"),
         ):
             button = QPushButton(text)
             button.setObjectName("link")
-            button.setToolTip(tip)
+            button.setToolTip(hint)
             button.clicked.connect(slot)
             row.addWidget(button)
         self.body.addLayout(row)
-        self.total = QLabel()
+        self.total = Words()
         self.total.setObjectName("faint")
         self.body.addWidget(self.total)
         session.result_changed.connect(self._refresh)
@@ -147,7 +148,7 @@ class CutCard(Canvas):
         why = f", {limited.rule.name.lower()} {limited.use:.0%}" if limited else ""
         name = visible(result.name)
         self.setAccessibleName(f"Cut {self.index + 1}: {name}, {result.standing}{why}")
-        self.setToolTip(f"{name}: {result.standing}{why}")
+        self.setToolTip(tip(f"{name}: {result.standing}{why}"))
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.words import Words
 from lesna.planning.telling.readiness import Check, readiness_of
 
 _MARKS = {"good": ("✓", "good"), "look": ("!", "amber"), "stop": ("×", "alarm")}
@@ -35,7 +36,7 @@ class ReadinessList(QWidget):
         """Shows the checks of the chosen cut."""
         self.checks = readiness_of(self.session.result, self.session.system)
         while len(self._rows) < len(self.checks):
-            row = (QLabel(), QLabel())
+            row = (Words(), Words())
             row[0].setAlignment(Qt.AlignmentFlag.AlignTop)
             row[1].setWordWrap(True)
             for column, label in enumerate(row):

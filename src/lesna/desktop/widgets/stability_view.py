@@ -8,13 +8,14 @@ import numpy as np
 from contourpy import FillType, contour_generator
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QLinearGradient, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.answers import Answers
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import Axes, Scale, View, round_values
 from lesna.desktop.widgets.painting import Canvas, hatch, label_plate, text_width
+from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.planning.chatter.stability import Advice, Growth
 
@@ -238,9 +239,9 @@ class StabilityFace(QWidget):
         super().__init__()
         self.session, self.answer = session, answers.chart
         self.chart = StabilityChart(session, answers)
-        self.words = QLabel()
+        self.words = Words()
         self.words.setWordWrap(True)
-        self.source = QLabel()
+        self.source = Words()
         self.source.setObjectName("faint")
         self.source.setWordWrap(True)
         self.measure = QPushButton("Tap test, simulated")

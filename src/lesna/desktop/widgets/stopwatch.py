@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.value_edit import ValueEdit
+from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.model.errors import InputError
 
@@ -29,15 +30,15 @@ class Stopwatch(QWidget):
             edit.setPlaceholderText(hint)
             edit.setFixedWidth(62)
             edit.textChanged.connect(self.refresh)
-        self.verdict = QLabel()
+        self.verdict = Words()
         self.verdict.setObjectName("faint")
         self.verdict.setWordWrap(True)
-        label = QLabel("Stopwatch")
+        label = Words("Stopwatch")
         label.setToolTip("Time a straight move at full feed; corners and short moves run slower")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(5)
-        for part in (label, self.distance, QLabel("in"), self.seconds):
+        for part in (label, self.distance, Words("in"), self.seconds):
             row.addWidget(part)
         row.addWidget(self.verdict, 1)
         Follower(self, session, self.refresh, rests_in_drag=True)

@@ -14,6 +14,7 @@ from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.answer_face import AnswerFace
 from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.desktop.widgets.painting import Canvas, scrolled
+from lesna.desktop.widgets.words import tip
 from lesna.model import units
 from lesna.planning.schools.compare import Lane
 from lesna.planning.schools.ranking import ToolRank, with_ranked_tool
@@ -97,7 +98,7 @@ class ToolCard(Canvas):
             if texts
         ]
         self.setAccessibleDescription(" ".join(self.reasons))
-        self.setToolTip("\n".join(self.reasons))
+        self.setToolTip(tip("\n".join(self.reasons)))
         self.setFixedHeight(_FIRST_LINE + _LINE * max(1, len(self.reasons)) + 6)
         self.button = QPushButton("Use this", self)
         self.button.setObjectName("link")

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject, QRect, Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QToolButton, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QPushButton, QSizePolicy, QToolButton, QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import font
 from lesna.desktop.widgets.rename import NameEdit
+from lesna.desktop.widgets.words import Words, tip
 from lesna.model.shown import visible
 
 #: a longer title is cut short, its tip tells the whole
@@ -23,13 +24,12 @@ class TopBar(QFrame):
         self.setObjectName("topbar")
         self.setFixedHeight(46)
         self.session = session
-        self.title = QLabel()
+        self.title = Words()
         self.title.setFont(font(15, bold=True))
         self.title.setStyleSheet("font-size: 11.25pt; font-weight: bold;")
-        self.title.setTextFormat(Qt.TextFormat.PlainText)
         self.title.installEventFilter(self)
         self._summary = ""
-        self.summary = QLabel()
+        self.summary = Words()
         self.summary.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 14, 0)
@@ -88,7 +88,7 @@ class TopBar(QFrame):
         job = self.session.job
         title = (visible(job.title) or "Untitled job") + ("  •" if self.session.is_dirty else "")
         self.title.setText(self.title.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, _TITLE_WIDTH))
-        self.title.setToolTip(f"{visible(job.title) or title}\nDouble-click to rename")
+        self.title.setToolTip(tip(f"{visible(job.title) or title}\nDouble-click to rename"))
         parts = self.session.result.setup.parts
         piece = job.workpiece
         hard = (
@@ -104,6 +104,6 @@ class TopBar(QFrame):
         text = visible(text)
         if text != self._summary:
             self._summary = text
-            self.summary.setToolTip(text)
+            self.summary.setToolTip(tip(text))
             self._elide()
         self.units.setText("mm" if self.session.system == "metric" else "inch")

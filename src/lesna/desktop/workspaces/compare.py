@@ -22,6 +22,7 @@ from lesna.desktop.widgets.front_chart import FrontChart
 from lesna.desktop.widgets.lanes import LaneHead, LaneList
 from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.tool_ranking import ToolRanking
+from lesna.desktop.widgets.words import Words
 from lesna.desktop.workspaces.common import Bound
 from lesna.model import names, units
 from lesna.model.job import Feature
@@ -57,7 +58,7 @@ class SchoolsFace(AnswerFace):
         super().__init__(session, answers.comparison, "Looking for the best point of each school")
         self.answers = answers
         self.answered.connect(self.show_answer)
-        self.feature = QLabel()
+        self.feature = Words()
         self.feature.setObjectName("title")
         self.titles.insertWidget(0, self.feature)
         self.lanes = LaneList(session, self._use)
@@ -155,7 +156,7 @@ class CompareWorkspace(QWidget):
         for place, (key, name) in enumerate(
             (("minutes", "time saved"), ("edges", "edges saved"), ("money", "money saved"))
         ):
-            label, value = QLabel(name), QLabel()
+            label, value = Words(name), Words()
             label.setObjectName("faint")
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
             self.saved.addWidget(label, place, 0)
@@ -163,7 +164,7 @@ class CompareWorkspace(QWidget):
             self.figures[key] = value
         self.today.body.addLayout(self.saved)
         self.book = Panel("Book and model")
-        self.book_words = QLabel()
+        self.book_words = Words()
         self.book_words.setWordWrap(True)
         self.book.body.addWidget(self.book_words)
         chart.setMinimumHeight(_CHART)

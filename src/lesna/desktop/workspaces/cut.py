@@ -33,6 +33,7 @@ from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.stability_view import StabilityFace
 from lesna.desktop.widgets.stopwatch import Stopwatch
 from lesna.desktop.widgets.tooth_view import ToothView
+from lesna.desktop.widgets.words import Words
 from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
 from lesna.model import names, units
@@ -68,7 +69,7 @@ class FigureTable(QWidget):
             link.setObjectName("link")
             link.setToolTip("How it came about")
             link.clicked.connect(lambda checked=False, id=figure.id: session.working_asked.emit(id))
-            value = QLabel()
+            value = Words()
             value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             grid.addWidget(link, row, 0)
             grid.addWidget(value, row, 1)
@@ -208,7 +209,7 @@ class CutWorkspace(QWidget):
         row.addWidget(self.speed_share)
         row.addStretch(1)
         panel.body.addLayout(row)
-        self.heat = QLabel()
+        self.heat = Words()
         self.heat.setObjectName("faint")
         panel.body.addWidget(self.heat)
         self.stopwatch = Stopwatch(self.session)

@@ -9,7 +9,6 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -37,6 +36,7 @@ from lesna.desktop.programs.ways_face import WaysFace, name_of
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.faces import FacesPanel
 from lesna.desktop.widgets.painting import Panel
+from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.model.errors import LesnaError
 from lesna.model.files import write_atomic
@@ -133,9 +133,9 @@ class PathWorkspace(QWidget):
         self.make = _button("Make a path", self.make_path)
         self.make.setToolTip("Ways of making the path of this cut: made, simulated, compared, and one of them written")
         self.drop = _button("Leave it", lambda: self._edit("Leave the program", None))
-        self.name = QLabel()
+        self.name = Words()
         self.name.setObjectName("title")
-        self.words = QLabel()
+        self.words = Words()
         self.words.setObjectName("faint")
         self.words.setWordWrap(True)
         self.stop = _button("Stop", self._toggle)
@@ -153,8 +153,7 @@ class PathWorkspace(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         what = Panel("This program")
-        self.figures = QLabel()
-        self.figures.setTextFormat(Qt.TextFormat.PlainText)
+        self.figures = Words()
         self.figures.setWordWrap(True)
         what.body.addWidget(self.figures)
         self.places = QListWidget()

@@ -20,6 +20,7 @@ from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.readiness_list import ReadinessList
 from lesna.desktop.widgets.search_box import SearchBox
 from lesna.desktop.widgets.spindle_chart import SpindleChart
+from lesna.desktop.widgets.words import Words
 from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
 from lesna.model import names, units
@@ -61,14 +62,14 @@ class SetupWorkspace(QWidget):
         self.elevation = ElevationView(session)
         drawing = Panel("Tool in its holder, to scale")
         drawing.body.addWidget(self.elevation, 1)
-        hint = QLabel("Drag the holder face or the depth")
+        hint = Words("Drag the holder face or the depth")
         hint.setObjectName("faint")
         drawing.body.addWidget(hint)
         spindle = Panel("What the spindle gives")
         spindle.body.addWidget(SpindleChart(session), 1)
         ready = Panel("Is it ready?")
         self.readiness = ReadinessList(session)
-        cautions = QLabel("Cautions")
+        cautions = Words("Cautions")
         cautions.setObjectName("title")
         area, column = scrolled(self.readiness, cautions, CautionsList(session))
         column.addStretch(1)
@@ -94,13 +95,13 @@ class SetupWorkspace(QWidget):
         self.material = SearchBox("Material, by any designation", library.find_materials)
         self.material.setToolTip("Type a number, a name or a condition: 1.7225, 42CrMo4, 4140, prehard")
         self.material.chosen.connect(self._on_material)
-        self.notes = QLabel()
+        self.notes = Words()
         self.notes.setObjectName("faint")
         self.notes.setWordWrap(True)
         self.tool = SearchBox("Tool, by words and sizes", self._find_tools)
         self.tool.setToolTip("Type words and sizes: ball ø10, square d12 z4, 0.5in, corner d12 r1")
         self.tool.chosen.connect(self._on_tool)
-        self.tool_notes = QLabel()
+        self.tool_notes = Words()
         self.tool_notes.setObjectName("faint")
         self.tool_notes.setWordWrap(True)
         self.machine = ChoiceField("Machine", (), label_width=0)
@@ -309,7 +310,7 @@ class SetupWorkspace(QWidget):
 
 
 def _heading(text: str) -> QLabel:
-    label = QLabel(text)
+    label = Words(text)
     label.setObjectName("title")
     label.setAlignment(Qt.AlignmentFlag.AlignLeft)
     label.setContentsMargins(0, 6, 0, 0)
