@@ -13,8 +13,10 @@ from hypothesis import strategies as st
 from lesna.document.results import Results
 from lesna.model.errors import InputError
 from lesna.model.files import job_from_text, job_text
+from lesna.model.job import Job
+from lesna.model.resolve import parts_of
 from lesna.planning.telling.figures import result_data
-from tests.support import DEMOS, LIBRARY
+from tests.support import DEMOS, LIBRARY, raw
 
 DOCUMENTS = [json.loads(path.read_text()) for path in DEMOS]
 #: what a hand, a script or a broken editor leaves behind
@@ -122,3 +124,17 @@ class HostileJobs(unittest.TestCase):
         end = cut.draw(st.integers(0, len(text.rstrip()) - 1))
         with self.assertRaises(InputError):
             job_from_text(text[:end])
+
+
+class Absurd(unittest.TestCase):
+    def test_what_would_take_all_memory_is_refused_by_name(self) -> None:
+        for changes, words in (
+            ({"tool": {"DC": 1e-6}, "ae_mm": 1e-6}, "APMX: must be at most 60 times DC"),
+            ({"tool": {"DC": 0.001}, "ae_mm": 5e-4}, "no mill is so slender"),
+            ({"tool": {"DC": 0.2, "APMX": 5.0}, "ae_mm": 0.1, "ap_mm": 12.5}, "ap_mm: must be at most 60 times DC"),
+            ({"tool": {"kind": "serrated", "wave_length_mm": 0.002}}, "wave_length_mm: must be at least 0.1"),
+            ({"tool": {"kind": "chip_splitter", "notch_width_mm": 1e-5}}, "notch_width_mm: must be at least 0.05"),
+            ({"locks": ["ae_mmm"]}, "locks.*is no field of a cut.*'ae_mm'"),
+        ):  # fmt: skip
+            with self.subTest(words=words), self.assertRaisesRegex(InputError, words):
+                parts_of(Job.read(raw(**changes)), 0, LIBRARY)

@@ -11,11 +11,12 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 from pydantic import BeforeValidator, Field, PlainSerializer, PrivateAttr, field_validator, model_validator
 
 from lesna.model import names
-from lesna.model.base import Record, Reference, count, number, partial
+from lesna.model.base import Record, Reference, count, nearest, number, partial
 from lesna.model.drawn import Drawn, Outline
 from lesna.model.errors import InputError
 from lesna.model.kept import Rows
 from lesna.model.library_records import Holder, Machine, Material, Tool
+from lesna.model.shown import one_line
 from lesna.model.versions import VERSION, migrate, with_ids
 
 if TYPE_CHECKING:
@@ -292,6 +293,16 @@ class Cut(Record):
     @classmethod
     def _coolant(cls, value: Any) -> Any:
         return names.coolant(value)
+
+    @field_validator("locks")
+    @classmethod
+    def _known_locks(cls, locks: tuple[str, ...]) -> tuple[str, ...]:
+        for place, name in enumerate(locks):
+            if name not in cls.model_fields:
+                guess = nearest(name, cls.model_fields)
+                hint = f"; the nearest is '{guess}'" if guess else ""
+                raise InputError(f"is no field of a cut: {one_line(name)[:40]!r}{hint}", f"[{place}]")
+        return locks
 
     @model_validator(mode="after")
     def _one_of_each(self) -> Cut:

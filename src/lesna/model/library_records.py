@@ -11,6 +11,9 @@ from lesna.model import names
 from lesna.model.base import Record, count, number
 from lesna.model.errors import InputError
 
+#: flutes longer than this over DC are a slip of the pen, and more slices than anybody waits for
+SLENDEREST = 60.0
+
 
 class Tool(Record):
     """A milling cutter, in ISO 13399 symbols (lengths in mm)."""
@@ -50,10 +53,10 @@ class Tool(Record):
         None, description="helix of each tooth, where they differ", json_schema_extra={"unit": "deg"}
     )
     wave_depth_mm: float | None = number("mm", "amplitude of a serrated edge", None, ge=0, le=5)
-    wave_length_mm: float | None = number("mm", "wavelength of a serrated edge", None, gt=0, le=50)
+    wave_length_mm: float | None = number("mm", "wavelength of a serrated edge", None, ge=0.1, le=50)
     notch_depth_mm: float | None = number("mm", "depth of a chip splitter's notches", None, ge=0, le=10)
-    notch_width_mm: float | None = number("mm", "width of a chip splitter's notches", None, gt=0, le=20)
-    notch_spacing_mm: float | None = number("mm", "distance of the notches on one tooth", None, gt=0, le=100)
+    notch_width_mm: float | None = number("mm", "width of a chip splitter's notches", None, ge=0.05, le=20)
+    notch_spacing_mm: float | None = number("mm", "distance of the notches on one tooth", None, ge=0.1, le=100)
     runout_um: float | None = number("um", "total indicator reading at the edge", None, ge=0, le=1000)
     core_dia_ratio: float | None = number("1", "geometric core circle over DC", None, gt=0, lt=1)
     gullet_area_per_flute_mm2_hint: float | None = number("mm2", "cross section of one gullet", None, gt=0)
@@ -95,6 +98,13 @@ class Tool(Record):
             raise InputError(f"must be at least DC = {self.DC:g} mm, got {self.DCX:g} mm", "DCX")
         if self.kind == "high_feed" and self.KAPR >= 60:
             raise InputError(f"of a high-feed tool must be below 60 deg, usually 10 to 20, got {self.KAPR:g}", "KAPR")
+        if self.APMX > SLENDEREST * self.DC:
+            raise InputError(
+                f"must be at most {SLENDEREST:g} times DC = {self.DC:g} mm, got {self.APMX:g} mm; no mill is so slender",
+                "APMX",
+            )
+        if self.LU is not None and self.OAL is not None and self.kind != "face" and self.LU > self.OAL:
+            raise InputError(f"must be at most the overall length OAL = {self.OAL:g} mm, got {self.LU:g} mm", "LU")
         if self.tip_diameter_mm is not None and self.tip_diameter_mm > self.DC:
             raise InputError(f"must be at most DC = {self.DC:g} mm, got {self.tip_diameter_mm:g} mm", "tip_diameter_mm")
         self._check_pitch()

@@ -11,7 +11,7 @@ from lesna.model.base import Record, Reference, nearest
 from lesna.model.errors import InputError
 from lesna.model.job import Batch, Cut, Job, Workpiece
 from lesna.model.kept import Shelf, over
-from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
+from lesna.model.library_records import SLENDEREST, CuttingData, Holder, Machine, Material, Taper, Tool
 
 R = TypeVar("R", bound=Record)
 
@@ -167,7 +167,7 @@ def check_fit(cut: Cut, tool: Tool) -> None:
     Raises
     ------
     InputError
-        When ae is above DC, ap above the usable length or the stick-out, or the tool is shorter than its stick-out.
+        When ae is above DC, ap above the usable length, the stick-out or what any mill reaches, or the tool is shorter than its stick-out.
     """
     if cut.ae_mm > tool.DC * (1 + 1e-9):
         raise InputError(f"must be above 0 and at most the diameter DC = {tool.DC:g} mm, got {cut.ae_mm:g} mm", "ae_mm")
@@ -177,6 +177,8 @@ def check_fit(cut: Cut, tool: Tool) -> None:
             f"got {cut.stick_out_mm:g} mm",
             "stick_out_mm",
         )
+    if cut.ap_mm > SLENDEREST * tool.DC:
+        raise InputError(f"must be at most {SLENDEREST:g} times DC = {tool.DC:g} mm, got {cut.ap_mm:g} mm", "ap_mm")
     if cut.ap_mm > tool.usable_length * (1 + 1e-9):
         raise InputError(
             f"must be at most the usable length LU = {tool.usable_length:g} mm of the tool, got {cut.ap_mm:g} mm",

@@ -25,11 +25,12 @@ from lesna.planning.cut.solve import (
     is_compensation_capped,
 )
 from lesna.planning.cut.suits import misfit
+from lesna.planning.telling import setting
 
 Severity = Literal["note", "caution", "danger"]
 Said = Callable[[CutSetup, State], str | None]
 
-_ENTRIES: list[tuple[str, Severity, Said]] = []
+_ENTRIES: list[tuple[str, Severity, Said]] = [*setting.ENTRIES]
 _LIFE_OUT_OF_RANGE = (
     "The chip is outside the range in which the life formula holds: below it the edge rubs, above it it chips, and the "
     "life is shorter than the number shown."

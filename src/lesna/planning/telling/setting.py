@@ -1,0 +1,79 @@
+"""What cannot be done with a set-up as it is written, however well its numbers come out: reach, grip, holding, strategy against tool."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal
+
+from lesna.model import names, units
+from lesna.planning.cut.setup import CutSetup
+from lesna.planning.cut.solve import State
+
+#: id, how grave, and what is said or None
+Entry = tuple[str, Literal["caution", "danger"], Callable[[CutSetup, State], str | None]]
+
+#: a holder grips at least so much of the shank, over its diameter
+_GRIPPED = 1.0
+#: a full slot engages at least this share of DC, thin passes at most that one
+_SLOT, _THIN = 0.9, 0.35
+#: angle of a lead-angle edge at most [deg]
+_LEAD = 45.0
+#: holders that clamp a plain shank only
+_PLAIN = frozenset({"shrink", "collet", "precision_collet", "hydraulic", "hydraulic_form_lock"})
+
+
+def _reach(setup: CutSetup, state: State) -> str | None:
+    parts = setup.parts
+    depth = parts.cut.feature.depth_mm if parts.cut.feature is not None else None
+    reach = min(parts.tool.usable_length, parts.cut.stick_out_mm)
+    if depth is None or depth <= reach * (1 + 1e-9):
+        return None
+    return (f"The feature is {units.LENGTH.mark(depth)} deep and the tool reaches {units.LENGTH.mark(reach)}: its body or the holder "
+            "meets the part before the floor.")  # fmt: skip
+
+
+def _grip(setup: CutSetup, state: State) -> str | None:
+    tool = setup.parts.tool
+    if tool.OAL is None or tool.kind == "face":
+        return None
+    held, shank = tool.OAL - setup.parts.cut.stick_out_mm, tool.DMM or tool.DC
+    if held >= _GRIPPED * shank:
+        return None
+    return f"Only {units.LENGTH.mark(held)} of the shank are in the holder; it needs at least its own diameter, often two or three of it."
+
+
+def _clamped(setup: CutSetup, state: State) -> str | None:
+    if setup.parts.workpiece.clamp_force_n != 0.0:
+        return None
+    return "The clamping force is 0: nothing holds the part. Leave it out where it is not known."
+
+
+def _load(setup: CutSetup, state: State) -> str | None:
+    mass, most = setup.parts.workpiece.mass_kg, setup.parts.machine.table_load_max_kg
+    if mass is None or most is None or mass <= most:
+        return None
+    return f"The part weighs {units.MASS.mark(mass)} and the table carries {units.MASS.mark(most)}."
+
+
+def _strategy(setup: CutSetup, state: State) -> str | None:
+    cut, tool = setup.parts.cut, setup.parts.tool
+    share, name = cut.ae_mm / tool.DC, names.STRATEGIES[cut.strategy]
+    if cut.strategy == "full_slot" and share < _SLOT:
+        return f"A full slot engages all of the tool; this stepover is {share:.0%} of DC. Choose another strategy, or the whole width."
+    if cut.strategy == "light_radial" and share > _THIN:
+        return f"A {name} cut is thin; this stepover is {share:.0%} of DC and loads the tool like a heavy one."
+    if cut.strategy == "high_feed" and (tool.KAPR or 90.0) > _LEAD and tool.kind not in ("ball", "corner_radius"):
+        return "High feed lives on a flat lead angle that thins the chip; this tool has none, and its feed is no higher than anybody's."
+    return None
+
+
+def _holder(setup: CutSetup, state: State) -> str | None:
+    if setup.parts.tool.kind != "face" or setup.parts.holder.kind not in _PLAIN:
+        return None
+    return f"A face mill has a bore and no shank: it does not go into a {setup.parts.holder.kind.replace('_', ' ')} holder."
+
+
+ENTRIES: tuple[Entry, ...] = (
+    ("too_deep", "danger", _reach), ("little_grip", "danger", _grip), ("not_clamped", "danger", _clamped), ("too_heavy", "danger", _load),
+    ("wrong_holder", "danger", _holder), ("strategy_against_tool", "caution", _strategy),
+)  # fmt: skip
