@@ -66,6 +66,17 @@ class OfAJob(unittest.TestCase):
         document.do(document.change("Depth", with_feature(document.job, 0, depth_mm=9.0)))
         self.assertGreater(len(document.job.cuts[0].feature.outline), 20)
 
+    def test_a_job_that_is_saved_elsewhere_takes_its_drawings_along(self) -> None:
+        document = Document(job(feature=PROFILE), LIBRARY, self.folder / "job.lesna")
+        other = self.folder / "elsewhere"
+        other.mkdir()
+        document.save(other / "job.lesna")
+        self.assertEqual((other / "plate.dxf").read_bytes(), (self.folder / "plate.dxf").read_bytes())
+        # what is there already is somebody's own
+        (other / "plate.dxf").write_text("mine")
+        Document(job(feature=PROFILE), LIBRARY, self.folder / "job.lesna").save(other / "again.lesna")
+        self.assertEqual((other / "plate.dxf").read_text(), "mine")
+
     def test_another_kind_of_feature_forgets_the_drawing_and_back(self) -> None:
         drawn_job = self.drawn()
         pocket = with_feature(drawn_job, 0, kind="pocket", length_mm=40.0, width_mm=30.0)

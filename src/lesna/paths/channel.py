@@ -77,16 +77,40 @@ def channel_of(region: Region, near: float, radius: float) -> Channel:
     places = _longest(_midway(walls, whole, near, radius))
     places = _smoothed(places, radius)
     room = np.asarray(shapely.distance(walls, shapely.points(places)))
-    inside = shapely.contains_xy(region.floor, *places.T)
-    opens = [not bool(inside[end]) for end in (0, -1)]
+    inside = np.flatnonzero(shapely.contains_xy(region.floor, *places.T))
+    if len(inside) < 3:
+        raise InputError(_NONE)
+    opens = [inside[0] > 0, inside[-1] < len(places) - 1]
+    places, room = places[inside[0] : inside[-1] + 1], room[inside[0] : inside[-1] + 1]
     if opens == [False, True]:
         places, room, opens = places[::-1], room[::-1], opens[::-1]
+    places, room = _outwards(places, room, opens, radius)
     first, last = _ends(room, opens, radius)
     places, room = places[first : last + 1], room[first : last + 1]
     if len(places) < 3 or float(room.max()) > NARROW * radius:
         raise InputError(_NONE)
     along = np.gradient(places, axis=0)
-    return Channel(places, along / np.hypot(*along.T)[:, None], room, (opens[0], opens[1]))
+    return Channel(places, along / np.hypot(*along.T)[:, None], room, (bool(opens[0]), bool(opens[1])))
+
+
+def _outwards(places: Array, room: Array, opens: list[bool], radius: float) -> tuple[Array, Array]:
+    """The axis drawn straight on out of its open ends: a loop begins clear of the material, and one leaves it with both flanks."""
+    step = _STEP * radius
+    for end, is_open in zip((0, -1), opens, strict=True):
+        if not is_open:
+            continue
+        inner = (
+            places[min(int(_SMOOTH / _STEP), len(places) - 1)]
+            if end == 0
+            else places[-1 - min(int(_SMOOTH / _STEP), len(places) - 1)]
+        )
+        way = (places[end] - inner) / np.hypot(*(places[end] - inner))
+        far = np.arange(step, float(room[end]) + step, step)
+        added = places[end] + far[:, None] * way
+        wide = np.full(len(far), room[end])
+        places = np.vstack((added[::-1], places)) if end == 0 else np.vstack((places, added))
+        room = np.append(wide, room) if end == 0 else np.append(room, wide)
+    return places, room
 
 
 def _midway(walls: object, whole: object, near: float, radius: float) -> Array:

@@ -220,7 +220,8 @@ def away_from(stock: HeightMap, floor: float) -> Array:
         wall = -stock.cells[..., distance].astype(float)
         # a wall of this level, on the side on which the cell lies
         here = (np.abs(wall) < BAND - 1e-3) & (stock.cells[..., foot] <= floor) & ((wall < 0) == stands)
-        away = np.where(here, np.where(np.abs(wall) < np.abs(away) + 0.75, wall, away), away)
+        # one that does not stand where the cells do is of another height
+        away = np.where(here & (np.abs(np.abs(wall) - np.abs(away)) < 1.0), wall, away)
     return np.asarray(away * stock.cell)
 
 

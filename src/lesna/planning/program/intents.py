@@ -19,9 +19,10 @@ _COMMENT = re.compile(r"\s*(?:N\d+\s*)?\((\w+)")
 def _of_lines(lines: tuple[str, ...]) -> NDArray[np.int8]:
     out, inside = np.zeros(len(lines), dtype=np.int8), 0
     for number, line in enumerate(lines):
-        if "(" in line:
-            found = _COMMENT.match(line)
-            word = found.group(1).lower() if found else ""
+        found = _COMMENT.match(line)
+        # a remark behind a move says nothing of what follows
+        if found:
+            word = found.group(1).lower()
             inside = INTENTS.index(word) if word in INTENTS else 0
         out[number] = inside
     return out
