@@ -203,6 +203,14 @@ class Between(unittest.TestCase):
         self.assertFalse(way.intersects(clamp))
         self.assertLess(way.length, 60 + 4 * (wide + high) + 1)
 
+    def test_it_finds_its_way_out_of_a_nook_and_says_where_there_is_none(self) -> None:
+        nook = shapely.box(-10, -10, 10, 10).difference(shapely.box(-5, -5, 11, 5))
+        way = shapely.LineString(round_about(np.array((0.0, 0.0)), np.array((-20.0, 0.0)), nook))
+        self.assertFalse(way.intersects(nook))
+        ring = shapely.Point(0, 0).buffer(10).difference(shapely.Point(0, 0).buffer(5))
+        with self.assertRaisesRegex(InputError, "no way over everything leads from x 0.00, y 0.00"):
+            round_about(np.array((0.0, 0.0)), np.array((-20.0, 0.0)), ring)
+
 
 class Refusals(unittest.TestCase):
     def test_what_does_not_suit(self) -> None:

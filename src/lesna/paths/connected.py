@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from lesna.model.errors import InputError
 from lesna.paths.way import Leg, Way
 from lesna.physics import Array
 
@@ -62,14 +63,20 @@ def round_about(a: Array, b: Array, kept_out: Any) -> list[Array]:
         Places (x, y) [mm].
     kept_out : shapely geometry
         The area [mm].
+
+    Raises
+    ------
+    InputError
+        When no way leads round it.
     """
     import shapely
     from scipy.sparse.csgraph import dijkstra
 
     if not shapely.LineString((a, b)).intersects(kept_out):
         return [a, b]
-    hulls = [part.convex_hull.buffer(_OUT, join_style="mitre") for part in getattr(kept_out, "geoms", [kept_out])]
-    corners = np.array([a, b, *(corner for hull in hulls for corner in hull.simplify(_OUT / 2).exterior.coords[:-1])])
+    round_it = kept_out.buffer(_OUT, join_style="mitre").simplify(_OUT / 2)
+    rings = [part.exterior for part in getattr(round_it, "geoms", [round_it])]
+    corners = np.array([a, b, *(corner for ring in rings for corner in ring.coords[:-1])])
     i, j = np.triu_indices(len(corners), 1)
     lines = shapely.linestrings(np.stack((corners[i], corners[j]), axis=1))
     shapely.prepare(kept_out)
@@ -77,6 +84,11 @@ def round_about(a: Array, b: Array, kept_out: Any) -> list[Array]:
     ways = np.zeros((len(corners), len(corners)))
     ways[i[free], j[free]] = np.maximum(shapely.length(lines[free]), _SAME)
     _, parent = dijkstra(ways, directed=False, indices=0, return_predecessors=True)
+    if parent[1] < 0:
+        raise InputError(
+            f"no way over everything leads from x {a[0]:.2f}, y {a[1]:.2f} to x {b[0]:.2f}, y {b[1]:.2f} round what is kept out; "
+            "give the parts as features of their own"
+        )
     chain, k = [b], int(parent[1])
     while k > 0:
         chain.append(corners[k])

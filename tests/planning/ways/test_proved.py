@@ -8,8 +8,9 @@ import numpy as np
 import shapely
 
 from lesna.geometry.region import Region, region_of
+from lesna.model.drawn import Drawn
 from lesna.model.errors import InputError
-from lesna.model.job import Job
+from lesna.model.job import Feature, Job
 from lesna.nc.post import Step, Stretch
 from lesna.nc.read import read_program
 from lesna.paths.demand import Demand
@@ -102,6 +103,18 @@ class Offered(unittest.TestCase):
         self.assertRegex(remarks[0], "4 corners stay uncut.* no mill reaches all the way")
         remarks = data_of(made({**POCKET, "corner_radius_mm": 5.0}))["remarks"]
         self.assertRegex(remarks[0], r"a tool of up to (9\.[89]|10\.)\d* mm reaches them")
+
+    def test_nothing_ever_goes_over_a_clamp(self) -> None:
+        feature = Feature.read({"kind": "profile", "dxf": "plate.dxf", "depth_mm": 4.0, "open_sides": ["x-", "x+"]})
+        clamp = ((30.0, 12.0), (50.0, 12.0), (50.0, 28.0), (30.0, 28.0))
+        floor = ((0.0, 0.0), (80.0, 0.0), (80.0, 40.0), (0.0, 40.0))
+        found = made(feature.drawn_as(Drawn(floor, keep_out=(clamp,))), ae_mm=3.0, ap_mm=4.0)
+        moves = read_program(found.content).moves
+        ways = shapely.linestrings(np.stack((moves.start[:, :2], moves.end[:, :2]), axis=1))
+        known = np.isfinite(moves.start[:, :2]).all(axis=1) & (moves.kind < 2)
+        # at no height: a clamp may stand higher than what is thought of as over everything
+        self.assertGreater(shapely.distance(ways[known], shapely.Polygon(clamp)).min(), 6.0 + 0.9)
+        self.assertEqual(found.judged.rapids_in_stock, ())
 
     def test_levels_share_one_way(self) -> None:
         found = made(SLOT, ap_mm=3.0, strategy="full_slot")

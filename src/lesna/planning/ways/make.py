@@ -31,6 +31,8 @@ CLEAR = 5.0
 _STANDS = 0.03
 #: a closing pass of a rest cut goes so far beside its passes, and how finely that is told, over the radius
 _REACH, _FINE = 1.0, 0.02
+#: ways over everything go so much nearer to what is kept out than its margin [mm]
+_TOUCHING = 0.05
 #: corners that keep more than this share of the cutter's section are told [-]
 _CORNER_TOLD = 1e-3
 
@@ -146,7 +148,8 @@ def route_of(result: Result, wish: Wish | None = None, tell: Tell | None = None,
         if wish.walls and generator.closes:
             near = None if before is None else _about(made, R)
             legs += along_walls(region, R, feature.stock_wall_mm, floor, RUN_OUT * R, spring=wish.spring, near=near)
-    kept_out = None if region.keep_out is None else region.keep_out.buffer(R)
+    # a closing pass beside a clamp runs on the very edge of this: there it has to leave and arrive
+    kept_out = None if region.keep_out is None else region.keep_out.buffer(R - _TOUCHING)
     way = connected((leg for leg in legs if leg.intent != "retract"), CLEAR, kept_out)
     if not way.legs:
         raise InputError(f"{before.told if before else 'what goes before'} leaves nothing to cut here", "feature")
