@@ -45,6 +45,9 @@ class PlainWords(WindowTest):
                     # those that are marked up by Lesna hold nobody's words unescaped
                     self.assertEqual(label.textFormat(), Qt.TextFormat.RichText)
                     self.assertNotIn("<img", label.text())
+                else:
+                    # what Lesna marks up itself is not shown as its source
+                    self.assertNotRegex(label.text(), "style=|</span>|&nbsp;")
         tips = [widget.toolTip() for widget in everything]
         tips += [str(combo.itemData(row, Qt.ItemDataRole.ToolTipRole) or "") for combo in everything if isinstance(combo, QComboBox)
                  for row in range(combo.count())]  # fmt: skip

@@ -5,25 +5,25 @@ from __future__ import annotations
 from html import escape
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QWidget
+from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
+from lesna.desktop.widgets.words import MarkedUp
 from lesna.model import units
 from lesna.planning.telling.cautions import cautions_of
 
 _WORDS = {"danger": ("Danger. ", "alarm"), "caution": ("Caution. ", "amber"), "note": ("", "faint")}
 
 
-class CautionsList(QLabel):
+class CautionsList(MarkedUp):
     """Sentences; a word stands for the severity, its colour only helps."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session = session
         self.setWordWrap(True)
-        self.setTextFormat(Qt.TextFormat.RichText)
         self.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.setAccessibleName("Cautions")
         THEME.changed.connect(Follower(self, session, self.refresh, rests_in_drag=True).now)

@@ -5,12 +5,12 @@ from __future__ import annotations
 from html import escape
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
+from PySide6.QtWidgets import QGridLayout, QWidget
 
 from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
-from lesna.desktop.widgets.words import Words
+from lesna.desktop.widgets.words import MarkedUp
 from lesna.planning.telling.readiness import Check, readiness_of
 
 _MARKS = {"good": ("✓", "good"), "look": ("!", "amber"), "stop": ("×", "alarm")}
@@ -28,7 +28,7 @@ class ReadinessList(QWidget):
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(5)
         self._grid.setColumnStretch(1, 1)
-        self._rows: list[tuple[QLabel, QLabel]] = []
+        self._rows: list[tuple[MarkedUp, MarkedUp]] = []
         self.checks: tuple[Check, ...] = ()
         THEME.changed.connect(Follower(self, session, self.refresh, rests_in_drag=True).now)
 
@@ -36,7 +36,7 @@ class ReadinessList(QWidget):
         """Shows the checks of the chosen cut."""
         self.checks = readiness_of(self.session.result, self.session.system)
         while len(self._rows) < len(self.checks):
-            row = (Words(), Words())
+            row = (MarkedUp(), MarkedUp())
             row[0].setAlignment(Qt.AlignmentFlag.AlignTop)
             row[1].setWordWrap(True)
             for column, label in enumerate(row):

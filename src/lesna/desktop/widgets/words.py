@@ -17,6 +17,14 @@ class Words(QLabel):
         self.setText(text)
 
 
+class MarkedUp(QLabel):
+    """A label that Lesna marks up itself; whoever fills it escapes the words of a job."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setTextFormat(Qt.TextFormat.RichText)
+
+
 def tip(text: str) -> str:
     """A tool tip or a question that shows a text as it stands, whatever it holds."""
     if "<" not in text and "&" not in text:

@@ -5,11 +5,12 @@ from __future__ import annotations
 from html import escape
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.painting import Panel
+from lesna.desktop.widgets.words import MarkedUp
 from lesna.model import units
 from lesna.planning.telling.working import Working
 
@@ -21,8 +22,7 @@ class WorkingPanel(Panel):
         super().__init__("How it came about", parent)
         self.session = session
         self.subject = "q"
-        self.text = QLabel()
-        self.text.setTextFormat(Qt.TextFormat.RichText)
+        self.text = MarkedUp()
         self.text.setWordWrap(True)
         self.text.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextBrowserInteraction)
