@@ -9,7 +9,7 @@ from typing import Any
 
 import click
 
-from lesna.cli.refusal import about, line
+from lesna.cli.refusal import about, fail, line
 from lesna.data.library import Library
 from lesna.data.places import shop_folder
 from lesna.document.drawings import Drawings, troubles_of
@@ -52,7 +52,11 @@ def open_kernels(*, needed: bool, names: Sequence[str] = ()) -> None:
             click.echo(f"lesna: preparing the force sums of this machine, once: {done} of {total}", err=True)
 
     cached = engine.is_cached(names)
-    engine.ready(say, names)
+    try:
+        engine.ready(say, names)
+    except engine.NoKernel as error:
+        if needed:
+            fail(str(error))
 
 
 def chosen(job: Job, path: Path, name: str | None) -> list[int]:

@@ -7,6 +7,7 @@ for anything that is not asked any more is dropped.
 
 from __future__ import annotations
 
+import contextlib
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
@@ -17,6 +18,7 @@ from PySide6.QtCore import QObject, Signal
 
 from lesna.desktop.runner import JobPulse, Lane, Runner
 from lesna.desktop.session import Session
+from lesna.model.errors import LesnaError
 from lesna.model.resolve import CutParts, Shelf
 from lesna.physics import engine
 from lesna.planning.cut.result import Result
@@ -190,8 +192,11 @@ class Answer(QObject):
 
         def work(pulse: JobPulse) -> Any:
             pulse.stage = _PREPARING
-            for name in kind.kernels:
-                engine.kernel(name, pulse.tell)
+            try:
+                for name in kind.kernels:
+                    engine.kernel(name, pulse.tell)
+            except engine.NoKernel as error:
+                raise LesnaError(str(error)) from None
             pulse.stage = ""
             return kind.compute(question, shelf, pulse)
 
@@ -213,7 +218,8 @@ class Answer(QObject):
         """Has a first answer computed beside the real one, which takes half a minute on a fresh machine."""
 
         def work(pulse: JobPulse) -> Any:
-            engine.kernel("turn", lambda done, total: pulse.check())
+            with contextlib.suppress(engine.NoKernel):
+                engine.kernel("turn", lambda done, total: pulse.check())
             return compute(address.question)
 
         self._runner.run(
@@ -405,7 +411,8 @@ class ChatterAnswers(QObject):
         def work(pulse: JobPulse) -> Any:
             from lesna.planning.chatter.judge import chatter_of
 
-            engine.kernel("largest_multiplier", pulse.tell)
+            with contextlib.suppress(engine.NoKernel):  # the plain sums give the same, slower
+                engine.kernel("largest_multiplier", pulse.tell)
             return chatter_of(setup_of(question.parts))
 
         self._runner.run(

@@ -15,6 +15,11 @@ from typing import Any
 
 Tell = Callable[[int, int], None]
 
+
+class NoKernel(RuntimeError):
+    """The compiled sums cannot be had; single cuts go on with the plain ones."""
+
+
 #: kernels that are loaded
 _loaded: dict[str, Any] = {}
 _lock = threading.Lock()
@@ -64,6 +69,11 @@ def kernel(name: str, tell: Tell | None = None) -> Any:
     -------
     callable
         The kernel.
+
+    Raises
+    ------
+    NoKernel
+        When it can be neither loaded nor compiled on this machine.
     """
     found = _loaded.get(name)
     if found is None:
@@ -73,7 +83,12 @@ def kernel(name: str, tell: Tell | None = None) -> Any:
         if _apart is not None:
             _apart.wait_for(module, tell or (lambda done, total: None))
         with _lock:
-            found = compiled.load(name)
+            try:
+                found = compiled.load(name)
+            except Exception as error:  # whatever a compiler that is damaged, or out of memory, brings forth
+                raise NoKernel(
+                    f"the fast sums cannot be prepared on this machine ({type(error).__name__}: {error})"
+                ) from None
             _loaded[name] = found
     return found
 

@@ -6,14 +6,18 @@ notice when a kernel of another module changes, so it is kept apart by version a
 
 from __future__ import annotations
 
+import atexit
 import hashlib
 import os
+import shutil
+import tempfile
 from functools import cache
 from importlib import import_module
 from pathlib import Path
 from typing import Any
 
 from lesna import __version__
+from lesna.physics.compiled.seal import is_sound
 
 #: kernel -> module that holds it, under ``run_`` and its name
 KERNELS = {"turn": "one_turn", "sweep": "map_sweep", "sweep_points": "map_sweep", "largest_multiplier": "floquet",
@@ -40,22 +44,46 @@ def _digest() -> str:
     return text.hexdigest()[:12]
 
 
+#: where a process whose home cannot be written keeps its kernels, and those that it starts theirs
+_FOR_ONCE = "LESNA_KERNELS_FOR_ONCE"
+
+
 def folder() -> Path:
-    """Where compiled kernels of this version are kept."""
-    home = os.environ.get("XDG_CACHE_HOME") or str(Path.home() / ".cache")
-    return Path(home) / "lesna" / f"kernels-{__version__}-{_digest()}"
+    """Where compiled kernels of this version are kept; for this once where the user's cache cannot be written."""
+    home = os.environ.get(_FOR_ONCE) or os.environ.get("XDG_CACHE_HOME") or str(Path.home() / ".cache")
+    kept = Path(home) / "lesna" / f"kernels-{__version__}-{_digest()}"
+    if _can_write(kept) or _FOR_ONCE in os.environ:
+        return kept
+    try:
+        os.environ[_FOR_ONCE] = tempfile.mkdtemp(prefix="lesna-kernels-")
+    except OSError:
+        return kept  # nowhere at all: they are compiled and not kept
+    atexit.register(shutil.rmtree, os.environ[_FOR_ONCE], ignore_errors=True)
+    return folder()
+
+
+@cache
+def _can_write(place: Path) -> bool:
+    """Whether a folder is there, or can be made, and takes files."""
+    try:
+        place.mkdir(parents=True, exist_ok=True)
+        with tempfile.TemporaryFile(dir=place):
+            return True
+    except OSError:
+        return False
 
 
 def is_cached(*modules: str) -> bool:
-    """Whether the kernels of some modules have been compiled before.
+    """Whether the kernels of some modules have been compiled before, and are whole.
 
     Parameters
     ----------
     modules : str
         Of `MODULES`.
     """
-    found = " ".join(path.name for path in folder().rglob("*.nbi")) if folder().is_dir() else ""
-    return all(f"{name}." in found for name in modules)
+    files = list(folder().rglob("*.nb[ic]"))
+    of = {name: [path for path in files if path.name.startswith(f"{name}.")] for name in modules}
+    return all(of.values()) and all(is_sound(path) for paths in of.values() for path in paths)
 
 
 def functions_of(module: str) -> int:
@@ -79,7 +107,6 @@ def load_module(name: str) -> Any:
     """
     import numba
 
-    # a home that cannot be written costs the cache, not the kernels
     numba.config.CACHE_DIR = str(folder())  # type: ignore[attr-defined]
     return import_module(f"{__name__}.{name}")
 

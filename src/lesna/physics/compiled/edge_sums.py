@@ -9,7 +9,8 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
+
+from lesna.physics.compiled.keeping import machine_code
 
 #: rounding of an angle that is not yet another angle [rad]
 SLACK = 1e-9
@@ -17,11 +18,11 @@ SLACK = 1e-9
 LANES = 32
 #: how every kernel of the map is compiled
 OPTIONS: Any = {
-    "cache": True, "nogil": True, "error_model": "numpy", "fastmath": {"contract", "nsz", "arcp", "reassoc"},
+    "nogil": True, "error_model": "numpy", "fastmath": {"contract", "nsz", "arcp", "reassoc"},
 }  # fmt: skip
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def chips(feed, share, gap, d, j, rows, sines, chips, count):  # type: ignore[no-untyped-def]
     """Chips of tooth j in slice d for a lead angle of 90 deg: what the teeth ahead have left standing.
 
@@ -36,7 +37,7 @@ def chips(feed, share, gap, d, j, rows, sines, chips, count):  # type: ignore[no
             rows[chips, k] = min(rows[chips, k], max(slope * rows[sines, k] + rise, 0.0))
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def power(curve, per_h, h):  # type: ignore[no-untyped-def]
     """h^(1-mc) with its tangent below, read from its table."""
     place = h * per_h
@@ -44,7 +45,7 @@ def power(curve, per_h, h):  # type: ignore[no-untyped-def]
     return curve[n] + (curve[n + 1] - curve[n]) * (place - n)
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def forces(bent, h, law, sine, cosine, s_k, c_k):  # type: ignore[no-untyped-def]
     """x, y, z and tangential force of a millimetre of edge."""
     t = law[0, 0] * bent + law[0, 1] * h + law[0, 2]
@@ -55,7 +56,7 @@ def forces(bent, h, law, sine, cosine, s_k, c_k):  # type: ignore[no-untyped-def
     return x, y, r * c_k - a * s_k, t
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def gauss(points, begin, width, at):  # type: ignore[no-untyped-def]
     """Sines, cosines and weights of the Gauss points of a window, which lie evenly about its middle."""
     count = points.shape[1]
@@ -69,7 +70,7 @@ def gauss(points, begin, width, at):  # type: ignore[no-untyped-def]
         at[2, q] = 0.5 * points[1, q] * width
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def integral(curve, per_h, law, feed, share, gap, d, j, at, s_k, c_k):  # type: ignore[no-untyped-def]
     """Integral of the four forces over the window of a tooth, in the last row of at.
 
@@ -90,7 +91,7 @@ def integral(curve, per_h, law, feed, share, gap, d, j, at, s_k, c_k):  # type: 
     at[5, 0], at[5, 1], at[5, 2], at[5, 3] = sx, sy, sz, st
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def chips_at_nodes(curve, per_h, feed, share, gap, d, j, nodes):  # type: ignore[no-untyped-def]
     """Chip of a tooth and its power at the nodes of the half turn."""
     row = 4 * j

@@ -8,9 +8,9 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
 
 from lesna.physics import Array
+from lesna.physics.compiled.keeping import machine_code
 from lesna.physics.structure.stability import Dynamics
 
 #: size of the Krylov space in which the largest multiplier is sought
@@ -22,10 +22,10 @@ _BEYOND = 1e12
 #: a force is averaged over no less than this angle [rad]
 _NO_LAG = 1e-3
 
-_options: Any = {"cache": True, "nogil": True, "error_model": "numpy", "fastmath": {"contract", "reassoc"}}
+_options: Any = {"nogil": True, "error_model": "numpy", "fastmath": {"contract", "reassoc"}}
 
 
-@njit("void(f8, f8[::1], f8[::1])", **_options)
+@machine_code("void(f8, f8[::1], f8[::1])", **_options)
 def _twice(phi, cut, out):  # type: ignore[no-untyped-def]
     """Second integral of a windowed tooth's H, from the beginning of the window; cut: see `_coefficients`."""
     start, end, Kt, Kr, s0, c0 = cut[0], cut[1], cut[2], cut[3], cut[4], cut[5]
@@ -47,7 +47,7 @@ def _twice(phi, cut, out):  # type: ignore[no-untyped-def]
     out[2], out[3] = Kr * sc - Kt * ss, Kr * cc - Kt * sc
 
 
-@njit("void(f8, f8[::1], f8, f8[::1], f8[::1])", **_options)
+@machine_code("void(f8, f8[::1], f8, f8[::1], f8[::1])", **_options)
 def _over_depth(phi, cut, lag, upper, out):  # type: ignore[no-untyped-def]
     """The same over a tooth whose upper end lags; upper: room."""
     _twice(phi, cut, out)
@@ -56,7 +56,7 @@ def _over_depth(phi, cut, lag, upper, out):  # type: ignore[no-untyped-def]
         out[m] -= upper[m]
 
 
-@njit("void(f8[::1], f8[::1], f8, f8[::1], f8[:,:,:,::1], b1[:,::1])", **_options)
+@machine_code("void(f8[::1], f8[::1], f8, f8[::1], f8[:,:,:,::1], b1[:,::1])", **_options)
 def _coefficients(places, cut, wide, lags, H, cuts):  # type: ignore[no-untyped-def]
     """Averages over step and depth: H (steps, delays, 4, lags), and which delays cut at which step at any depth.
 
@@ -82,7 +82,7 @@ def _coefficients(places, cut, wide, lags, H, cuts):  # type: ignore[no-untyped-
                     before[m] = after[m]
 
 
-@njit(**_options)
+@machine_code(**_options)
 def _swing(free, push, axis, state, F, U):  # type: ignore[no-untyped-def]
     """Every mode over a step under the force at its beginning; U: where that brings the tip."""
     U[:] = 0.0
@@ -98,7 +98,7 @@ def _swing(free, push, axis, state, F, U):  # type: ignore[no-untyped-def]
             U[side, k] += moved
 
 
-@njit(**_options)
+@machine_code(**_options)
 def _against(H, step, group, past, ago, w, U, S, R):  # type: ignore[no-untyped-def]
     """Adds what one delay asks for: coefficients S and force R against the surface that was left `ago`, w before it."""
     before = ago - 1 if w > 0.0 else ago
@@ -117,7 +117,7 @@ def _against(H, step, group, past, ago, w, U, S, R):  # type: ignore[no-untyped-
         R[1, k] += yx * x + yy * y
 
 
-@njit(**_options)
+@machine_code(**_options)
 def _force(depths, gx, gy, S, R, F):  # type: ignore[no-untyped-def]
     """Force at the end of the step, which itself bends the tip by gx and gy."""
     for k in range(depths.shape[0]):
@@ -129,7 +129,7 @@ def _force(depths, gx, gy, S, R, F):  # type: ignore[no-untyped-def]
         F[1, k] = share * (R[1, k] * xx - R[0, k] * yx)
 
 
-@njit(
+@machine_code(
     "void(f8[:,:,:,::1], b1[:,::1], f8[:,:,::1], f8[:,:,::1], i8[::1], f8[::1], f8[::1], f8, f8[:,:,::1], i8, "
     "f8[:,::1], f8[:,:,::1])",
     **_options,
@@ -190,7 +190,7 @@ def _carry(H, cuts, free, push, axis, late, depths, unit, V, vector, room, past)
                 V[k, vector + 1, 2 * modes + 2 + 2 * m + side] = past[length + steps - 1 - m, side, k]
 
 
-@njit("b1(f8[:,:,::1], i8, i8, f8[:,:,::1])", **_options)
+@machine_code("b1(f8[:,:,::1], i8, i8, f8[:,:,::1])", **_options)
 def _orthogonal(V, k, vector, T):  # type: ignore[no-untyped-def]
     """Takes the former vectors out of a new one, twice for the rounding; false where it grew past all numbers."""
     size = V.shape[2]
@@ -217,7 +217,7 @@ def _orthogonal(V, k, vector, T):  # type: ignore[no-untyped-def]
     return True
 
 
-@njit(
+@machine_code(
     "void(f8[::1], f8[::1], f8[:,:,::1], f8[:,:,::1], i8[::1], f8[::1], f8[::1], f8, i8, f8, f8[::1], f8[::1], "
     "f8[:,:,::1], b1[::1])",
     **_options,

@@ -5,14 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
 
-_OPTIONS: Any = {"cache": True, "nogil": True, "error_model": "numpy", "boundscheck": False}
+from lesna.physics.compiled.keeping import machine_code
+
+_OPTIONS: Any = {"nogil": True, "error_model": "numpy", "boundscheck": False}
 #: a way close to material costs so many times as much
 _NEAR = 6.0
 
 
-@njit("void(f8[:,::1],f8,f8,f8,f8,f4[:,::1])", **_OPTIONS)
+@machine_code("void(f8[:,::1],f8,f8,f8,f8,f4[:,::1])", **_OPTIONS)
 def run_wall_distance(pieces, x0, y0, cell, most, out):  # type: ignore[no-untyped-def]
     """Distance of each middle to the nearest piece (n, 4) up to `most` [mm]; out must hold `most` before."""
     for k in range(pieces.shape[0]):
@@ -37,7 +38,7 @@ def run_wall_distance(pieces, x0, y0, cell, most, out):  # type: ignore[no-untyp
                     out[r, c] = np.sqrt(d2)
 
 
-@njit("void(f8[::1],i8[::1],i8,f8,i8)", **_OPTIONS)
+@machine_code("void(f8[::1],i8[::1],i8,f8,i8)", **_OPTIONS)
 def _push(keys, items, count, key, item):  # type: ignore[no-untyped-def]
     k = count
     while k > 0:
@@ -49,7 +50,7 @@ def _push(keys, items, count, key, item):  # type: ignore[no-untyped-def]
     keys[k], items[k] = key, item
 
 
-@njit("void(f8[::1],i8[::1],i8)", **_OPTIONS)
+@machine_code("void(f8[::1],i8[::1],i8)", **_OPTIONS)
 def _pop(keys, items, count):  # type: ignore[no-untyped-def]
     """Removes the first of a heap of count; the last takes its place."""
     last = count - 1
@@ -68,7 +69,7 @@ def _pop(keys, items, count):  # type: ignore[no-untyped-def]
     keys[k], items[k] = key, item
 
 
-@njit("i8(u1[:,::1],i8,u1[:,::1],f8[:,::1],i8[:,::1],f8[::1],i8[::1])", **_OPTIONS)
+@machine_code("i8(u1[:,::1],i8,u1[:,::1],f8[:,::1],i8[:,::1],f8[::1],i8[::1])", **_OPTIONS)
 def run_nearest(ground, start, wanted, cost, parent, keys, items):  # type: ignore[no-untyped-def]
     """The nearest wanted cell by way of free ground, and its way back in `parent`; -1 where there is none.
 

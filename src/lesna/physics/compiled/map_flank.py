@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from lesna.physics.compiled.edge_sums import OPTIONS, SLACK, forces, gauss, integral, power
+from lesna.physics.compiled.keeping import machine_code
 
 #: Gauss points over the window
 _POINTS = 12
 _GAUSS = np.stack(np.polynomial.legendre.leggauss(_POINTS))
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def _stretch(place, whole):  # type: ignore[no-untyped-def]
     """Turns before a place, node of the turn, part of a step beyond it."""
     turns = np.floor(place / whole + 1e-12)
@@ -22,7 +22,7 @@ def _stretch(place, whole):  # type: ignore[no-untyped-def]
     return turns, n, w if w >= 1e-9 else 0.0
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def _running(C, place, whole, run):  # type: ignore[no-untyped-def]
     """Adds a tooth to the running integral of the flank's force.
 
@@ -52,7 +52,7 @@ def _running(C, place, whole, run):  # type: ignore[no-untyped-def]
             turns += 1.0
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def _standing(F, place, whole, D):  # type: ignore[no-untyped-def]
     """Adds the force of a tooth itself, for depths that lag less than a step."""
     last = F.shape[1] - 1
@@ -69,7 +69,7 @@ def _standing(F, place, whole, D):  # type: ignore[no-untyped-def]
             n -= whole
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def flank_sums(curve, per_h, law, feed, share, gap, flank, places, window, grid, nodes, teeth, G, D):  # type: ignore[no-untyped-def] # fmt: skip
     """The plain flank: means of a millimetre of it, its force over the angle and the running integral of that.
 

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from lesna.physics.compiled.edge_sums import LANES, OPTIONS, SLACK, chips_at_nodes, gauss, integral
+from lesna.physics.compiled.keeping import machine_code
 
 #: Gauss points over the window of a slice
 POINTS = 8
 _GAUSS = np.stack(np.polynomial.legendre.leggauss(POINTS))
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def _deposit(nodes, j, law, tangent, slice_, window, first, count, n, w, fold, P):  # type: ignore[no-untyped-def]
     """Adds one tooth of one slice to the forces over the angle, in single precision and many angles at a time.
 
@@ -68,13 +68,13 @@ def _deposit(nodes, j, law, tangent, slice_, window, first, count, n, w, fold, P
         place = 0
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def _passing(a, b):  # type: ignore[no-untyped-def]
     """First angle and steepness at which a slice comes to pass an edge that its ends pass at a and b."""
     return min(a, b) - SLACK, 1.0 / max(abs(b - a), 0.5 * SLACK)
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def foot_slice(curve, per_h, law, tangent, feed, trail, share, gap, d, edge, wide, c, grid, nodes, teeth, at, fold, P, mean):  # type: ignore[no-untyped-def] # fmt: skip
     """Adds forces over the angle, and means, of slice d of the foot with all its teeth.
 

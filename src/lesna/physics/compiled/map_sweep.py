@@ -9,10 +9,10 @@ along the half turn in which a tooth can cut.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from lesna.physics import Array
 from lesna.physics.compiled.edge_sums import LANES, OPTIONS, chips_at_nodes
+from lesna.physics.compiled.keeping import machine_code
 from lesna.physics.compiled.map_flank import flank_sums
 from lesna.physics.compiled.map_foot import POINTS, foot_slice
 from lesna.physics.edge.cutter import Cutter, slices_of
@@ -30,7 +30,7 @@ _SAME = 1e-6
 _NO_DEPTH = 1e-12
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def _between(W, G, scale, w, ext, shift, S):  # type: ignore[no-untyped-def]
     """Foot plus flank, the flank as the difference of its running integral at both ends."""
     factor, w0, w1 = np.float32(scale), np.float32(1.0 - w), np.float32(w)
@@ -42,7 +42,7 @@ def _between(W, G, scale, w, ext, shift, S):  # type: ignore[no-untyped-def]
             S[m, k] = W[m, k] + factor * (G[m, top + k] - w0 * G[m, low + k] - w1 * G[m, lower + k])
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def _added(W, more, share, S):  # type: ignore[no-untyped-def]
     """Foot plus a share of one more piece."""
     part = np.float32(share)
@@ -51,7 +51,7 @@ def _added(W, more, share, S):  # type: ignore[no-untyped-def]
             S[m, k] = W[m, k] + part * more[m, k]
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def _most(bits):  # type: ignore[no-untyped-def]
     """Largest of non-negative floats, which order like their bits: integers are compared many at a time."""
     most = np.int32(0)
@@ -60,7 +60,7 @@ def _most(bits):  # type: ignore[no-untyped-def]
     return most
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def _least(bits):  # type: ignore[no-untyped-def]
     """Least of non-negative floats, compared like the largest."""
     least = np.int32(2147483647)
@@ -69,7 +69,7 @@ def _least(bits):  # type: ignore[no-untyped-def]
     return least
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def _peaks(S, up, bits, raised, found, values, results, v, i):  # type: ignore[no-untyped-def]
     """Peak side force and torque, and the range of the axial force; raised: added to it so that it stays above 0.
 
@@ -90,7 +90,7 @@ def _peaks(S, up, bits, raised, found, values, results, v, i):  # type: ignore[n
     results[v, i, 4], results[v, i, 5] = values[2] - lift, values[3] - lift
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def _feeds(fz, column, only, nodes, needed):  # type: ignore[no-untyped-def]
     """Feeds of a column: one, or two between which its rows are read; and which rows need which."""
     rows = fz.shape[0]
@@ -117,7 +117,7 @@ def _feeds(fz, column, only, nodes, needed):  # type: ignore[no-untyped-def]
     return levels
 
 
-@njit(**OPTIONS)
+@machine_code(**OPTIONS)
 def _blended(results, needed, nodes, power, fz, column, only, out):  # type: ignore[no-untyped-def]
     """Every row at its own feed, read between the two that were computed as the force grows with the feed."""
     if only >= 0:
@@ -140,7 +140,7 @@ _KERNEL = (
 )
 
 
-@njit(_KERNEL, **OPTIONS)
+@machine_code(_KERNEL, **OPTIONS)
 def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places, flank, sizes, single, out):  # type: ignore[no-untyped-def] # fmt: skip
     """Column by column.
 

@@ -10,9 +10,10 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
 
-_OPTIONS: Any = {"cache": True, "nogil": True, "error_model": "numpy", "boundscheck": False}
+from lesna.physics.compiled.keeping import machine_code
+
+_OPTIONS: Any = {"nogil": True, "error_model": "numpy", "boundscheck": False}
 #: material this near to the rim counts as cut [cells]: neighbouring passes do not quite meet
 TOUCH = 0.05
 #: how far into the material a cut tells of its distance [cells]
@@ -35,7 +36,7 @@ WHY, SINCE, IDLE_WAY, TOUCHED = range(4)
 X, Y, UX, UY, TAKEN = range(5)
 
 
-@njit("f8(f4[:,::1],f8,f8)", **_OPTIONS)
+@machine_code("f8(f4[:,::1],f8,f8)", **_OPTIONS)
 def at(grid, x, y):  # type: ignore[no-untyped-def]
     """A grid between its middles; its edge goes on outside."""
     x = min(max(x, 0.0), grid.shape[1] - 1.001)
@@ -48,7 +49,7 @@ def at(grid, x, y):  # type: ignore[no-untyped-def]
     return (1.0 - w) * low + w * high
 
 
-@njit("void(f4[:,::1],f8,f8,f8,f8,f8)", **_OPTIONS)
+@machine_code("void(f4[:,::1],f8,f8,f8,f8,f8)", **_OPTIONS)
 def cut(phi, ax, ay, bx, by, R):  # type: ignore[no-untyped-def]
     """Takes away what a disc covers from a to b."""
     dx, dy = bx - ax, by - ay
@@ -65,7 +66,7 @@ def cut(phi, ax, ay, bx, by, R):  # type: ignore[no-untyped-def]
             phi[row, column] = max(phi[row, column], R - np.sqrt(px * px + py * py))
 
 
-@njit("f8(f4[:,::1],f8,f8,f8,f8,f8,f8[:,::1])", **_OPTIONS)
+@machine_code("f8(f4[:,::1],f8,f8,f8,f8,f8,f8[:,::1])", **_OPTIONS)
 def taken(phi, x, y, ux, uy, R, rim):  # type: ignore[no-untyped-def]
     """What a step to a place in a heading takes off, as a stepover [cells]; rim (3, n): sine, cosine and share of its samples.
 
@@ -87,7 +88,7 @@ def taken(phi, x, y, ux, uy, R, rim):  # type: ignore[no-untyped-def]
     return R * total
 
 
-@njit("b1(f4[:,::1],f8,f8,f8,f8,f8)", **_OPTIONS)
+@machine_code("b1(f4[:,::1],f8,f8,f8,f8,f8)", **_OPTIONS)
 def _may_go(psi, x, y, ux, uy, turning):  # type: ignore[no-untyped-def]
     """Whether the middle may stand at a place with a heading: a left arc of the turning radius must still miss the wall."""
     away = at(psi, x, y)
@@ -99,14 +100,14 @@ def _may_go(psi, x, y, ux, uy, turning):  # type: ignore[no-untyped-def]
     return away >= turning * (1.0 - np.sqrt(1.0 - towards * towards))
 
 
-@njit("UniTuple(f8,2)(f8,f8,f8)", **_OPTIONS)
+@machine_code("UniTuple(f8,2)(f8,f8,f8)", **_OPTIONS)
 def turned(ux, uy, angle):  # type: ignore[no-untyped-def]
     """A heading turned to the left."""
     c, s = np.cos(angle), np.sin(angle)
     return c * ux - s * uy, s * ux + c * uy
 
 
-@njit("i8(f4[:,::1],f4[:,::1],f4[:,::1],f8[::1],f8[:,::1],f8[:,::1],f8[::1])", **_OPTIONS)
+@machine_code("i8(f4[:,::1],f4[:,::1],f4[:,::1],f8[::1],f8[:,::1],f8[:,::1],f8[::1])", **_OPTIONS)
 def run_march(phi, psi, wide, how, rim, way, so_far):  # type: ignore[no-untyped-def]
     """Marches from way[0] and fills the way (n, 5) as it cuts; gives the number of its places.
 

@@ -5,14 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
 
-_OPTIONS: Any = {"cache": True, "nogil": True, "error_model": "numpy"}
+from lesna.physics.compiled.keeping import machine_code
+
+_OPTIONS: Any = {"nogil": True, "error_model": "numpy"}
 #: halvings that find a speed
 _HALVINGS = 24
 
 
-@njit("f8(f8,f8,f8,f8)", **_OPTIONS)
+@machine_code("f8(f8,f8,f8,f8)", **_OPTIONS)
 def _change(v, w, a, j):  # type: ignore[no-untyped-def]
     """Time to go from speed v to w with acceleration a and jerk j."""
     d = abs(w - v)
@@ -23,7 +24,7 @@ def _change(v, w, a, j):  # type: ignore[no-untyped-def]
     return 2.0 * np.sqrt(d / j)
 
 
-@njit("f8(f8,f8,f8,f8,f8)", **_OPTIONS)
+@machine_code("f8(f8,f8,f8,f8,f8)", **_OPTIONS)
 def _reach(v, top, length, a, j):  # type: ignore[no-untyped-def]
     """Fastest speed up to `top` that is reached from v over a length."""
     if top <= v or 0.5 * (v + top) * _change(v, top, a, j) <= length:
@@ -38,7 +39,7 @@ def _reach(v, top, length, a, j):  # type: ignore[no-untyped-def]
     return low
 
 
-@njit("void(f8[::1],f8[::1],f8[::1],f8[::1],f8,f8[::1],f8[::1],f8[::1])", **_OPTIONS)
+@machine_code("void(f8[::1],f8[::1],f8[::1],f8[::1],f8,f8[::1],f8[::1],f8[::1])", **_OPTIONS)
 def run_motion_times(length, wanted, joint, acceleration, jerk, speed, peak, time):  # type: ignore[no-untyped-def]
     """Fills speeds at the joints, the fastest speed and the time of each segment.
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from lesna.physics import Array
+from lesna.physics.compiled.keeping import machine_code
 from lesna.physics.edge.cutter import Slices
 from lesna.physics.edge.forces import ForceLaw
 
@@ -21,7 +21,7 @@ _KERNEL = (
 )
 
 
-@njit(_KERNEL, cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nsz", "arcp", "reassoc"})
+@machine_code(_KERNEL, nogil=True, error_model="numpy", fastmath={"contract", "nsz", "arcp", "reassoc"})
 def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, out, means, chips):  # type: ignore[no-untyped-def] # fmt: skip
     """Adds every tooth and slice; one body because all that it holds would have to be handed on at each step."""
     feed, mc, h1 = scalars[0], scalars[1], scalars[2]

@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
+
+from lesna.physics.compiled.keeping import machine_code
 
 _OPTIONS: Any = {
-    "cache": True,
     "nogil": True,
     "error_model": "numpy",
     "fastmath": {"contract", "nsz", "arcp", "reassoc"},
@@ -20,14 +20,14 @@ OUTPUTS = 9
 _STRAIGHT = 1e-3
 
 
-@njit("f8(f8[::1],f8)", **_OPTIONS)
+@machine_code("f8(f8[::1],f8)", **_OPTIONS)
 def _read(table, place):  # type: ignore[no-untyped-def]
     """A table between its nodes."""
     n = min(int(place), table.shape[0] - 2)
     return table[n] + (place - n) * (table[n + 1] - table[n])
 
 
-@njit("void(f8[:,::1],f8,f8[::1])", **_OPTIONS)
+@machine_code("void(f8[:,::1],f8,f8[::1])", **_OPTIONS)
 def _read_all(table, place, out):  # type: ignore[no-untyped-def]
     """The four sums of a table (nodes, 4) between its nodes."""
     n = min(int(place), table.shape[0] - 2)
@@ -36,7 +36,9 @@ def _read_all(table, place, out):  # type: ignore[no-untyped-def]
         out[c] = table[n, c] + share * (table[n + 1, c] - table[n, c])
 
 
-@njit("void(f8[:,:,:,::1],f8[:,::1],f8[:,::1],f8[:,::1],i8,f8[:,::1],f8,i8,f8,f8[:,::1],f8[:,::1],f8[::1])", **_OPTIONS)
+@machine_code(
+    "void(f8[:,:,:,::1],f8[:,::1],f8[:,::1],f8[:,::1],i8,f8[:,::1],f8,i8,f8,f8[:,::1],f8[:,::1],f8[::1])", **_OPTIONS
+)
 def _one(tables, chips, sections, leads, count, found, radius, by_radius, fold, room, wave, out):  # type: ignore[no-untyped-def]
     """One step at one feed: adds sections, teeth and intervals to the wave (angles, 4) and reads it."""
     teeth, angles = tables.shape[1], wave.shape[0]
@@ -121,7 +123,7 @@ def _one(tables, chips, sections, leads, count, found, radius, by_radius, fold, 
     out[8] = moment / force if force > 0.0 else 0.0
 
 
-@njit("void(f8[:,:,:,:,::1],f8[:,:,::1],f8[:,::1],f8[:,::1],f8[::1],f8[::1],i8[::1],f8[:,:,::1],f8,i8,f8,i8,f8[:,::1])",
+@machine_code("void(f8[:,:,:,:,::1],f8[:,:,::1],f8[:,::1],f8[:,::1],f8[::1],f8[::1],i8[::1],f8[:,:,::1],f8,i8,f8,i8,f8[:,::1])",
       **_OPTIONS)  # fmt: skip
 def run_path_loads(tables, chips, sections, leads, nodes, feeds, counts, found, radius, by_radius, fold, angles, out):  # type: ignore[no-untyped-def] # fmt: skip
     """Loads of every step at its feed.

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
+from lesna.physics.compiled.keeping import machine_code
 from lesna.physics.compiled.stock_rim import BAND_4, OPTIONS, REACH, TOLERANCE, ZERO_4
 
 #: numbers as the map has them
 _TOLERANCE, _HALF, _ONE = np.float32(TOLERANCE), np.float32(0.5), np.float32(1.0)
 
 
-@njit("f8(f4[:,:,::1],i8,i8,f8,f8,f8)", **OPTIONS)
+@machine_code("f8(f4[:,:,::1],i8,i8,f8,f8,f8)", **OPTIONS)
 def off_edge(cells, r, c, z, before, rest):  # type: ignore[no-untyped-def]
     """Volume over z of the part of a cell between two shares of its area, in cells times millimetres.
 
@@ -37,7 +37,7 @@ def off_edge(cells, r, c, z, before, rest):  # type: ignore[no-untyped-def]
     return outside * (top - z) + (before - rest - outside) * (low - z)
 
 
-@njit("f4(f4,f4,f4,f4,f4,f4)", **OPTIONS)
+@machine_code("f4(f4,f4,f4,f4,f4,f4)", **OPTIONS)
 def share_of(height, first, first_floor, second, second_floor, over):  # type: ignore[no-untyped-def]
     """Share of a cell's area in which something stands over a height."""
     wall = BAND_4
@@ -50,7 +50,7 @@ def share_of(height, first, first_floor, second, second_floor, over):  # type: i
     return min(max(_HALF + wall, ZERO_4), _ONE)
 
 
-@njit("void(f4[:,:,::1],u8,u8,f4,f4)", **OPTIONS)
+@machine_code("void(f4[:,:,::1],u8,u8,f4,f4)", **OPTIONS)
 def keep_wall(cells, r, c, d, z):  # type: ignore[no-untyped-def]
     """Keeps the wall of a cut down to z at a distance beside a cell [cells]."""
     first, second = cells[r, c, 2], cells[r, c, 4]
@@ -65,7 +65,7 @@ def keep_wall(cells, r, c, d, z):  # type: ignore[no-untyped-def]
         cells[r, c, 3], cells[r, c, 4] = d, z
 
 
-@njit("UniTuple(f8,2)(f8,f8,f8,f8,f8,f8)", **OPTIONS)
+@machine_code("UniTuple(f8,2)(f8,f8,f8,f8,f8,f8)", **OPTIONS)
 def row_ends(py, dx, dy, one_over, across, size):  # type: ignore[no-untyped-def]
     """Where a row of cells meets the stadium of a radius about the origin and d: ends along the row, low above high where it
     does not. one_over: 1 / dy, 0 for a row along d; across: size over the length of d.
@@ -89,7 +89,7 @@ def row_ends(py, dx, dy, one_over, across, size):  # type: ignore[no-untyped-def
     return low, high
 
 
-@njit("f8(f4[:,:,::1],f8,f8,f8,f8,f8,f8,i8)", **OPTIONS)
+@machine_code("f8(f4[:,:,::1],f8,f8,f8,f8,f8,f8,i8)", **OPTIONS)
 def sweep(cells, ax, ay, bx, by, z, R, skip):  # type: ignore[no-untyped-def]
     """Cuts the stadium from a to b down to z, and gives the volume in cells times millimetres; all but z in cells.
 

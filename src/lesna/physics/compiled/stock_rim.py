@@ -10,9 +10,10 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
 
-OPTIONS: Any = {"cache": True, "nogil": True, "error_model": "numpy", "boundscheck": False}
+from lesna.physics.compiled.keeping import machine_code
+
+OPTIONS: Any = {"nogil": True, "error_model": "numpy", "boundscheck": False}
 #: two heights within this are one floor [mm]
 TOLERANCE = 0.004
 #: walls reach so many cells to either side
@@ -46,7 +47,7 @@ _AHEAD = 4.0
 SINE, COSINE, ACROSS, UP, PLACE, AT, WALL, TALL = range(8)
 
 
-@njit("f4(f4,f4,f4,f4,f4,f4)", **OPTIONS)
+@machine_code("f4(f4,f4,f4,f4,f4,f4)", **OPTIONS)
 def _signed(height, first, first_floor, second, second_floor, over):  # type: ignore[no-untyped-def]
     """Distance to the wall at a cell's middle in cells, positive in material that stands over a height.
 
@@ -62,7 +63,7 @@ def _signed(height, first, first_floor, second, second_floor, over):  # type: ig
     return value if value <= ZERO_4 else -BAND_4
 
 
-@njit("f8(f4[:,:,::1],f8,f8,f8)", **OPTIONS)
+@machine_code("f8(f4[:,:,::1],f8,f8,f8)", **OPTIONS)
 def wall_at(cells, x, y, z):  # type: ignore[no-untyped-def]
     """Distance to the wall at a point, between the middles of four cells; x, y in cells."""
     i, j = int(x), int(y)
@@ -77,7 +78,7 @@ def wall_at(cells, x, y, z):  # type: ignore[no-untyped-def]
     return total
 
 
-@njit("f8(f4[:,:,::1],f8,f8,f8)", **OPTIONS)
+@machine_code("f8(f4[:,:,::1],f8,f8,f8)", **OPTIONS)
 def _top(cells, x, y, z):  # type: ignore[no-untyped-def]
     """Height of the material over a point that stands above z."""
     i, j = int(x), int(y)
@@ -103,7 +104,7 @@ def _top(cells, x, y, z):  # type: ignore[no-untyped-def]
     return high
 
 
-@njit("f8(f4[:,:,::1],f8,f8,f8,f8[:,::1],i8,f8)", **OPTIONS)
+@machine_code("f8(f4[:,:,::1],f8,f8,f8,f8[:,::1],i8,f8)", **OPTIONS)
 def _edge(cells, x, y, z, rim, k, graze):  # type: ignore[no-untyped-def]
     """The angle between the samples k and k + 1 that are read at which the rim crosses a wall."""
     begin = rim[AT, k]
@@ -129,7 +130,7 @@ def _edge(cells, x, y, z, rim, k, graze):  # type: ignore[no-untyped-def]
     return begin + a + va / (va - vb) * (b - a)
 
 
-@njit("i8(f4[:,:,::1],f8,f8,f8,f8,i8,f8[:,::1])", **OPTIONS)
+@machine_code("i8(f4[:,:,::1],f8,f8,f8,f8,i8,f8[:,::1])", **OPTIONS)
 def _look(cells, x, y, z, graze, samples, rim):  # type: ignore[no-untyped-def]
     """Fills angle, distance to the wall and height of the material at as many samples of the rim as tell of all; their number.
 
@@ -183,7 +184,7 @@ def _look(cells, x, y, z, graze, samples, rim):  # type: ignore[no-untyped-def]
     return count
 
 
-@njit("i8(f4[:,:,::1],f8,f8,f8,i8,f8[:,::1],f8,f8[:,:,::1],i8,i8)", **OPTIONS)
+@machine_code("i8(f4[:,:,::1],f8,f8,f8,i8,f8[:,::1],f8,f8[:,:,::1],i8,i8)", **OPTIONS)
 def meet(cells, x, y, z, samples, rim, cell, found, s, begins):  # type: ignore[no-untyped-def]
     """Engaged intervals on the front half of the rim, from the left of the feed clockwise; x and y in cells.
 
@@ -241,7 +242,7 @@ def meet(cells, x, y, z, samples, rim, cell, found, s, begins):  # type: ignore[
     return n - begins
 
 
-@njit("void(f4[:,:,::1],f8,f8,f8,f8,f8,f8,f8[:,:,::1],i8,i8,i8,f8[:,::1])", **OPTIONS)
+@machine_code("void(f4[:,:,::1],f8,f8,f8,f8,f8,f8,f8[:,:,::1],i8,i8,i8,f8[:,::1])", **OPTIONS)
 def air_beside(cells, x, y, z, tx, ty, R, found, s, begins, count, beyond):  # type: ignore[no-untyped-def]
     """Adds up 2 to the power of each interval with air outside its left end, and of those also outside its right end."""
     beyond[s, 0] = beyond[s, 1] = 0.0
@@ -258,7 +259,7 @@ def air_beside(cells, x, y, z, tx, ty, R, found, s, begins, count, beyond):  # t
                 beyond[s, side] += 2.0**i
 
 
-@njit("void(f8[:,::1],i8,f8,f8,f8)", **OPTIONS)
+@machine_code("void(f8[:,::1],i8,f8,f8,f8)", **OPTIONS)
 def turn_rim(rim, samples, tx, ty, R):  # type: ignore[no-untyped-def]
     """Places of the samples about the middle, from the left of the feed (-ty, tx) clockwise."""
     for k in range(np.uintp(samples)):

@@ -5,14 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
 
-_OPTIONS: Any = {"cache": True, "nogil": True, "error_model": "numpy", "boundscheck": False}
+from lesna.physics.compiled.keeping import machine_code
+
+_OPTIONS: Any = {"nogil": True, "error_model": "numpy", "boundscheck": False}
 #: a middle on the edge between two triangles belongs to both
 _ON_EDGE = 1e-9
 
 
-@njit("void(f8[:,:,::1],f8,f8,f8,f8[:,::1])", **_OPTIONS)
+@machine_code("void(f8[:,:,::1],f8,f8,f8,f8[:,::1])", **_OPTIONS)
 def run_stock_surface(triangles, x0, y0, cell, height):  # type: ignore[no-untyped-def]
     """Raises height (rows, columns) to the highest of the triangles (n, 3, 3) over each middle; x0, y0: of the first [mm]."""
     for t in range(triangles.shape[0]):

@@ -7,8 +7,8 @@ circles of its two edges. The cylinder above it is met as `stock_rim` has it.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
+from lesna.physics.compiled.keeping import machine_code
 from lesna.physics.compiled.stock_cut import keep_wall, off_edge, row_ends, share_of
 from lesna.physics.compiled.stock_rim import ACROSS, AT, BAND, OPTIONS, REACH, TALL, TOLERANCE, UP, WALL, wall_at
 
@@ -22,7 +22,7 @@ _TOUCHING = 5e-4
 _APART = 1.6
 
 
-@njit("f8(f4[:,:,::1],f8,f8,f8,f8)", **OPTIONS)
+@machine_code("f8(f4[:,:,::1],f8,f8,f8,f8)", **OPTIONS)
 def _over(cells, x, y, z, slack):  # type: ignore[no-untyped-def]
     """How far material stands over z at a point, below 0 where it does not reach up to it.
 
@@ -40,7 +40,7 @@ def _over(cells, x, y, z, slack):  # type: ignore[no-untyped-def]
     return wall_at(cells, x, y, z) if walled else between - z - slack
 
 
-@njit("f8(f8,f8)", **OPTIONS)
+@machine_code("f8(f8,f8)", **OPTIONS)
 def _part(low, high):  # type: ignore[no-untyped-def]
     """Share of a level that is engaged at an angle, from how far material stands over its lower and its upper edge."""
     if low > 0.0 and high > 0.0:
@@ -50,7 +50,7 @@ def _part(low, high):  # type: ignore[no-untyped-def]
     return max(low, high) / (max(low, high) - min(low, high))
 
 
-@njit("i8(f8[:,::1],f8,f8,i8,i8,f8[:,:,::1],i8,i8)", **OPTIONS)
+@machine_code("i8(f8[:,::1],f8,f8,i8,i8,f8[:,:,::1],i8,i8)", **OPTIONS)
 def _level(rim, low, high, samples, stride, found, s, count):  # type: ignore[no-untyped-def]
     """Adds the intervals of one level to those of step s; gives their number.
 
@@ -89,7 +89,7 @@ def _level(rim, low, high, samples, stride, found, s, count):  # type: ignore[no
     return count
 
 
-@njit("f8(f4[:,:,::1],f8,f8,f8,f8,f8,f8,f8,f8,f8,f8,f8,f8)", **OPTIONS)
+@machine_code("f8(f4[:,:,::1],f8,f8,f8,f8,f8,f8,f8,f8,f8,f8,f8,f8)", **OPTIONS)
 def sweep_tip(cells, ax, ay, az, bx, by, bz, R, cell, flat, corner, rise, foot):  # type: ignore[no-untyped-def]
     """Cuts what a tip and its cylinder cover from a to b, and gives the volume in cells times millimetres.
 
@@ -147,7 +147,7 @@ def sweep_tip(cells, ax, ay, az, bx, by, bz, R, cell, flat, corner, rise, foot):
     return volume
 
 
-@njit("i8(f4[:,:,::1],f8,f8,f8,f8,f8,f8[::1],f8[::1],f8,i8,f8[:,::1],f8[:,:,::1],i8)", **OPTIONS)
+@machine_code("i8(f4[:,:,::1],f8,f8,f8,f8,f8,f8[::1],f8[::1],f8,i8,f8[:,::1],f8[:,:,::1],i8)", **OPTIONS)
 def meet_tip(cells, x, y, z, cell, corner, edges, scales, top, samples, rim, found, s):  # type: ignore[no-untyped-def]
     """Fills the rows of `found` (steps, intervals, 4) at step s with what the levels meet, and gives their number.
 

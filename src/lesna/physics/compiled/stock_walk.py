@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
+from lesna.physics.compiled.keeping import machine_code
 from lesna.physics.compiled.stock_cut import sweep
 from lesna.physics.compiled.stock_rim import COSINE, OPTIONS, SINE, air_beside, meet, turn_rim
 from lesna.physics.compiled.stock_tip import meet_tip, sweep_tip
 
 
-@njit(
+@machine_code(
     "i8(f4[:,:,::1],f8[:,::1],f8[:,::1],i8[::1],f8,f8,f8,f8[::1],f8[::1],f8[::1],f8,i8,i8[::1],f8[:,:,::1],f8[::1],f8[:,::1])",
     **OPTIONS,
 )
@@ -66,7 +66,7 @@ def run_stock_walk(cells, points, heading, way, x0, y0, cell, shape, edges, scal
     return n
 
 
-@njit("i8(f4[:,:,::1],f8[:,::1],f8,f8,f8,f8,f8[:,::1])", **OPTIONS)
+@machine_code("i8(f4[:,:,::1],f8[:,::1],f8,f8,f8,f8,f8[:,::1])", **OPTIONS)
 def run_stock_strikes(cells, points, x0, y0, cell, radius, out):  # type: ignore[no-untyped-def]
     """Highest material within a radius of each point above its z, into out (n, 1): what a disc would touch."""
     R = radius / cell

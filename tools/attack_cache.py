@@ -1,0 +1,150 @@
+"""The user's cache of compiled kernels, damaged from a seed: every time the kernel must load, or be compiled anew, and give the same.
+
+``python tools/attack_cache.py --tries 60 --first 0``; works in temporary folders and prints what went wrong with its seed.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import random
+import resource
+import shutil
+import subprocess
+import sys
+import tempfile
+from collections import Counter
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+#: loads the kernels of one module and prints what one of them gives
+_USE = """
+import numpy as np
+from lesna.physics import engine
+run = engine.kernel("motion_times")
+time = np.zeros(3)
+run(np.array([5.0, 9.0, 2.0]), np.full(3, 100.0), np.array([0.0, 9.0, 20.0, 0.0]), np.full(3, 900.0), 2e4, np.zeros(4), np.zeros(3), time)
+print(time.tolist())
+"""
+#: longest anybody waits for a module that is compiled anew [s]
+_LONG = 60.0
+#: bytes a process may write into one file of a disk that is nearly full
+_FULL = 4096
+
+
+def _cut(path: Path, chance: random.Random) -> None:
+    path.write_bytes(path.read_bytes()[: chance.randrange(1, path.stat().st_size)])
+
+
+def _garble(path: Path, chance: random.Random) -> None:
+    content = bytearray(path.read_bytes())
+    for _ in range(chance.randrange(1, 40)):
+        content[chance.randrange(len(content))] ^= chance.randrange(1, 256)
+    path.write_bytes(content)
+
+
+def _pipe(path: Path, chance: random.Random) -> None:
+    path.unlink()
+    os.mkfifo(path)
+
+
+def _folder(path: Path, chance: random.Random) -> None:
+    path.unlink()
+    path.mkdir()
+
+
+def _nowhere(path: Path, chance: random.Random) -> None:
+    path.unlink()
+    path.symlink_to(path.parent / "nowhere")
+
+
+DAMAGES: dict[str, Callable[[Path, random.Random], None]] = {
+    "empty": lambda path, chance: path.write_bytes(b"") and None,
+    "cut": _cut, "garbled": _garble,
+    "gone": lambda path, chance: path.unlink(),
+    "unreadable": lambda path, chance: path.chmod(0),
+    "pipe": _pipe, "folder": _folder, "dangling link": _nowhere,
+}  # fmt: skip
+
+
+class Attack:
+    """A warm cache in a temporary folder, and copies of it that are damaged."""
+
+    def __init__(self, scratch: Path) -> None:
+        self.scratch, self.warm = scratch, scratch / "warm"
+        self.sound = self.use(self.warm)
+
+    def use(self, home: Path, *, full: bool = False, nowhere: bool = False) -> str:
+        """What a process with this cache computes, or how it ended."""
+        env = {
+            **os.environ,
+            "XDG_CACHE_HOME": str(home),
+            "TMPDIR": str(self.scratch / "gone") if nowhere else str(self.scratch),
+        }
+        env.pop("LESNA_KERNELS_FOR_ONCE", None)
+
+        def nearly_full() -> None:
+            resource.setrlimit(resource.RLIMIT_FSIZE, (_FULL, _FULL))
+
+        try:
+            done = subprocess.run(
+                [sys.executable, "-c", _USE], env=env, capture_output=True, text=True, timeout=_LONG,
+                preexec_fn=nearly_full if full else None,
+            )  # fmt: skip
+        except subprocess.TimeoutExpired:
+            return "hangs"
+        if done.returncode:
+            return f"ends with {done.returncode}: {done.stderr.strip()[-200:]}"
+        return done.stdout.splitlines()[-1]
+
+    def once(self, seed: int) -> tuple[str, str]:
+        """What was damaged, and what is wrong with what came of it; empty where nothing is."""
+        chance = random.Random(seed)
+        home = self.scratch / "damaged"
+        shutil.rmtree(home, ignore_errors=True)
+        kind = chance.choice((*DAMAGES, "full disk", "no place", "a file for a folder"))
+        if kind in DAMAGES:
+            shutil.copytree(self.warm, home)
+            files = sorted(home.rglob("*.nb[ic]"))
+            for path in chance.sample(files, chance.randrange(1, len(files) + 1)):
+                DAMAGES[kind](path, chance)
+        elif kind != "full disk":
+            home.write_text("no folder")
+        found = self.use(home, full=kind == "full disk", nowhere=kind == "no place")
+        if home.is_file():
+            home.unlink()
+        elif kind != "full disk" and found == self.sound and (again := self.use(home)) != self.sound:
+            return kind, f"used a second time: {again}"
+        return kind, "" if found == self.sound else found
+
+
+def tried(seeds: Sequence[int]) -> tuple[Counter[str], list[str]]:
+    """How often each damage was done, and the troubles."""
+    kinds: Counter[str] = Counter()
+    troubles = []
+    with tempfile.TemporaryDirectory() as scratch:
+        attack = Attack(Path(scratch))
+        if not attack.sound.startswith("["):
+            return kinds, [f"the sound cache: {attack.sound}"]
+        for seed in seeds:
+            kind, trouble = attack.once(seed)
+            kinds[kind] += 1
+            if trouble:
+                troubles.append(f"seed {seed}, {kind}: {trouble}")
+                print(troubles[-1], flush=True)
+    return kinds, troubles
+
+
+def main() -> int:
+    """Damages the cache so often and gives 1 where something went wrong."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--tries", type=int, default=60)
+    parser.add_argument("--first", type=int, default=0)
+    given = parser.parse_args()
+    kinds, troubles = tried(range(given.first, given.first + given.tries))
+    print(f"{given.tries} tries: {dict(kinds)}; {len(troubles)} in trouble")
+    return 1 if troubles else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
