@@ -171,4 +171,4 @@ class ShopMachines(unittest.TestCase):
     def test_what_is_no_csv_is_said(self) -> None:
         found = self.library(['ours,"' + "x" * 200_000 + '",9000,11,'])
         self.assertIn("vmc40-12k", found.machines)
-        self.assertIn("cannot be read as CSV", found.problems[0])
+        self.assertIn("line 2: a cell holds more than 131,072 characters; the row is left out", found.problems[0])

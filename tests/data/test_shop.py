@@ -20,6 +20,7 @@ from lesna.model.errors import FileProblem, InputError
 from lesna.model.library_records import CuttingData, Machine, Material, Tool
 from lesna.planning.cut.suits import misfit, suitability
 from tests.support import LIBRARY, job
+from tools import attack_tables
 
 OWN = Tool.read(
     {"id": "own-d9", "name": "Our D9", "kind": "square", "DC": 9.0, "ZEFP": 3, "APMX": 20.0, "coating": "AlTiN"}
@@ -53,9 +54,9 @@ class Spreadsheets(Folder):
     def test_every_dialect_reads_alike(self) -> None:
         semicolons = self.TABLE.replace(",", ";").replace("8.5", "8,5")
         for text in (self.TABLE, semicolons, semicolons.replace(";", "\t"), "sep=;\n" + semicolons,
-                     semicolons.replace("\n", "\r\n"), self.TABLE + "\n,,,,,,\n",
+                     semicolons.replace("\n", "\r\n"), self.TABLE.replace("\n", "\r"), self.TABLE + "\n,,,,,,\n",
                      '"id";"name";"kind";"DC";"ZEFP";"APMX";"coating"\n"own-a";"A; tool";"square";"8,5";"3";"20,0";"AlTiN"\n'):  # fmt: skip
-            for encoding in ("utf-8", "utf-8-sig", "utf-16", "cp1252"):
+            for encoding in ("utf-8", "utf-8-sig", "utf-16", "utf-16-le", "utf-16-be", "cp1252"):
                 with self.subTest(text=text[:30], encoding=encoding):
                     self.check(self.write("tools.csv", text.encode(encoding)))
 
@@ -81,6 +82,57 @@ class Spreadsheets(Folder):
         self.assertEqual(len(library.problems), 2)
         self.assertIn("tools.csv, line 4: has more cells than the header; the row is left out", library.problems[0])
         self.assertIn("tools.csv, line 5: kind: must be one of", library.problems[1])
+
+    def test_one_foreign_byte_costs_its_own_row(self) -> None:
+        rows = "id,name,kind,DC,ZEFP,APMX\na,Fräser,square,8,3,20\nb,B?,square,8,3,20\nc,C,square,8,3,20\n"
+        library = self.write("tools.csv", rows.encode().replace(b"?", b"\xff"))
+        self.assertEqual((library.tools["a"].name, library.tools["c"].name), ("Fräser", "C"))
+        self.assertEqual(len(library.problems), 1)
+        self.assertIn(
+            "line 3: holds a byte that is no text (UTF-8 is needed); the row is left out", library.problems[0]
+        )
+        library = self.write("tools.csv", rows.replace("ä", "a").encode().replace(b"?", b"\x00"))
+        self.assertIn("line 3: holds a NUL byte", library.read()[0])
+        self.assertIn("c", library.tools)
+
+    def test_quotes_and_columns_and_ids_that_do_not_fit_are_said(self) -> None:
+        head = "id,name,kind,DC,ZEFP,APMX\n"
+        for rows, words, used in (
+            ('a,"A,square,8,3,20\nc,C,square,8,3,20\n', "line 2: a quote is opened and never closed", "c"),
+            ('a,"A"x,square,8,3,20\nc,C,square,8,3,20\n', "line 2: a quote stands inside a quoted cell", "c"),
+            (
+                "a,A,square,8,3,20\n\nb,B,square,8,3,20\na,C,square,9,3,20\n",
+                "line 5: id: 'a' stands in line 2 as well",
+                "a",
+            ),
+            ("a,A,square,1e400,3,20\nc,C,square,8,3,20\n", "line 2: DC: must be a finite number", "c"),
+        ):
+            with self.subTest(words=words):
+                library = self.write("tools.csv", head + rows)
+                self.assertIn(used, library.tools)
+                self.assertEqual(len(library.problems), 1)
+                self.assertIn(words, library.problems[0])
+        self.assertEqual(self.write("tools.csv", head + "a,A,square,8,3,20\na,A,square,9,3,20\n").tools["a"].DC, 9.0)
+        library = self.write("tools.csv", "id,name,kind,DC,ZEFP,APMX,rnuout_um\na,A,square,8,3,20,7\n")
+        self.assertEqual(library.tools["a"].runout_um, None)
+        self.assertIn(
+            "the column 'rnuout_um' is not known and not read; the nearest known one is 'runout_um'",
+            library.problems[0],
+        )
+        self.assertIn("no row says its 'id'", self.write("tools.csv", "name,kind\nA,square\n").read()[0])
+
+    def test_a_flood_is_bounded(self) -> None:
+        rows = "".join(f"t{k},T,round,8,3,20\n" for k in range(400))
+        library = self.write("tools.csv", "id,name,kind,DC,ZEFP,APMX\n" + rows)
+        self.assertEqual(len(library.read()), 51)
+        self.assertIn("350 further rows are in trouble", library.problems[-1])
+        with mock.patch("lesna.data.library.MOST_ROWS", 3):
+            self.assertIn("holds 400 rows; the first 3 are read", self.write("tools.csv", "id,kind\n" + rows).read()[0])
+
+    def test_three_hundred_broken_tables_cost_no_shipped_row(self) -> None:
+        troubles, kept = attack_tables.tried(range(300))
+        self.assertEqual(dict(troubles), {})
+        self.assertGreater(kept, 600)
 
     def test_an_entry_that_is_no_object_costs_only_itself(self) -> None:
         library = self.write(

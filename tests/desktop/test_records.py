@@ -6,16 +6,18 @@ import unittest
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from lesna.data.places import shop_folder
 from lesna.desktop.records.alone import AloneDialog, standing_of
+from lesna.desktop.widgets.sentences import Sentences
 from lesna.document.results import Results
 from lesna.model.facts import facts_of, read, written
 from lesna.model.files import job_from_text, job_text
 from lesna.model.job import Batch, Book, Cut, Feature, Job, Workpiece
 from lesna.model.library_records import Holder, Machine, Material, Tool
 from lesna.planning.evaluate import evaluate
-from tests.desktop.driver import APP, WindowTest
+from tests.desktop.driver import APP, WindowTest, wait_for
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
 
@@ -43,6 +45,30 @@ class RecordsTest(WindowTest):
 
     def fresh(self) -> float:
         return float(evaluate(self.session.job, self.session.index, self.session.library).state.q)
+
+
+class TroubledTables(RecordsTest):
+    """What the shop's own tables hold that cannot be used is told whole, also of tables that nobody has asked for yet."""
+
+    def restarted_with(self, **files: str) -> str:
+        self.tearDown()
+        shop_folder().mkdir(parents=True, exist_ok=True)
+        for name, text in files.items():
+            (shop_folder() / f"{name}.csv").write_text(text)
+        self.start()
+        wait_for(lambda: self.bench.banner.isVisible())
+        return str(self.bench.banner.text.text())
+
+    def test_one_thing_is_said_and_several_are_listed(self) -> None:
+        said = self.restarted_with(tapers="id,name\nown,Own\n")
+        self.assertIn("tapers.csv, line 2: gauge_diameter_mm: is missing", said)
+        said = self.restarted_with(tools="id,kind,DC\na,round,8\nb,square,x\n")
+        self.assertIn("3 things in the shop's own tables could not be used", said)
+        self.click(self.bench.banner._buttons[0])
+        shown = self.bench.findChild(Sentences)
+        self.assertEqual(len(shown.text.toPlainText().split("\n\n")), 3)
+        self.assertIn("tools.csv, line 2: kind: must be one of", shown.text.toPlainText())
+        shown.reject()
 
 
 class LibraryPages(RecordsTest):
@@ -188,8 +214,20 @@ class LibraryPages(RecordsTest):
         (folder / "in.csv").write_text(broken)
         self.page.import_from(folder / "in.csv")
         self.assertTrue(self.session.library.is_own("tools", "own-a"))
-        self.assertIn("1 rows taken from in.csv", self.window.note.text())
+        self.assertIn("1 row taken from in.csv", self.window.note.text())
         self.assertIn("line 3", self.window.note.text())
+
+    def test_an_import_tells_all_that_is_wrong(self) -> None:
+        folder = shop_folder()
+        folder.mkdir(parents=True, exist_ok=True)
+        (folder / "in.csv").write_text("id,kind,DC,ZEFP,APMX\na,round,8,3,9\nb,square,x,3,9\nc,square,8,3,9\n")
+        self.page.import_from(folder / "in.csv")
+        shown = self.page.findChild(Sentences)
+        self.assertIn("line 2: kind", shown.text.toPlainText())
+        self.assertIn("line 3: DC: must be a number", shown.text.toPlainText())
+        self.click(shown.copy)
+        self.assertEqual(QApplication.clipboard().text(), shown.text.toPlainText())
+        shown.reject()
 
     def test_units_of_the_view_everywhere(self) -> None:
         self.page.choose("sq-d12-z4")

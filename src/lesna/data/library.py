@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from dataclasses import replace
 from functools import cached_property, partial
 from pathlib import Path
 from typing import Any
@@ -12,10 +14,11 @@ from lesna.data.shop import Shop, key_fields, key_of
 from lesna.data.tables_io import Prepare, Row, Table, csv_rows, json_rows
 from lesna.data.tool_search import Suits, found_tools
 from lesna.model import names
-from lesna.model.base import Record
+from lesna.model.base import Record, nearest
 from lesna.model.errors import FileProblem, InputError
 from lesna.model.files import parse_json, read_text, table_text
 from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
+from lesna.model.shown import one_line, shortened
 
 _FILES = {
     "tools": "tools-generic.csv",
@@ -30,6 +33,10 @@ _RECORDS: dict[str, type[Any]] = {
     "tools": Tool, "holders": Holder, "machines": Machine, "materials": Material, "tapers": Taper, "cutting_data": CuttingData,
 }  # fmt: skip
 _COLUMNS = {"tools": names.TOOL_COLUMNS, "holders": names.HOLDER_COLUMNS}
+#: rows of a file that are read: some twenty times what a large shop keeps
+MOST_ROWS = 20_000
+#: rows of a file in trouble that are named one by one
+_MOST_TOLD = 50
 #: how the origin of a shop's row begins
 _OWN = "shop library"
 
@@ -48,15 +55,21 @@ class Library:
         self._shop = shop
         self.problems: list[str] = []
 
-    def keep(self, what: str, record: Record) -> None:
-        """Writes a row into the shop's folder; it is in use at once, and a shipped row of the same id stays as it is.
+    def read(self) -> list[str]:
+        """Reads every table that nobody has asked for yet; gives `problems`."""
+        for what in _FILES:
+            getattr(self, what)
+        return self.problems
+
+    def keep(self, what: str, *records: Record) -> None:
+        """Writes rows into the shop's folder; they are in use at once, and a shipped row of the same id stays as it is.
 
         Raises
         ------
         InputError, FileProblem
-            When the row's id is empty, or the shop's file cannot be read or written.
+            When a row's id is empty, or the shop's file cannot be read or written.
         """
-        self._own().keep(what, record)
+        self._own().keep(what, *records)
         self._forget(what)
 
     def drop(self, what: str, key: Any) -> None:
@@ -155,27 +168,56 @@ class Library:
         except (FileProblem, InputError) as error:
             self.problems.append(f"{path}: {error}")
             return
-        for row in rows:
-            self._add_shop_row(table, row, key, f"{path}, {row.place}")
+        if len(rows) > MOST_ROWS:
+            self.problems.append(
+                f"{path}: holds {len(rows):,} rows; the first {MOST_ROWS:,} are read, the others are left out"
+            )
+        if path.suffix == ".csv":
+            rows = self._without_unknown_columns(rows, table, path)
+        whole = [row for row in rows if not row.trouble]
+        if whole and not any(row.values.get(key[0]) for row in whole):
+            self.problems.append(f"{path}: no row says its '{key[0]}'; a column of this name is needed")
+            return
+        told = list(self._row_troubles(table, rows[:MOST_ROWS], key, path))
+        self.problems.extend(told[:_MOST_TOLD])
+        if len(told) > _MOST_TOLD:
+            self.problems.append(f"{path}: {len(told) - _MOST_TOLD:,} further rows are in trouble")
 
-    def _add_shop_row(self, table: Table[Any], found: Row, key: tuple[str, ...], origin: str) -> None:
-        row = found.values
-        if found.trouble:
-            self.problems.append(f"{origin}: {found.trouble}; the row is left out")
-            return
-        if not all(row.get(name) for name in key):
-            self.problems.append(f"{origin}: {key[0]}: is missing and must be given; the row is left out")
-            return
-        row_key = tuple(str(row[name]) for name in key) if len(key) > 1 else str(row[key[0]])
-        former = (table.raw(row_key), table.origin(row_key)) if row_key in table else None
-        table.add(row, f"{_OWN} {origin}")
-        try:
-            table[row_key]
-        except InputError as error:
-            self.problems.append(f"{origin}: {error}; the row is left out")
-            table.discard(row_key)
-            if former:
-                table.add(*former)
+    def _without_unknown_columns(self, rows: list[Row], table: Table[Any], path: Path) -> list[Row]:
+        """A column that nobody knows costs itself, not the rows."""
+        unknown = {name for row in rows for name in row.values} - table.column_names
+        for name in sorted(unknown)[:_MOST_TOLD]:
+            guess = nearest(name, table.column_names)
+            hint = f"; the nearest known one is '{guess}'" if guess else ""
+            self.problems.append(f"{path}: the column '{one_line(shortened(name))}' is not known and not read{hint}")
+        return [replace(row, values={k: v for k, v in row.values.items() if k not in unknown}) for row in rows]
+
+    def _row_troubles(self, table: Table[Any], rows: list[Row], key: tuple[str, ...], path: Path) -> Iterator[str]:
+        """Takes rows in; sentences about those that are left out, and those that stand twice."""
+        places: dict[Any, str] = {}
+        for found in rows:
+            origin, row = f"{path}, {found.place}", found.values
+            trouble = found.trouble
+            if not trouble and not all(row.get(name) for name in key):
+                trouble = f"{key[0]}: is missing and must be given"
+            if trouble:
+                yield f"{origin}: {trouble}; the row is left out"
+                continue
+            row_key = tuple(str(row[name]) for name in key) if len(key) > 1 else str(row[key[0]])
+            former = (table.raw(row_key), table.origin(row_key)) if row_key in table else None
+            table.add(row, f"{_OWN} {origin}")
+            try:
+                table[row_key]
+            except InputError as error:
+                yield f"{origin}: {error}; the row is left out"
+                table.discard(row_key)
+                if former:
+                    table.add(*former)
+                continue
+            if row_key in places:
+                name = shortened(" / ".join(row_key) if isinstance(row_key, tuple) else row_key)
+                yield f"{origin}: {' / '.join(key)}: '{name}' stands in {places[row_key]} as well; this row is used"
+            places[row_key] = found.place
 
 
 def _file_of(what: str) -> str:
@@ -183,11 +225,16 @@ def _file_of(what: str) -> str:
     return what.replace("_", "-")
 
 
-def _curve(name: str, shop: Path | None) -> Any:
-    for folder in ([shop] if shop else []) + [shipped_folder() / "tables"]:
-        if (folder / name).exists():
-            try:
-                return parse_json(read_text(folder / name))
-            except (FileProblem, InputError) as error:
-                raise InputError(f"'{name}': {error}", "curve_file") from None
-    raise InputError(f"the file '{name}' is not there", "curve_file")
+def _curve(name: Any, shop: Path | None) -> Any:
+    if not isinstance(name, str):
+        raise InputError("must be the name of a file", "curve_file")
+    try:
+        path = next(
+            (f / name for f in (shop, shipped_folder() / "tables") if f is not None and (f / name).exists()), None
+        )
+        if path is not None:
+            return parse_json(read_text(path))
+    except (OSError, InputError) as error:
+        said = (error.strerror or str(error)) if type(error) is OSError else str(error)
+        raise InputError(f"'{shortened(name, 60)}': {said}", "curve_file") from None
+    raise InputError(f"the file '{shortened(name, 60)}' is not there", "curve_file")

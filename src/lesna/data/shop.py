@@ -45,22 +45,21 @@ class Shop:
     def __init__(self, folder: Path) -> None:
         self._folder = folder
 
-    def keep(self, what: str, record: Record) -> None:
-        """Writes a row; one with the same key is replaced.
+    def keep(self, what: str, *records: Record) -> None:
+        """Writes rows, all or none; those with the same keys are replaced.
 
         Raises
         ------
         InputError
-            When it has no id, or the file that is there is no list of rows.
+            When one has no id, or the file that is there is no list of rows.
         FileProblem
             When the file cannot be read or written.
         """
-        row = row_of(record)
-        key = key_of(what, row)
-        if not key or not all(key):
+        rows = {key_of(what, row): row for row in map(row_of, records)}
+        if not all(key and all(key) for key in rows):
             raise InputError("is missing; a row of the shop needs an id of its own", "id")
-        others = [other for other in self._rows(what) if key_of(what, other) != key]
-        self._write(what, [*others, row])
+        others = [other for other in self._rows(what) if key_of(what, other) not in rows]
+        self._write(what, [*others, *rows.values()])
 
     def drop(self, what: str, key: Any) -> None:
         """Takes a row out (errors as in `keep`; InputError where it stands in another file of the shop)."""

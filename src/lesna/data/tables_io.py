@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import io
 import re
 import typing
 from collections.abc import Callable, Iterator, Mapping
@@ -12,7 +11,8 @@ from typing import Any, Generic, TypeVar
 
 from lesna.model.base import Record
 from lesna.model.errors import InputError
-from lesna.model.files import parse_json
+from lesna.model.files import UNREADABLE, parse_json
+from lesna.model.shown import shortened
 
 R = TypeVar("R", bound=Record)
 #: completes a raw row before it is checked
@@ -33,6 +33,11 @@ class Table(Mapping[Any, R], Generic[R]):
         self._rows: dict[Any, dict[str, Any]] = {}
         self._records: dict[Any, R] = {}
         self._origins: dict[Any, str] = {}
+
+    @property
+    def column_names(self) -> set[str]:
+        """What a column may be called."""
+        return {*self._cls.model_fields, *self._columns}
 
     def add(self, row: dict[str, Any], origin: str) -> None:
         """Takes in one raw row; a later row with the same key replaces an earlier one."""
@@ -79,30 +84,29 @@ class Row:
 def csv_rows(text: str) -> list[Row]:
     """Rows of a CSV text as spreadsheet programs write it; empty cells and empty lines are left out.
 
-    Commas, semicolons or tabs between the cells, quoted cells, a line ``sep=;`` in front, a byte-order mark. A row with
-    more cells than the header is in trouble of its own.
+    Commas, semicolons or tabs between the cells, quoted cells, a line ``sep=;`` in front, a byte-order mark, any line ends. A row
+    that cannot be told apart into the header's columns is in trouble of its own, and the next one begins on its next line.
 
     Raises
     ------
     InputError
-        When a column name stands twice, or the text is no CSV.
+        When a column name stands twice, or the header cannot be read.
     """
-    text = text.lstrip("\ufeff")
-    before = 0
-    first, _, rest = text.partition("\n")
-    if first.strip().lower().startswith("sep=") and len(first.strip()) == 5:
-        mark, text, before = first.strip()[4], rest, 1
-    else:
-        mark = _separator(first)
-    try:
-        reader = csv.DictReader(io.StringIO(text), restkey="", delimiter=mark)
-        header = [name.strip() for name in reader.fieldnames or []]
-        if len({name for name in header if name}) != len([name for name in header if name]):
-            raise InputError("a column name stands twice in the header")
-        reader.fieldnames = header
-        return [found for row in reader if (found := _csv_row(row, f"line {reader.line_num + before}")).values]
-    except csv.Error as error:
-        raise InputError(f"cannot be read as CSV: {error}") from None
+    lines = text.lstrip("\ufeff").replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    said = lines[0].strip()
+    declared = said.lower().startswith("sep=") and len(said) == 5
+    found = _csv_records(lines, 1 if declared else 0, said[4] if declared else _separator(lines[0]))
+    first = next(found, None)
+    if first is None:
+        return []
+    if first.trouble:
+        raise InputError(f"cannot be read as CSV: in its header {first.trouble}")
+    header = [name.strip() for name in first.cells]
+    if "".join(header).count(UNREADABLE) > len(header) / 2:
+        raise InputError("cannot be read as CSV: its header holds bytes that are no text (UTF-8 is needed)")
+    if twice := next((name for name in header if name and header.count(name) > 1), None):
+        raise InputError(f"the column name '{shortened(twice)}' stands twice in the header")
+    return [row for record in found if (row := _csv_row(header, record)) is not None]
 
 
 def _separator(header: str) -> str:
@@ -111,10 +115,55 @@ def _separator(header: str) -> str:
     return max(",;\t", key=outside.count)
 
 
-def _csv_row(row: dict[str, Any], place: str) -> Row:
-    extra = [cell for cell in row.pop("", None) or [] if str(cell).strip()]
-    values = {key: value.strip() for key, value in row.items() if key and value is not None and value.strip()}
-    return Row(place, values, "has more cells than the header" if extra else "")
+@dataclass(frozen=True)
+class _CsvRecord:
+    place: str
+    cells: list[str]
+    trouble: str = ""
+
+
+#: what the csv module says of a row -> what is wrong with it
+_CSV_TROUBLES = {
+    "unexpected end of data": "a quote is opened and never closed",
+    "expected after": "a quote stands inside a quoted cell (it is written twice there), or one is not closed",
+    "field larger": f"a cell holds more than {csv.field_size_limit():,} characters",
+}
+
+
+def _csv_records(lines: list[str], at: int, mark: str) -> Iterator[_CsvRecord]:
+    """Cells of each row with the lines on which it stands, as they are counted in the file."""
+    while at < len(lines):
+        reader = csv.reader((f"{lines[k]}\n" for k in range(at, len(lines))), delimiter=mark, strict=True)
+        begin = at
+        try:
+            while True:
+                begin = at + reader.line_num
+                cells = next(reader)
+                end = at + reader.line_num
+                place = f"line {begin + 1}" if end == begin + 1 else f"lines {begin + 1} to {end}"
+                if any(cell.strip() for cell in cells):
+                    yield _CsvRecord(place, cells)
+        except StopIteration:
+            return
+        except csv.Error as error:
+            words = next((words for said, words in _CSV_TROUBLES.items() if said in str(error)), str(error))
+            yield _CsvRecord(f"line {begin + 1}", [], words)
+            at = begin + 1
+
+
+def _csv_row(header: list[str], record: _CsvRecord) -> Row | None:
+    trouble, cells = record.trouble, [cell.strip() for cell in record.cells]
+    if any(cells[len(header) :]):
+        trouble = "has more cells than the header"
+    values = {key: cell for key, cell in zip(header, cells, strict=False) if key and cell}
+    return Row(record.place, values, trouble or _foreign(values)) if values or trouble else None
+
+
+def _foreign(values: dict[str, Any]) -> str:
+    """What is wrong with a row that holds what no text holds."""
+    if UNREADABLE in str(values):
+        return "holds a byte that is no text (UTF-8 is needed)"
+    return "holds a NUL byte" if "\x00" in str(values) or "\\x00" in str(values) else ""
 
 
 def json_rows(text: str) -> list[Row]:
@@ -129,7 +178,7 @@ def json_rows(text: str) -> list[Row]:
     if not isinstance(rows, list):
         raise InputError("must be a list of objects")
     return [
-        Row(f"entry {number}", row, "") if isinstance(row, dict)
+        Row(f"entry {number}", row, _foreign(row)) if isinstance(row, dict)
         else Row(f"entry {number}", {}, "must be an object with named fields")
         for number, row in enumerate(rows, start=1)
     ]  # fmt: skip
@@ -148,7 +197,10 @@ def _typed(value: Any, cls: type[Record], field: str, column: str) -> Any:
     if any(typing.get_origin(kind) is tuple for kind in kinds):
         return [_number(part, column) for part in value.split(";") if part.strip()]
     if value.startswith("{") and str not in kinds:
-        return parse_json(value)
+        try:
+            return parse_json(value)
+        except InputError as error:
+            raise InputError(f"cannot be read: {error}", column) from None
     if bool in kinds:
         return _truth(value, column)
     if kinds & {int, float}:
@@ -171,11 +223,11 @@ def _number(text: str, column: str) -> float:
     try:
         return float(plain.replace(",", "."))
     except ValueError:
-        raise InputError(f"must be a number, got '{text}'", column) from None
+        raise InputError(f"must be a number, got '{shortened(text)}'", column) from None
 
 
 def _truth(value: str, column: str) -> bool:
     known = {"yes": True, "true": True, "1": True, "no": False, "false": False, "0": False}
     if value.lower() not in known:
-        raise InputError(f"must be yes or no, got '{value}'", column)
+        raise InputError(f"must be yes or no, got '{shortened(value)}'", column)
     return known[value.lower()]

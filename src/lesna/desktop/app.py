@@ -31,6 +31,7 @@ from lesna.desktop.troubles import TROUBLES  # noqa: E402
 from lesna.desktop.window import MainWindow  # noqa: E402
 
 if TYPE_CHECKING:
+    from lesna.data.library import Library
     from lesna.desktop.answers import Answers
     from lesna.desktop.recovery import Autosave, Recovery
     from lesna.desktop.runner import Runner
@@ -136,8 +137,7 @@ def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool =
     session.open(load_job(demo_job()), None)
     if job_file is not None:
         bench.open_path(job_file)
-    for problem in library.problems:
-        bench.banner.say("wrong", problem)
+    QTimer.singleShot(_FIRST_PICTURE, bench, partial(_tell_rows, bench, library))
     lost = find_recovered(recovery_folder()) if recover else None
     if lost is not None:
         _offer(bench, lost)
@@ -149,6 +149,22 @@ def start(job_file: Path | None = None, *, recover: bool = True) -> OpenWindow:
     """A furnished window, not yet shown (parameters as in `furnish`)."""
     application()
     return furnish(MainWindow(Memory()), job_file, recover=recover)
+
+
+def _tell_rows(bench: Workbench, library: Library) -> None:
+    """Says what is wrong with the shop's own tables: the one thing itself, of several their number and where to read them."""
+    from lesna.desktop.widgets.sentences import Sentences
+
+    problems = library.read()
+    if len(problems) < 2:
+        for problem in problems:
+            bench.banner.say("wrong", problem)
+        return
+    title = "The shop's own tables"
+    bench.banner.say(
+        "wrong", f"{len(problems)} things in the shop's own tables could not be used; all others are in use",
+        (("Show them", lambda: Sentences(bench, title, problems).open()),),
+    )  # fmt: skip
 
 
 def _offer(bench: Workbench, lost: Recovery) -> None:

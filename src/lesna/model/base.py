@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+import reprlib
 from collections.abc import Iterable
 from typing import Any, TypeVar
 
@@ -10,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model
 from pydantic.fields import FieldInfo
 
 from lesna.model.errors import InputError
+from lesna.model.shown import shortened
 
 T = TypeVar("T", bound="Record")
 
@@ -125,16 +127,16 @@ _COMPARISONS = {
 
 def _sentence(kind: str, context: dict[str, Any], given: Any, fallback: str) -> str:
     if kind == "greater_than_equal" and context["ge"] == SMALLEST and given <= 0:
-        return f"must be above 0, got {given!r}"
+        return f"must be above 0, got {_short(given)}"
     if kind in _COMPARISONS:
         key, words = _COMPARISONS[kind]
-        return f"{words} {context[key]:g}, got {given!r}"
+        return f"{words} {context[key]:g}, got {_short(given)}"
     if kind == "finite_number":
         return "must be a finite number, got NaN or infinity"
     if kind in ("float_type", "float_parsing", "int_type", "int_parsing"):
         return f"must be a number, got {_short(given)}"
     if kind == "int_from_float":
-        return f"must be a whole number, got {given!r}"
+        return f"must be a whole number, got {_short(given)}"
     if kind == "literal_error":
         guess = nearest(str(given), context["expected"].replace("'", "").replace(" or ", ", ").split(", "))
         hint = f" (did you mean '{guess}'?)" if guess else ""
@@ -149,8 +151,8 @@ def _sentence(kind: str, context: dict[str, Any], given: Any, fallback: str) -> 
 
 
 def _short(given: Any) -> str:
-    text = repr(given)
-    return text if len(text) <= 40 else text[:37] + "..."
+    """What was given, however long it is."""
+    return shortened(repr(given[:60]) if isinstance(given, str) else reprlib.repr(given))
 
 
 #: longest key that an error repeats as it stands

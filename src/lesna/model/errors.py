@@ -5,7 +5,10 @@ Nothing else belongs here: a message is composed where the facts are known.
 
 from __future__ import annotations
 
-from lesna.model.shown import one_line
+from lesna.model.shown import one_line, shortened
+
+#: no sentence of ours is as long; what is quoted in one may be
+_LONGEST = 600
 
 
 class LesnaError(Exception):
@@ -24,7 +27,7 @@ class InputError(LesnaError, ValueError):
     """
 
     def __init__(self, message: str, field: str = "") -> None:
-        self.message = one_line(message)
+        self.message = shortened(one_line(message), _LONGEST)
         super().__init__(f"{field}: {self.message}" if field else self.message)
         self.field = field
 

@@ -6,6 +6,7 @@ import contextlib
 import hashlib
 import json
 import os
+import re
 import stat
 import tempfile
 from pathlib import Path
@@ -13,9 +14,12 @@ from typing import Any
 
 from lesna.model.errors import FileProblem, InputError
 from lesna.model.job import Job
+from lesna.model.shown import shortened
 
 #: no job comes near this; what is larger is some other file
 LARGEST_JOB_BYTES = 20_000_000
+#: stands in a table's text for a byte that is none
+UNREADABLE = "\ufffd"
 
 
 def read_bytes(path: Path, *, largest: int) -> bytes:
@@ -61,22 +65,31 @@ def read_text(path: Path, *, largest: int = LARGEST_JOB_BYTES) -> str:
 
 
 def table_text(path: Path) -> str:
-    """The text of a table that some other program may have written: UTF-8 or UTF-16 with its mark, else western Windows.
+    """The text of a table that some other program may have written: UTF-8, UTF-16, else western Windows.
+
+    A byte that belongs to none of them is read as `UNREADABLE`, for it shall cost its own row only.
 
     Raises
     ------
     FileProblem
-        As `read_bytes`, and when it is not text.
+        As `read_bytes`.
     """
     raw = read_bytes(path, largest=LARGEST_JOB_BYTES)
-    if b"\x00" in raw and not raw.startswith((b"\xff\xfe", b"\xfe\xff")):
-        raise FileProblem("is not a text file (UTF-8 is needed)")
-    for encoding in ("utf-16",) if raw.startswith((b"\xff\xfe", b"\xfe\xff")) else ("utf-8-sig", "cp1252"):
-        try:
-            return raw.decode(encoding)
-        except UnicodeDecodeError:
-            continue
-    raise FileProblem("is not a text file (UTF-8 is needed)")
+    if raw.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return raw.decode("utf-16", errors="replace")
+    for last, encoding in (
+        (1, "utf-16-le"),
+        (0, "utf-16-be"),
+    ):  # without its mark: every other byte of plain letters is 0
+        if raw[last:1000:2].count(0) > len(raw[:1000]) // 3:
+            return raw.decode(encoding, errors="replace")
+    try:
+        return raw.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        meant = raw.decode("utf-8-sig", errors="replace")
+    # its mark, or one letter beyond ASCII that is right, makes it UTF-8 with a slip, else it was never meant so
+    is_meant = raw.startswith(b"\xef\xbb\xbf") or re.search(r"[^\x00-\x7f\ufffd]", meant)
+    return meant if is_meant else raw.decode("cp1252", errors="replace")
 
 
 def write_atomic(path: Path, content: bytes, *, keep_former: bool = False, private: bool = False) -> None:
@@ -152,14 +165,16 @@ def parse_json(text: str) -> Any:
         ending = "ends too early" if error.pos >= len(text.rstrip()) else "is not valid JSON"
         raise InputError(f"the file {ending} (line {error.lineno}, column {error.colno}: {error.msg})") from None
     except RecursionError:
-        raise InputError("the file is nested too deeply to be a job") from None
+        raise InputError("the file is nested too deeply to be read") from None
+    except ValueError:  # a whole number of thousands of digits
+        raise InputError("the file holds a number that is too long to be read") from None
 
 
 def _no_twice(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     out: dict[str, Any] = {}
     for key, value in pairs:
         if key in out:
-            raise InputError("is given twice; keep one", key)
+            raise InputError("is given twice; keep one", shortened(key))
         out[key] = value
     return out
 

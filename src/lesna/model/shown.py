@@ -21,6 +21,19 @@ def visible(text: str) -> str:
     )
 
 
+def shortened(text: str, most: int = 40) -> str:
+    """A text of at most so many characters, dots at the end of one that was longer.
+
+    Parameters
+    ----------
+    text : str
+        What may be of any length.
+    most : int
+        Characters that are shown.
+    """
+    return text if len(text) <= most else text[: most - 3] + "..."
+
+
 def one_line(text: str) -> str:
     """A text of one line: line breaks and tabs that a value of somebody's brought along are written out as well."""
     return visible(text).translate({ord("\n"): "\\n", ord("\t"): "\\t"})

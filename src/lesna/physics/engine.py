@@ -143,6 +143,7 @@ class _Apart:
                 self._done.add(line.split()[1])
             else:
                 self._counts[number] += 1
+        process.stdout.close()
         process.wait()
         # one that failed or was ended: whoever needs its kernels compiles them
         self._done.update(modules)

@@ -27,6 +27,7 @@ from lesna.desktop.records.form import RecordForm
 from lesna.desktop.records.tables import TableSpec
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.fields import Choice
+from lesna.desktop.widgets.sentences import Sentences
 from lesna.desktop.widgets.value_edit import ValueEdit
 from lesna.desktop.widgets.words import Words
 from lesna.model import units
@@ -386,14 +387,16 @@ class TablePage(QWidget):
         """Takes the rows of a file into the shop's folder; what cannot be used is named."""
         records, problems = self.session.library.rows_of(self.spec.id, path)
         try:
-            for record in records:
-                self.session.library.keep(self.spec.id, record)
+            if records:
+                self.session.library.keep(self.spec.id, *records)
         except LesnaError as error:
             problems = [str(error), *problems]
         self.session.library_changed.emit()
         self.refill()
-        taken = f"{len(records)} rows taken from {path.name}"
-        self.say("wrong" if problems else "note", "; ".join([taken, *problems[:4]]))
+        taken = f"{len(records)} {'row' if len(records) == 1 else 'rows'} taken from {path.name}"
+        self.say("wrong" if problems else "note", "; ".join([taken, *problems[:1]]))
+        if len(problems) > 1:
+            Sentences(self, f"What {path.name} holds that was not taken", problems).open()
 
 
 def _free_id(wanted: str, taken: Any) -> str:
