@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication, QLineEdit, QMessageBox, QWidget
 
 from lesna.data.places import shipped_folder
 from lesna.desktop.dropped import kind_of
+from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.rename import NameEdit
 from lesna.model.files import job_text, load_job, save_job
 from tests.desktop.driver import APP, WindowTest, wait_for
@@ -305,6 +306,7 @@ class Files(MannersTest):
         self.assertEqual(banner.text.text(), "A passing note")
         banner._next()
         self.assertEqual(banner.text.text(), "Second went wrong")
+        self.assertEqual(banner.text.palette().windowText().color().name(), THEME.palette.paper.lower())
         QTest.mouseClick(banner._buttons[-1], Qt.MouseButton.LeftButton)
         self.assertEqual(banner.text.text(), "First asks")
         QTest.mouseClick(banner._buttons[0], Qt.MouseButton.LeftButton)

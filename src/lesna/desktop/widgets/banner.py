@@ -76,8 +76,9 @@ class Banner(QFrame):
     def _show(self, message: _Message) -> None:
         self._shown = message
         self.setProperty("kind", message.kind)
-        self.style().unpolish(self)
-        self.style().polish(self)
+        for part in (self, self.text):  # a label takes its colour from the kind of the banner around it
+            part.style().unpolish(part)
+            part.style().polish(part)
         text = message.text
         first = text.split(" ", 1)[0]
         self.text.setText(text[:1].upper() + text[1:] if first.isalpha() else text)
