@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import os
+import signal
 import sys
 from pathlib import Path
 from typing import NoReturn
@@ -11,6 +12,9 @@ from typing import NoReturn
 
 def _open_window(job_file: Path | None, demo: bool) -> int:
     from lesna.desktop.app import open_window
+
+    # Qt waits where Python's own answer to Ctrl-C is not heard; what was not saved is brought back at the next start
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
 
     def leave(code: int) -> NoReturn:
         sys.stdout.flush()
@@ -32,7 +36,9 @@ def main() -> None:
     if arguments in ([], ["--demo"]):  # nothing to parse: the window is up sooner without the parser
         sys.exit(_open_window(None, bool(arguments)))
     from lesna.cli.main import Front, run
+    from lesna.cli.stopping import stop_in_time
 
+    stop_in_time()
     sys.exit(run(Front(_open_window, _pdf_of), arguments))
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -68,5 +68,18 @@ def chosen(job: Job, path: Path, name: str | None) -> list[int]:
 
 
 def print_json(data: Any) -> None:
-    """One JSON object on standard output."""
-    click.echo(json.dumps(data, ensure_ascii=False, allow_nan=False))
+    """One JSON object on standard output; nothing is written where it cannot be."""
+    click.echo("".join(_json(data)))
+
+
+def _json(data: Any, depth: int = 2) -> Iterator[str]:
+    """The text of an object, made field by field: a map's grids at once would keep Ctrl-C waiting."""
+    if not isinstance(data, dict) or depth == 0:
+        yield json.dumps(data, ensure_ascii=False, allow_nan=False)
+        return
+    joint = "{"
+    for key, value in data.items():
+        yield f"{joint}{json.dumps(key, ensure_ascii=False)}: "
+        yield from _json(value, depth - 1)
+        joint = ", "
+    yield "}" if data else "{}"

@@ -18,7 +18,7 @@ from lesna.planning.cut.setup import setup_of
 from lesna.planning.search.engagement_map import BestPoint, EngagementMap, map_of
 
 #: more points than any screen shows
-_LARGEST_SIDE = 1024
+_LARGEST_SIDE = 512
 
 
 @click.command("map")

@@ -5,9 +5,9 @@ from __future__ import annotations
 import difflib
 import reprlib
 from collections.abc import Iterable
-from typing import Any, TypeVar
+from typing import Annotated, Any, TypeAlias, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, Strict, ValidationError, create_model
 from pydantic.fields import FieldInfo
 
 from lesna.model.errors import InputError
@@ -56,8 +56,33 @@ def number(unit: str, text: str, default: Any = ..., **bounds: Any) -> Any:
 
 
 def count(text: str, default: Any = ..., **bounds: Any) -> Any:
-    """A field that counts things: a whole number, also when written as 5.0."""
+    """A field that counts things: a `Whole` number, at most `LARGEST`."""
+    if "le" not in bounds and "lt" not in bounds:
+        bounds["le"] = int(LARGEST)
     return Field(default, description=text, json_schema_extra={"unit": "1"}, **bounds)
+
+
+def truth(text: str, default: Any = ...) -> Any:
+    """A field that holds or does not: true or false, no word for it."""
+    return Field(default, description=text, strict=True)
+
+
+def several(unit: str, text: str, default: Any = (), *, most: int) -> Any:
+    """A field of numbers, or of points or outlines of them, bounded so that no document asks for work without end."""
+    return Field(default, description=text, json_schema_extra={"unit": unit}, max_length=most)
+
+
+def _no_text(value: Any) -> Any:
+    if isinstance(value, (str, bool)):
+        raise InputError(f"must be a whole number, got {_short(value)}")
+    return value
+
+
+#: a whole number, also when written as 5.0, but not as text; the same where it may be left out
+Whole: TypeAlias = Annotated[int, BeforeValidator(_no_text)]
+MaybeWhole: TypeAlias = Annotated[int | None, BeforeValidator(_no_text)]
+#: a number in a list of them, not as text
+Number: TypeAlias = Annotated[float, Strict()]
 
 
 def partial(cls: type[T], name: str) -> type[T]:
@@ -147,6 +172,10 @@ def _sentence(kind: str, context: dict[str, Any], given: Any, fallback: str) -> 
         return f"must be an object with named fields, got {_short(given)}"
     if kind in ("tuple_type", "list_type"):
         return f"must be a list, got {_short(given)}"
+    if kind == "bool_type":
+        return f"must be true or false, got {_short(given)}"
+    if kind == "too_long":
+        return f"must have at most {context['max_length']} entries, got {context['actual_length']}"
     return fallback[:1].lower() + fallback[1:] + f", got {_short(given)}"
 
 

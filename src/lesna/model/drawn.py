@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TypeAlias
 
-Point: TypeAlias = tuple[float, float]
+from lesna.model.base import Number
+
+Point: TypeAlias = tuple[Number, Number]
 Outline: TypeAlias = tuple[Point, ...]
 
 

@@ -11,7 +11,7 @@ from functools import lru_cache
 from typing import Any, Literal
 
 from lesna.model import units
-from lesna.model.base import LARGEST, SMALLEST, Record
+from lesna.model.base import LARGEST, SMALLEST, Number, Record
 from lesna.model.errors import InputError
 from lesna.model.job import TapMode
 
@@ -186,7 +186,7 @@ def _kind(key: str, annotation: Any) -> tuple[Kind, tuple[str, ...]]:
         return "choice", tuple(str(part) for part in typing.get_args(annotation))
     if typing.get_origin(annotation) is tuple:
         special: dict[str, Kind] = {"profile_mm": "points", "islands_mm": "outlines", "tap_modes": "modes"}
-        return special.get(key, "numbers" if typing.get_args(annotation)[0] is float else "other"), ()
+        return special.get(key, "numbers" if typing.get_args(annotation)[0] is Number else "other"), ()
     plain: dict[Any, Kind] = {bool: "yes_no", int: "count", float: "number", str: "text"}
     return plain.get(annotation, "other"), ()
 

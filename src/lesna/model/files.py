@@ -166,6 +166,8 @@ def parse_json(text: str) -> Any:
         raise InputError(f"the file {ending} (line {error.lineno}, column {error.colno}: {error.msg})") from None
     except RecursionError:
         raise InputError("the file is nested too deeply to be read") from None
+    except InputError:
+        raise
     except ValueError:  # a whole number of thousands of digits
         raise InputError("the file holds a number that is too long to be read") from None
 

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 from pydantic import BeforeValidator, Field, PlainSerializer, PrivateAttr, field_validator, model_validator
 
 from lesna.model import names
-from lesna.model.base import Record, Reference, count, nearest, number, partial
+from lesna.model.base import MaybeWhole, Record, Reference, Whole, count, nearest, number, partial, several, truth
 from lesna.model.drawn import Drawn, Outline
 from lesna.model.errors import InputError
 from lesna.model.kept import Rows
@@ -95,7 +95,7 @@ else:
 class Batch(Record):
     """How many parts, and what a minute costs."""
 
-    parts: int = Field(1, description="parts in the batch", ge=1, json_schema_extra={"unit": "1"})
+    parts: Whole = count("parts in the batch", 1, ge=1, le=100_000_000)
     machine_rate_per_h: float | None = number("money/h", "machine rate; the machine's own where left out", None, ge=0)
     tool_change_min: float | None = number("min", "time to change a worn edge", None, ge=0)
     survivors: float = number("1", "share of edges that outlives the safe minutes", 0.95, gt=0.5, lt=1)
@@ -127,8 +127,10 @@ class Book(Record):
     ae_over_dc: float | None = number("1", "radial engagement it was given for; 0.5 where not stated", None, gt=0, le=1)
 
 
-_MM: Any = {"unit": "mm"}
-
+#: more are no outline of a part, and more than anybody waits for
+MOST_CORNERS, MOST_ISLANDS = 5000, 500
+#: cuts of a job: some twenty times a long one
+MOST_CUTS = 500
 
 #: layers of a drawing that a profile names
 _LAYERS = ("part_layer", "stock_layer", "island_layer", "keep_out_layer")
@@ -146,7 +148,7 @@ class Feature(Record):
     width_mm: float | None = number("mm", "width", None, gt=0)
     depth_mm: float | None = number("mm", "depth", None, gt=0)
     corner_radius_mm: float | None = number("mm", "smallest inner radius", None, ge=0)
-    closed: bool | None = Field(None, description="whether the ends of a slot are closed")
+    closed: bool | None = truth("whether the ends of a slot are closed", None)
     slope_deg: float | None = number("deg", "slope of a surface against the table", None, ge=0, lt=90)
     cusp_um: float | None = number("um", "height of the cusps that a surface may keep", None, gt=0, le=1000)
     stock_wall_mm: float = number("mm", "stock that this cut leaves on the walls", 0.0, ge=0, le=50)
@@ -161,13 +163,11 @@ class Feature(Record):
     open_sides: tuple[names.Side, ...] = Field(
         (), description="sides of the profile's bounding box beyond which there is air"
     )
-    profile_mm: Outline = Field(
-        (), description="outline of a pocket, face or through cut, instead of length x width", json_schema_extra=_MM
+    profile_mm: Outline = several(
+        "mm", "outline of a pocket, face or through cut, instead of length x width", most=MOST_CORNERS
     )
-    islands_mm: tuple[Outline, ...] = Field(
-        (),
-        description="outlines of what stays standing inside; the origin is the lower left corner",
-        json_schema_extra=_MM,
+    islands_mm: tuple[Annotated[Outline, Field(max_length=MOST_CORNERS)], ...] = several(
+        "mm", "outlines of what stays standing inside; the origin is the lower left corner", most=MOST_ISLANDS
     )
     #: never part of the document: the drawing is read anew wherever the job is
     _drawn: Drawn | None = PrivateAttr(None)
@@ -232,7 +232,7 @@ class TapMode(Record):
     f_hz: float = number("Hz", "natural frequency", gt=0)
     k_n_um: float = number("N/um", "modal stiffness", gt=0)
     zeta: float = number("1", "damping ratio", gt=0, lt=1)
-    simulated: bool = Field(False, description="found by the simulated hammer: nothing was measured on the machine")
+    simulated: bool = truth("found by the simulated hammer: nothing was measured on the machine", False)
 
 
 def new_id() -> str:
@@ -250,7 +250,7 @@ class ProgramRef(Record):
     stock: str = Field(
         "", max_length=1000, description="block:X0,Y0,Z0,X1,Y1,Z1 in mm; the feature's block where left out"
     )
-    tool: int | None = count(
+    tool: MaybeWhole = count(
         "T number whose blocks make this cut; needed where the program has several", None, ge=0, le=99999
     )
 
@@ -286,8 +286,10 @@ class Cut(Record):
     )
     feature: Feature | None = None
     program: ProgramRef | None = None
-    tap_modes: tuple[TapMode, ...] = ()
-    locks: tuple[str, ...] = Field((), description="fields that a search for a better point leaves alone")
+    tap_modes: tuple[TapMode, ...] = Field((), max_length=20)
+    locks: tuple[str, ...] = Field(
+        (), max_length=50, description="fields that a search for a better point leaves alone"
+    )
 
     @field_validator("coolant", mode="before")
     @classmethod
@@ -329,14 +331,14 @@ class Cut(Record):
 class Job(Record):
     """The whole job document."""
 
-    lesna: int = Field(VERSION, description="version of this document", ge=1, le=VERSION)
+    lesna: Whole = Field(VERSION, description="version of this document", ge=1, le=VERSION)
     title: str = Field("", max_length=200)
     notes: str = ""
     units: Literal["metric", "inch"] = Field("metric", description="how screens and reports show numbers")
     batch: Batch = Field(default_factory=lambda: Batch(parts=1))
     workpiece: Workpiece
     machine: MachineRef
-    cuts: tuple[Cut, ...]
+    cuts: tuple[Cut, ...] = Field(max_length=MOST_CUTS)
     rows: Rows | None = Field(
         None, description="library rows as they were when this job was computed; they count first"
     )

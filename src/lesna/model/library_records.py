@@ -8,7 +8,7 @@ from typing import Any, Literal
 from pydantic import Field, field_validator, model_validator
 
 from lesna.model import names
-from lesna.model.base import Record, count, number
+from lesna.model.base import MaybeWhole, Number, Record, Whole, count, number, several, truth
 from lesna.model.errors import InputError
 
 #: flutes longer than this over DC are a slip of the pen, and more slices than anybody waits for
@@ -25,7 +25,7 @@ class Tool(Record):
     DC: float = number("mm", "cutting diameter at full depth", gt=0, le=500)
     DCX: float | None = number("mm", "largest diameter over the body", None, gt=0, le=600)
     RE: float = number("mm", "corner radius", 0.0, ge=0)
-    ZEFP: int = count("effective flutes", ge=1, le=60)
+    ZEFP: Whole = count("effective flutes", ge=1, le=60)
     FHA: float = number("deg", "helix angle", 30.0, ge=0, lt=75)
     KAPR: float = number("deg", "lead angle, 90 for a square shoulder", 90.0, gt=0, le=90)
     APMX: float = number("mm", "largest depth of cut of the edge", gt=0, le=500)
@@ -42,16 +42,12 @@ class Tool(Record):
     substrate: names.Substrate = Field("carbide", description="cutting material")
     coating: names.Coating = Field("none", description="coating of the edge")
     edge_radius_um: float = number("um", "radius of the honed edge", 10.0, ge=0, le=200)
-    centre_cutting: bool = Field(True, description="whether the tool may plunge straight down")
-    flutes_to_centre: int | None = count("flutes that reach the centre of a ball", None, ge=1, le=12)
+    centre_cutting: bool = truth("whether the tool may plunge straight down", True)
+    flutes_to_centre: MaybeWhole = count("flutes that reach the centre of a ball", None, ge=1, le=12)
     pitch: Literal["equal", "variable"] = Field("equal", description="spacing of the teeth")
     helix: Literal["equal", "variable"] = Field("equal", description="helix of the teeth")
-    pitch_deg: tuple[float, ...] | None = Field(
-        None, description="angle from each tooth to the next", json_schema_extra={"unit": "deg"}
-    )
-    helix_deg: tuple[float, ...] | None = Field(
-        None, description="helix of each tooth, where they differ", json_schema_extra={"unit": "deg"}
-    )
+    pitch_deg: tuple[Number, ...] | None = several("deg", "angle from each tooth to the next", None, most=60)
+    helix_deg: tuple[Number, ...] | None = several("deg", "helix of each tooth, where they differ", None, most=60)
     wave_depth_mm: float | None = number("mm", "amplitude of a serrated edge", None, ge=0, le=5)
     wave_length_mm: float | None = number("mm", "wavelength of a serrated edge", None, ge=0.1, le=50)
     notch_depth_mm: float | None = number("mm", "depth of a chip splitter's notches", None, ge=0, le=10)
@@ -62,11 +58,11 @@ class Tool(Record):
     gullet_area_per_flute_mm2_hint: float | None = number("mm2", "cross section of one gullet", None, gt=0)
     rated_rpm: float | None = number("1/min", "highest speed the toolmaker allows", None, gt=0)
     price: float | None = number("money", "price of the tool, or of one set of edges", None, ge=0)
-    edges: int = count("edges (or regrinds) that the price buys", 1, ge=1)
-    insert_count: int | None = count("inserts in the body", None, ge=1)
-    edges_per_insert: int | None = count("edges of one insert", None, ge=1)
+    edges: Whole = count("edges (or regrinds) that the price buys", 1, ge=1)
+    insert_count: MaybeWhole = count("inserts in the body", None, ge=1)
+    edges_per_insert: MaybeWhole = count("edges of one insert", None, ge=1)
     insert_cost_cu: float | None = number("money", "price of one insert", None, ge=0)
-    regrindable: bool | None = None
+    regrindable: bool | None = truth("whether a worn edge can be ground again", None)
     intended_iso_groups: str = ""
     notes: str = ""
 
@@ -232,7 +228,7 @@ class Duty(Record):
     """A duty class of the spindle: its points in order of speed."""
 
     description: str = ""
-    points: tuple[CurvePoint, ...]
+    points: tuple[CurvePoint, ...] = Field(max_length=2000)
 
     @field_validator("points")
     @classmethod
@@ -249,7 +245,7 @@ class IdlePower(Record):
     """Power drawn at idle over the speed."""
 
     description: str = ""
-    points: tuple[CurvePoint, ...] = ()
+    points: tuple[CurvePoint, ...] = Field((), max_length=2000)
 
 
 class Curve(Record):
@@ -296,9 +292,7 @@ class Machine(Record):
     drawbar_force_kn: float | None = number("kN", "pull of the drawbar", None, gt=0)
     rpm_min: float = number("1/min", "lowest spindle speed", 0.0, ge=0)
     rpm_max: float = number("1/min", "highest spindle speed", gt=0, le=500000)
-    spindle_steps_rpm: tuple[float, ...] = Field(
-        (), description="the only speeds there are", json_schema_extra={"unit": "1/min"}
-    )
+    spindle_steps_rpm: tuple[Number, ...] = several("1/min", "the only speeds there are", most=500)
     power_s1_kw: float | None = number("kW", "continuous power", None, gt=0)
     power_s6_40_kw: float | None = number("kW", "power at 40 % duty", None, gt=0)
     torque_s1_max_nm: float | None = number("Nm", "highest continuous torque", None, gt=0)
@@ -312,9 +306,7 @@ class Machine(Record):
     feed_max_x_mm_min: float | None = number("mm/min", "highest cutting feed in x", None, gt=0)
     feed_max_y_mm_min: float | None = number("mm/min", "highest cutting feed in y", None, gt=0)
     feed_max_z_mm_min: float | None = number("mm/min", "highest cutting feed in z", None, gt=0)
-    feed_steps_mm_min: tuple[float, ...] = Field(
-        (), description="the only feeds there are", json_schema_extra={"unit": "mm/min"}
-    )
+    feed_steps_mm_min: tuple[Number, ...] = several("mm/min", "the only feeds there are", most=500)
     rapid_x_mm_min: float | None = number("mm/min", "rapid in x", None, gt=0)
     rapid_y_mm_min: float | None = number("mm/min", "rapid in y", None, gt=0)
     rapid_z_mm_min: float | None = number("mm/min", "rapid in z", None, gt=0)
@@ -357,7 +349,7 @@ class Machine(Record):
 
     @field_validator("spindle_steps_rpm", "feed_steps_mm_min", mode="after")
     @classmethod
-    def _positive(cls, steps: tuple[float, ...]) -> tuple[float, ...]:
+    def _positive(cls, steps: tuple[Number, ...]) -> tuple[Number, ...]:
         if any(step <= 0 for step in steps):
             raise InputError("must all be above 0")
         return tuple(sorted(steps))
@@ -420,9 +412,9 @@ class Material(Record):
     specific_heat_j_kgk: float | None = number("J/(kg K)", "specific heat", None, gt=0)
     melting_or_solidus_c: float | None = number("C", "melting or solidus temperature", None)
     min_chip_thickness_um_ref: float | None = number("um", "least chip at 10 um edge radius", None, gt=0)
-    built_up_edge_tendency: int = count("0 none to 3 strong", 0, ge=0, le=3)
-    work_hardening_tendency: int = count("0 none to 3 strong", 0, ge=0, le=3)
-    abrasiveness: int = count("0 none to 3 strong", 0, ge=0, le=3)
+    built_up_edge_tendency: Whole = count("0 none to 3 strong", 0, ge=0, le=3)
+    work_hardening_tendency: Whole = count("0 none to 3 strong", 0, ge=0, le=3)
+    abrasiveness: Whole = count("0 none to 3 strong", 0, ge=0, le=3)
     fire_hazard: Literal["none", "chips", "severe"] = "none"
     chip_form: Literal["long", "segmented", "short", "powder"] = "segmented"
     confidence: str = ""

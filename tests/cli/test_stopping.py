@@ -1,0 +1,31 @@
+"""Ctrl-C at any moment of a command: words, a known exit code, and soon."""
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+import unittest
+
+from lesna.cli.common import _json
+from lesna.data.places import shipped_folder
+
+JOB = shipped_folder() / "demo" / "sluice-hinge-block.lesna"
+
+
+class Stopping(unittest.TestCase):
+    def test_a_large_map_is_given_up_in_words(self) -> None:
+        for after in (0.7, 2.2):
+            process = subprocess.Popen(
+                [sys.executable, "-m", "lesna", "map", str(JOB), "--cut", "Rough cavity", "--size", "512x512", "--json"],
+                stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True, env=os.environ,
+            )  # fmt: skip
+            time.sleep(after)
+            process.send_signal(signal.SIGINT)
+            said = process.communicate(timeout=20)[1]
+            self.assertEqual((process.returncode, said.strip()), (2, "lesna: stopped"))
+
+    def test_what_is_printed_in_pieces_is_json(self) -> None:
+        data = {"a": {"b": [1.5, {"c": None}], "d": {}}, "ü": "x", "e": []}
+        self.assertEqual("".join(_json(data)), json.dumps(data, ensure_ascii=False))
