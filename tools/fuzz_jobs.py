@@ -1,6 +1,7 @@
-"""Odd but plausible job files, made from a seed, through every command: none may end in the last net, warn or take long.
+"""Job files made from a seed through every command, odd but plausible ones or hostile ones: none may end in the last net, warn,
+take long or much memory.
 
-``python tools/fuzz_jobs.py --files 10000 --first 0``; prints each class of trouble once with the seed that makes it.
+``python tools/fuzz_jobs.py --files 10000 --first 0 [--hostile]``; prints each class of trouble once with the seed that makes it.
 """
 
 from __future__ import annotations
@@ -13,11 +14,12 @@ import json
 import math
 import random
 import re
+import resource
 import sys
 import tempfile
 import time
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -47,7 +49,15 @@ _NAMES = (
 #: characters that change what a terminal shows
 _RAW = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\u2066-\u2069]")
 #: a run longer than this is told [s]
-LONG = 20.0
+LONG = 5.0
+#: memory that all of it may take [kB]
+MOST_KB = 1_000_000
+#: what a hand, a script or a broken editor leaves behind, as it stands in the text
+_JUNK = (
+    "null", "true", "-1", "0", "-0.0", "1e-9", "1e-300", "1e308", "1e999", "NaN", "-Infinity", "12345678901234567890123", "1" * 5000,
+    '""', '"x"', '"5"', '"\\ud800"', '"\\u0000"', '"\\u202e"', '"<img src=/dev/zero>"', "[]", "{}", "[[]]", "[null]", '{"a": 1}',
+    "[" * 3000 + "]" * 3000, '"' + "y" * 300_000 + '"', "[" + "0," * 20_000 + "0]", '"/dev/zero"', '"../../../etc/passwd"', "0.002", "1e6",
+)  # fmt: skip
 
 
 def value_for(fact: Fact, chance: random.Random) -> Any:
@@ -119,6 +129,44 @@ def document(seed: int, library: Library) -> dict[str, Any]:
     return data
 
 
+def places_of(value: Any, path: tuple[Any, ...] = ()) -> list[tuple[Any, ...]]:
+    """Paths of everything in a document."""
+    inside = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+    return [path, *(place for key, part in inside for place in places_of(part, (*path, key)))]
+
+
+def hostile(seed: int, library: Library) -> bytes:
+    """The hostile file of a seed: an odd job with junk in some places, or its text cut, garbled or repeated."""
+    chance = random.Random(~seed)
+    data = document(seed, library)
+    for number in range(chance.randrange(1, 4)):
+        *way, last = chance.choice(places_of(data)[1:])
+        holder: Any = data
+        for key in way:
+            holder = holder[key]
+        if chance.random() < 0.15 and isinstance(holder, dict):
+            del holder[last]
+        elif chance.random() < 0.1 and isinstance(holder, list):
+            holder.extend(holder * chance.choice((1, 30, 300)))
+        else:
+            holder[last] = f"@junk{number}@"
+        data.setdefault("cuts", [])
+    text = re.sub(
+        r'"@junk\d@"', lambda found: chance.choice(_JUNK), json.dumps(data, ensure_ascii=chance.random() < 0.5)
+    )
+    if chance.random() < 0.1:
+        text = text[: chance.randrange(len(text))]
+    raw = bytearray(text.encode(chance.choice(("utf-8", "utf-8", "utf-8", "utf-8-sig", "utf-16"))))
+    for _ in range(chance.choice((0, 0, 0, 0, 0, 1, 5))):
+        raw[chance.randrange(len(raw))] = chance.randrange(256)
+    return bytes(raw)
+
+
+def plausible(seed: int, library: Library) -> bytes:
+    """The odd job of a seed as a file."""
+    return json.dumps(document(seed, library)).encode()
+
+
 def call(command: str, path: Path, cut: str, out: Path) -> tuple[int, str, float]:
     """Exit code, what was said on standard error, and seconds of one command."""
     args = [cut if part == "CUT" else str(out) if part == "OUT" else part for part in COMMANDS[command]]
@@ -143,22 +191,36 @@ def trouble_of(code: int, said: str, seconds: float) -> str:
     return f"took {seconds:.0f} s" if seconds > LONG else ""
 
 
-def tried(seeds: Sequence[int], commands: Sequence[str]) -> Counter[str]:
+def tried(
+    seeds: Sequence[int], commands: Sequence[str], make: Callable[[int, Library], bytes] = plausible
+) -> Counter[str]:
     """Classes of trouble with how often they came, each told once with its first seed."""
     found: Counter[str] = Counter()
     library = Library()
     with tempfile.TemporaryDirectory() as scratch:
         path, out = Path(scratch) / "job.lesna", Path(scratch) / "sheet.html"
         for seed in seeds:
-            data = document(seed, library)
-            path.write_text(json.dumps(data))
+            content = make(seed, library)
+            path.write_bytes(content)
+            name = named(content)
             for command in commands:
-                trouble = trouble_of(*call(command, path, data["cuts"][0]["name"], out))
+                trouble = trouble_of(*call(command, path, name, out))
                 if trouble:
                     found[f"{command}: {trouble}"] += 1
                     if found[f"{command}: {trouble}"] == 1:
                         print(f"seed {seed}, {command}: {trouble}", flush=True)
+    if resource.getrusage(resource.RUSAGE_SELF).ru_maxrss > MOST_KB:
+        found["took too much memory"] += 1
     return found
+
+
+def named(content: bytes) -> str:
+    """The name of the first cut of a file, where it has one."""
+    try:
+        name = json.loads(content)["cuts"][0]["name"]
+    except (ValueError, KeyError, IndexError, TypeError, RecursionError):
+        return "x"
+    return name if isinstance(name, str) and name.isprintable() and name else "x"
 
 
 def main() -> int:
@@ -167,8 +229,10 @@ def main() -> int:
     parser.add_argument("--files", type=int, default=200)
     parser.add_argument("--first", type=int, default=0)
     parser.add_argument("--commands", nargs="*", default=list(COMMANDS))
+    parser.add_argument("--hostile", action="store_true")
     given = parser.parse_args()
-    found = tried(range(given.first, given.first + given.files), given.commands)
+    seeds = range(given.first, given.first + given.files)
+    found = tried(seeds, given.commands, hostile if given.hostile else plausible)
     print(
         f"{given.files} files through {', '.join(given.commands)}: {sum(found.values())} in trouble, {len(found)} classes"
     )

@@ -127,7 +127,7 @@ class Commands(CommandTest):
     def test_wrong_calls_are_one_line_too(self) -> None:
         cases = (
             (("cut",), "JOB"), (("cut", HINGE, "--jsn"), "--json"), (("cut", HINGE, "--cut", "Rough"), "'Rough cavity'"),
-            (("map", HINGE), "--cut"), (("map", HINGE, "--cut", "Pin slot", "--size", "1x1"), "2 to 1024"),
+            (("map", HINGE), "--cut"), (("map", HINGE, "--cut", "Pin slot", "--size", "1x1"), "2 to 512"),
             (("map", HINGE, "--cut", "Pin slot", "--size", "many"), "96x96"),
             (("map", HINGE, "--cut", "Pin slot", "--over", "n,ap"), "ae,ap"),
             (("sheet", HINGE, "-o", self.folder / "x.doc"), ".pdf or .html"),

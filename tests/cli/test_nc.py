@@ -62,7 +62,7 @@ class Nc(CommandTest):
             (("check", file("away.nc", b"S9 M3 G0 X90 Y90 Z9\nG1 X95 F5\n")), "never meets the stock"),
             (("check", str(self.folder / "none.nc")), "does not exist"), (("check", good, "--stock", "cube"), "--stock:"),
             (("check", good, "--tool", "7"), "T7"), (("check", good, "--step", "0"), "--step: must lie"),
-            (("level", good, *out, "--peak", "10"), "must be at least"), (("level", good, "-o", good), "is the program itself"),
+            (("level", good, *out, "--peak", "10"), "must be at least"), (("level", good, "-o", good), "is what is read itself"),
             (("level", good, *out, "--ceiling", "0.2"), "--ceiling: must lie"), (("level", good, *out, "--peak", "nan"), "--peak"),
         ):  # fmt: skip
             code, printed, err = self.call("nc", *call, *AT)

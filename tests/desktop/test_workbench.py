@@ -222,6 +222,38 @@ class SavingAndLeaving(WindowTest):
         self.assertEqual(load_job(self.folder / "mine.lesna").cuts[0].ae_mm, 1.1)
         self.assertTrue((self.folder / "mine.lesna~").exists())
 
+    def test_what_is_protected_or_was_changed_by_others_is_asked_about(self) -> None:
+        path, asked = self.folder / "own.lesna", []
+
+        def answers(word: str):  # type: ignore[no-untyped-def]
+            def press(box: QMessageBox) -> int:
+                asked.append(box.text())
+                box.buttons()[[button.text() for button in box.buttons()].index(word)].click()
+                return 0
+
+            return mock.patch.object(QMessageBox, "exec", press)
+
+        self.assertTrue(self.bench._save_to(path))
+        for spoil, words in (
+            (lambda: path.chmod(0o444), "is read-only"),
+            (lambda: path.write_text(path.read_text() + " "), "changed on disk"),
+        ):
+            path.chmod(0o644)
+            self.assertTrue(self.bench._save_to(path))
+            self.session.edit_cut("Change", ae_mm=1.0 + 0.1 * len(asked))
+            spoil()
+            before = path.read_bytes()
+            with answers("Cancel"):
+                self.assertFalse(self.bench._save_to(path))
+            self.assertEqual((path.read_bytes(), self.session.is_dirty), (before, True))
+            with answers("Replace it"):
+                self.assertTrue(self.bench._save_to(path))
+            self.assertEqual(load_job(path), self.session.job)
+            self.assertTrue(all(words in text for text in asked[-2:]), asked)
+        self.bench.write_sheet(path)
+        self.assertIn("own.lesna is the job itself", self.bench.banner.text.text())
+        self.assertEqual(load_job(path), self.session.job)
+
     def test_a_save_that_fails_loses_nothing(self) -> None:
         self.session.edit_cut("Change", ae_mm=1.0)
         self.assertFalse(self.bench._save_to(READ_ONLY / "x.lesna"))

@@ -84,6 +84,38 @@ class Files(unittest.TestCase):
         self.assertTrue(self.path.is_symlink())
         self.assertEqual(files.load_job(target).cuts[0].ae_mm, 2.0)
 
+    def test_a_read_only_file_is_written_only_where_that_is_wanted(self) -> None:
+        files.save_job(job(), self.path)
+        self.path.chmod(0o444)
+        with self.assertRaisesRegex(FileProblem, "is read-only; make it writable first"):
+            files.save_job(job(ae_mm=2.0), self.path)
+        files.save_job(job(ae_mm=2.0), self.path, over_read_only=True)
+        self.assertEqual(files.load_job(self.path).cuts[0].ae_mm, 2.0)
+        self.assertTrue(files.is_read_only(self.path), "it stays protected")
+
+    def test_what_a_killed_process_left_goes_and_what_a_living_one_writes_stays(self) -> None:
+        files.save_job(job(), self.path)
+        gone = self.folder / f".{self.path.name}.4194305-abc.part"  # no process has this number
+        alive = self.folder / f".{self.path.name}.{os.getpid()}-abc.part"
+        young = self.folder / f".{self.path.name}.4194306-abc.part"
+        for left in (gone, alive, young):
+            left.write_bytes(b"half")
+        for left in (gone, alive):
+            os.utime(left, (0, 0))
+        files.save_job(job(ae_mm=2.0), self.path)
+        self.assertEqual([left.exists() for left in (gone, alive, young)], [False, True, True])
+
+    def test_names_that_no_file_has_are_said(self) -> None:
+        loop = self.folder / "loop.lesna"
+        loop.symlink_to(loop)
+        for path in (loop, Path("a\x00b.lesna"), self.folder / ("x" * 300)):
+            with self.subTest(path=path):
+                with self.assertRaises(FileProblem):
+                    files.load_job(path)
+                with self.assertRaises(FileProblem):
+                    files.save_job(job(), path)
+                self.assertFalse(files.is_same_file(path, self.path) or files.is_read_only(path))
+
     def test_a_folder_that_cannot_be_synced_after_a_good_rename_is_no_failure(self) -> None:
         plain = os.fsync
         with mock.patch.object(

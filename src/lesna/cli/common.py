@@ -14,7 +14,7 @@ from lesna.data.library import Library
 from lesna.data.places import shop_folder
 from lesna.document.drawings import Drawings, troubles_of
 from lesna.model.errors import InputError
-from lesna.model.files import load_job
+from lesna.model.files import is_same_file, load_job
 from lesna.model.job import Job
 from lesna.physics import engine
 
@@ -65,6 +65,13 @@ def chosen(job: Job, path: Path, name: str | None) -> list[int]:
         return list(range(len(job.cuts)))
     with about(path):
         return [job.cut_named(name)]
+
+
+def not_over(output: Path, *sources: Path) -> None:
+    """Ends the command where its output would replace what it reads."""
+    for source in sources:
+        if is_same_file(output, source):
+            fail(f"{output}: is what is read itself; name another file, so that the original stays")
 
 
 def print_json(data: Any) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 import click
 
-from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
+from lesna.cli.common import chosen, mention_problems, not_over, open_job, open_kernels, open_library, print_json
 from lesna.cli.progress import progress
 from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, tell
 from lesna.model.errors import InputError
@@ -101,8 +101,7 @@ def level(file: Path, *, as_json: bool, output: Path, aim: str, **given: Any) ->
     """Write FILE with levelled feeds: the same motions, every byte but the feeds as it was."""
     settings = {key: given.pop(key) for key in ("peak", "power", "deflection", "chip", "ceiling", "least", "entry", "by_block",
                                                 "block_time", "note")}  # fmt: skip
-    if output.resolve() == file.resolve():
-        fail(f"{output}: is the program itself; name another file, so that the original stays")
+    not_over(output, file, given["job_file"])
     targets = None
     if aim != "none":
         try:

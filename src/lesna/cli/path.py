@@ -8,9 +8,9 @@ from typing import Any, get_args
 
 import click
 
-from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
+from lesna.cli.common import chosen, mention_problems, not_over, open_job, open_kernels, open_library, print_json
 from lesna.cli.progress import progress
-from lesna.cli.refusal import about, fail, tell
+from lesna.cli.refusal import about, tell
 from lesna.model.files import write_atomic
 from lesna.paths.demand import Loop
 from lesna.paths.generators import GENERATORS
@@ -63,8 +63,7 @@ _WAYS = ", ".join(f"{key} ({generator.title})" for key, generator in GENERATORS.
 def path_command(job_file: Path, name: str, output: Path, *, as_json: bool, **given: Any) -> None:
     """Make the path of a cut of JOB, simulate it and write it as an NC program."""
     job, library = open_job(job_file), open_library()
-    if output.resolve() == job_file.resolve():
-        fail(f"{output}: is the job itself; name another file")
+    not_over(output, job_file, *(job_file.parent / c.feature.dxf for c in job.cuts if c.feature and c.feature.dxf))
     with about(job_file):
         index = chosen(job, job_file, name)[0]
         open_kernels(needed=True)

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from lesna.cli.common import mention_problems, open_job, open_library
+from lesna.cli.common import mention_problems, not_over, open_job, open_library
 from lesna.cli.refusal import about, fail, tell
 from lesna.data.library import Library
 from lesna.model.errors import InputError, LesnaError
@@ -24,6 +24,7 @@ def sheet(context: click.Context, job_file: Path, out: Path) -> None:
     """Write the set-up sheet of JOB as PDF or HTML."""
     if out.suffix.lower() not in (".pdf", ".html"):
         fail(f"{out}: the name must end in .pdf or .html")
+    not_over(out, job_file)
     from lesna.planning.evaluate import evaluate
     from lesna.report.sheet import sheet_html
 

@@ -21,6 +21,7 @@ from lesna.document.measurements import lost_modes
 from lesna.document.results import Results
 from lesna.model import units
 from lesna.model.errors import InputError, LesnaError
+from lesna.model.files import is_same_file
 from lesna.model.job import Cut, Job
 from lesna.model.kept import over
 from lesna.model.resolve import CutParts, Shelf
@@ -118,10 +119,18 @@ class Session(QObject):
         self.opened.emit()
         self._announce()
 
-    def save(self, path: Path) -> None:
+    def save(self, path: Path, *, over_read_only: bool = False) -> None:
         """Writes the job (FileProblem leaves everything as it was)."""
-        self.document.save(path)
+        self.document.save(path, over_read_only=over_read_only)
         self.stack.setClean()
+
+    def is_job_itself(self, path: Path) -> bool:
+        """Whether something else is about to be written over the open job, which is then said."""
+        own = self.document.path
+        if own is None or not is_same_file(path, own):
+            return False
+        self.say("wrong", f"{path.name} is the job itself; choose another name")
+        return True
 
     def close(self) -> None:
         """Nobody listens any more: the window goes."""

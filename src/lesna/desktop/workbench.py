@@ -43,7 +43,7 @@ from lesna.desktop.workspaces import STEPS
 from lesna.document import edits
 from lesna.document.rows import changed_rows, with_rows_of_today
 from lesna.model.errors import LesnaError
-from lesna.model.files import load_job, write_atomic
+from lesna.model.files import is_read_only, load_job, write_atomic
 from lesna.model.shown import visible
 from lesna.planning.telling.readiness import readiness_of
 
@@ -309,10 +309,15 @@ class Workbench(QWidget):
         return False if path is None else self._save_to(path)
 
     def _save_to(self, path: Path) -> bool:
-        if self.session.document.is_changed_outside(path) and not self._may_replace(path):
+        read_only = is_read_only(path)
+        if self.session.document.is_changed_outside(path) and not self._may_replace(
+            path, "Changed by somebody else", "was changed on disk since it was opened here"
+        ):
+            return False
+        if read_only and not self._may_replace(path, "Read-only", "is read-only: somebody does not want it changed"):
             return False
         try:
-            self.session.save(path)
+            self.session.save(path, over_read_only=read_only)
         except LesnaError as error:
             self.banner.say("wrong", f"{path}: {error}", (("Save as ...", self.actions_by_name["save_as"].trigger),))
             return False
@@ -320,12 +325,11 @@ class Workbench(QWidget):
         self.banner.say("note", f"saved as {path.name}")
         return True
 
-    def _may_replace(self, path: Path) -> bool:
-        """Asks before what somebody else has written is replaced; another name may be chosen instead."""
+    def _may_replace(self, path: Path, title: str, reason: str) -> bool:
+        """Asks before what somebody else has written or protected is replaced; another name may be chosen instead."""
         buttons = QMessageBox.StandardButton
-        box = QMessageBox(QMessageBox.Icon.NoIcon, "Changed by somebody else",
-                          f"{path.name} was changed on disk since it was opened here. Its former state would stay as "
-                          f"{path.name}~.", buttons.Cancel, self)  # fmt: skip
+        box = QMessageBox(QMessageBox.Icon.NoIcon, title,
+                          f"{path.name} {reason}. Its former state would stay as {path.name}~.", buttons.Cancel, self)  # fmt: skip
         box.setTextFormat(Qt.TextFormat.PlainText)
         over = box.addButton("Replace it", QMessageBox.ButtonRole.DestructiveRole)
         other = box.addButton("Save as ...", QMessageBox.ButtonRole.AcceptRole)
@@ -352,6 +356,8 @@ class Workbench(QWidget):
 
     def write_sheet(self, path: Path) -> None:
         """Has the set-up sheet written behind, as PDF or HTML of the job as it stands."""
+        if self.session.is_job_itself(path):
+            return
         job, results, system = self.session.job, self.session.results, self.session.system
         programs = self._built["path"].sheet_lines() if "path" in self._built else {}
 

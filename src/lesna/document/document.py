@@ -14,7 +14,7 @@ from lesna.document.drawings import Drawings
 from lesna.document.measurements import without_stale_modes
 from lesna.document.results import Results
 from lesna.document.rows import with_rows
-from lesna.model.files import fingerprint, load_job, save_job
+from lesna.model.files import fingerprint, is_same_file, load_job, save_job
 from lesna.model.job import Job
 from lesna.model.resolve import Shelf
 from lesna.planning.cut.result import Result
@@ -136,15 +136,17 @@ class Document:
         """Puts the job before an edit back."""
         self._put(edit.before)
 
-    def save(self, path: Path) -> None:
+    def save(self, path: Path, *, over_read_only: bool = False) -> None:
         """Writes the job and remembers its file (FileProblem leaves both as they were); its drawings go along to another folder."""
         self.drawings.carry(self._job, self.folder, path.parent)
-        save_job(self._job, path)
+        save_job(self._job, path, over_read_only=over_read_only)
         self.path, self.folder, self._seen = path, path.parent, fingerprint(path)
 
     def is_changed_outside(self, path: Path) -> bool:
         """Whether somebody else has written the file since it was opened or saved here."""
-        return path == self.path and fingerprint(path) not in ("", self._seen)
+        if self.path is None or not (path == self.path or is_same_file(path, self.path)):
+            return False
+        return fingerprint(path) not in ("", self._seen)
 
     def _put(self, job: Job) -> None:
         former, self._job = self._job, job

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import contextlib
+import glob
 import hashlib
 import json
 import os
 import re
 import stat
 import tempfile
+import time
 from pathlib import Path
 from typing import Any
 
@@ -48,6 +50,8 @@ def read_bytes(path: Path, *, largest: int) -> bytes:
         raise
     except OSError as error:
         raise FileProblem(f"cannot be read: {(error.strerror or str(error)).lower()}") from None
+    except ValueError:
+        raise FileProblem("is no name of a file: it holds a NUL character") from None
 
 
 def read_text(path: Path, *, largest: int = LARGEST_JOB_BYTES) -> str:
@@ -92,20 +96,27 @@ def table_text(path: Path) -> str:
     return meant if is_meant else raw.decode("cp1252", errors="replace")
 
 
-def write_atomic(path: Path, content: bytes, *, keep_former: bool = False, private: bool = False) -> None:
+def write_atomic(
+    path: Path, content: bytes, *, keep_former: bool = False, private: bool = False, over_read_only: bool = False
+) -> None:
     """Writes beside, syncs, then renames; with `keep_former` the old version stays as ``name~``, a `private` file is its owner's alone.
 
-    A link stays a link: what it points to is written.
+    A link stays a link: what it points to is written. What a process that was killed left half written beside it goes.
 
     Raises
     ------
     FileProblem
-        When the folder is read-only or missing, or the disk is full; the old file is then untouched.
+        When the file or its folder is read-only, the folder is missing, or the disk is full; the old file is then untouched.
     """
     temporary = None
     try:
         path = path.resolve() if path.is_symlink() else path
-        with tempfile.NamedTemporaryFile(dir=path.parent, prefix=f".{path.name}.", delete=False) as handle:
+        if is_read_only(path) and not over_read_only:
+            raise FileProblem("is read-only; make it writable first, or choose another name")
+        _clear(path)
+        with tempfile.NamedTemporaryFile(
+            dir=path.parent, prefix=f"{_beginning(path)}{os.getpid()}-", suffix=_UNFINISHED, delete=False
+        ) as handle:
             temporary = Path(handle.name)
             handle.write(content)
             handle.flush()
@@ -116,11 +127,48 @@ def write_atomic(path: Path, content: bytes, *, keep_former: bool = False, priva
             _keep(path)
         os.replace(temporary, path)
         _sync_folder(path.parent)
-    except OSError as error:
+    except FileProblem:
+        raise
+    except (OSError, ValueError, RuntimeError) as error:  # a name with a NUL, a link that points to itself
         if temporary is not None:
             temporary.unlink(missing_ok=True)
-        reason = error.strerror.lower() if error.strerror else str(error)
+        reason = error.strerror.lower() if isinstance(error, OSError) and error.strerror else str(error)
         raise FileProblem(f"cannot be written ({reason}); what is open is unchanged, save it elsewhere") from None
+
+
+def is_read_only(path: Path) -> bool:
+    """Whether a file is there and nobody is to write it, whoever asks."""
+    try:
+        return not path.stat().st_mode & 0o222
+    except (OSError, ValueError):
+        return False
+
+
+def is_same_file(one: Path, other: Path) -> bool:
+    """Whether two names are of one file, through links and spellings."""
+    try:
+        return one.exists() and other.exists() and one.samefile(other)
+    except (OSError, ValueError):
+        return False
+
+
+#: ends the name of a file that is being written
+_UNFINISHED = ".part"
+#: a younger one may be of a process on another machine [s]
+_ABANDONED = 10.0
+
+
+def _beginning(path: Path) -> str:
+    return f".{path.name[:60]}."
+
+
+def _clear(path: Path) -> None:
+    """Takes away what processes that are gone left unfinished for a file."""
+    for left in path.parent.glob(f"{glob.escape(_beginning(path))}*{_UNFINISHED}"):
+        pid = left.name.removeprefix(_beginning(path)).partition("-")[0]
+        with contextlib.suppress(OSError):
+            if pid.isdigit() and not Path(f"/proc/{pid}").exists() and time.time() - left.stat().st_mtime > _ABANDONED:
+                left.unlink()
 
 
 def _keep(path: Path) -> None:
@@ -215,6 +263,6 @@ def fingerprint(path: Path) -> str:
         return ""
 
 
-def save_job(job: Job, path: Path) -> None:
+def save_job(job: Job, path: Path, *, over_read_only: bool = False) -> None:
     """Writes a job atomically; the former version stays as ``*.lesna~`` (errors of `write_atomic`)."""
-    write_atomic(path, job_text(job).encode("utf-8"), keep_former=True)
+    write_atomic(path, job_text(job).encode("utf-8"), keep_former=True, over_read_only=over_read_only)

@@ -39,7 +39,7 @@ from lesna.desktop.widgets.painting import Panel
 from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.model.errors import LesnaError
-from lesna.model.files import write_atomic
+from lesna.model.files import is_same_file, write_atomic
 from lesna.planning.cut.economy import rate_of
 from lesna.planning.program.run import Run
 from lesna.planning.program.stock import check_form
@@ -223,7 +223,7 @@ class PathWorkspace(QWidget):
     def write_path(self, path: Path) -> None:
         """Writes the way that is looked at as a program and takes that for the cut."""
         way = self.ways_face.chosen
-        if way is None or way.proved is None:
+        if way is None or way.proved is None or self.session.is_job_itself(path):
             return
         try:
             write_atomic(path, way.proved.content)
@@ -461,9 +461,9 @@ class PathWorkspace(QWidget):
     def export_to(self, path: Path) -> None:
         """Writes the chosen variant; never over the program it was made from."""
         variant, ref = self.levelled.chosen, self.programs.ref
-        if variant is None or variant.made is None or ref is None:
+        if variant is None or variant.made is None or ref is None or self.session.is_job_itself(path):
             return
-        if path.resolve() == self.programs.path_of(ref).resolve():
+        if is_same_file(path, self.programs.path_of(ref)):
             self.session.say("wrong", "that is the program itself; choose another name, so that the original stays")
             return
         try:
