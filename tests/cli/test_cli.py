@@ -149,6 +149,26 @@ class Commands(CommandTest):
         self.assertIn("tools.csv, line 2: ZEFP: must be at least 1, got 0; the row is left out", err)
 
 
+class OverItself(CommandTest):
+    def test_a_sheet_is_never_written_over_its_own_job(self) -> None:
+        path = self.folder / "job.pdf"
+        path.write_bytes(HINGE.read_bytes())
+        (self.folder / "link.pdf").symlink_to(path)
+        for out in ("job.pdf", "link.pdf"):
+            code, _, said = self.call("sheet", path, "-o", self.folder / out)
+            self.assertEqual(code, 2)
+            self.assertIn("is what is read itself", said)
+        self.assertEqual(path.read_bytes(), HINGE.read_bytes())
+
+    def test_five_hundred_cuts_are_enough(self) -> None:
+        job = json.loads(HINGE.read_text())
+        job["cuts"] = [{**job["cuts"][0], "id": f"c{k}", "name": f"cut {k}"} for k in range(501)]
+        (self.folder / "long.lesna").write_text(json.dumps(job))
+        code, _, said = self.call("cut", self.folder / "long.lesna")
+        self.assertEqual(code, 2)
+        self.assertIn("cuts: must have at most 500 entries, got 501", said)
+
+
 class AsAProgram(unittest.TestCase):
     def test_a_window_without_a_display_is_refused_in_words(self) -> None:
         environment = {
@@ -170,6 +190,19 @@ class AsAProgram(unittest.TestCase):
             self.assertEqual((done.returncode, done.stderr), (0, ""))
             self.assertTrue(out.read_bytes().startswith(b"%PDF-1."))
             self.assertGreater(out.stat().st_size, 20_000)
+
+    def test_a_display_that_does_not_answer_is_said_and_a_sheet_needs_none(self) -> None:
+        environment = {k: v for k, v in os.environ.items() if k not in ("WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+        environment["DISPLAY"] = ":77"
+        done = subprocess.run([sys.executable, "-m", "lesna", "--demo"], capture_output=True, text=True, env=environment,
+                              timeout=60, check=False)  # fmt: skip
+        self.assertEqual((done.returncode, done.stdout), (2, ""))
+        self.assertRegex(done.stderr, r"^lesna: the display does not answer \(.+\); lesna cut, map and sheet work without one\n$")
+        with tempfile.TemporaryDirectory() as folder:
+            out = Path(folder) / "sheet.pdf"
+            done = subprocess.run([sys.executable, "-m", "lesna", "sheet", str(HINGE), "-o", str(out)], capture_output=True,
+                                  text=True, env={**environment, "QT_QPA_PLATFORM": "xcb"}, check=False)  # fmt: skip
+            self.assertEqual((done.returncode, done.stderr, out.read_bytes()[:7]), (0, "", b"%PDF-1."))
 
     def test_version(self) -> None:
         done = subprocess.run([sys.executable, "-m", "lesna", "--version"], capture_output=True, text=True, check=True)

@@ -129,8 +129,8 @@ class HostileJobs(unittest.TestCase):
 class Absurd(unittest.TestCase):
     def test_what_would_take_all_memory_is_refused_by_name(self) -> None:
         for changes, words in (
-            ({"tool": {"DC": 1e-6}, "ae_mm": 1e-6}, "APMX: must be at most 60 times DC"),
-            ({"tool": {"DC": 0.001}, "ae_mm": 5e-4}, "no mill is so slender"),
+            ({"tool": {"DC": 1e-6}, "ae_mm": 1e-6}, "DC: must be at least 0.02, got 1e-06"),
+            ({"tool": {"DC": 0.03, "RE": 0.0}, "ae_mm": 5e-4}, "APMX: must be at most 60 times DC"),
             ({"tool": {"DC": 0.2, "APMX": 5.0}, "ae_mm": 0.1, "ap_mm": 12.5}, "ap_mm: must be at most 60 times DC"),
             ({"tool": {"kind": "serrated", "wave_length_mm": 0.002}}, "wave_length_mm: must be at least 0.1"),
             ({"tool": {"kind": "chip_splitter", "notch_width_mm": 1e-5}}, "notch_width_mm: must be at least 0.05"),

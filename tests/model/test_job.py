@@ -20,7 +20,7 @@ class Refused(unittest.TestCase):
 
     def test_each_wrong_field_is_named_with_what_would_be_right(self) -> None:
         cases = (
-            (raw(ae_mm=-1.0), "cuts[0].ae_mm", "above 0"),
+            (raw(ae_mm=-1.0), "cuts[0].ae_mm", "at least 0.02"),
             (raw(ae_mm=float("nan")), "cuts[0].ae_mm", "finite"),
             (raw(ap_mm=float("inf")), "cuts[0].ap_mm", "finite"),
             (raw(ae_mm="wide"), "cuts[0].ae_mm", "number"),
@@ -29,7 +29,7 @@ class Refused(unittest.TestCase):
             (raw(stick_out_mm=None), "cuts[0].stick_out_mm", "missing"),
             (raw(tool={"ZEFP": 0}), "cuts[0].tool.ZEFP", "at least 1"),
             (raw(tool={"ZEFP": 4.5}), "cuts[0].tool.ZEFP", "whole number"),
-            (raw(tool={"DC": -12.0}), "cuts[0].tool.DC", "above 0"),
+            (raw(tool={"DC": -12.0}), "cuts[0].tool.DC", "at least 0.02"),
             (raw(tool={"kind": "bal"}), "cuts[0].tool.kind", "did you mean 'ball'"),
             (raw(tool={"coating": "AlTin2"}), "cuts[0].tool.coating", "AlTiN"),
             (raw(tool={"DC_mm": 10.0}), "DC", "given twice"),

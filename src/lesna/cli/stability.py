@@ -34,7 +34,10 @@ def stability_command(job_file: Path, name: str, method: Literal["auto", "fast",
     with about(job_file):
         index = chosen(job, job_file, name)[0]
         setup = setup_of(parts_of(job, index, library))
-        estimate = None if is_measured(setup) or method != "auto" else estimated_depth(setup, setup.parts.cut.ae_mm)
+        by_table = None if is_measured(setup) else estimated_depth(setup, setup.parts.cut.ae_mm)
+        if by_table is None and not is_measured(setup):
+            fail(f"{name}: the tables name no depths for this edge in this material; measure the tip (tap_modes)")
+        estimate = by_table if method == "auto" else None
         if estimate is None:
             open_kernels(needed=True)
             speed = stability.over_speed(setup, method=method)
@@ -45,8 +48,7 @@ def stability_command(job_file: Path, name: str, method: Literal["auto", "fast",
             advice = None  # an estimate knows no better speed
     mention_problems(library)
     result = result_of(setup, chatter_of(setup))
-    if result.chatter is None:
-        fail(f"{name}: the tables name no depths for this edge in this material; measure the tip (tap_modes)")
+    assert result.chatter is not None  # the tip is measured, or the tables name a depth
     if as_json:
         better = None if advice is None else {"n_rpm": advice.n, "ap_mm": advice.ap}
         print_json({

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import QApplication  # noqa: E402
 builtins.__import__ = _plain_import
 
 from lesna.data.places import shipped_folder, shop_folder  # noqa: E402
+from lesna.desktop.display import has_display, in_words, say_none  # noqa: E402
 from lesna.desktop.memory import Memory  # noqa: E402
 from lesna.desktop.scale import follow_desktop  # noqa: E402
 from lesna.desktop.theme import load_fonts  # noqa: E402
@@ -78,7 +79,8 @@ def application() -> QApplication:
         return existing
     if sys.platform == "linux" and not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    app = QApplication(sys.argv[:1])
+    with in_words():
+        app = QApplication(sys.argv[:1])
     app.setApplicationName("lesna")
     app.setApplicationDisplayName("Lesna")
     app.setDesktopFileName("lesna")
@@ -95,11 +97,6 @@ def _begin_work(runner: Runner) -> None:
 
     engine.prepare_apart()
     runner.begin()
-
-
-def _has_display() -> bool:
-    named = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
-    return sys.platform != "linux" or any(os.environ.get(name) for name in named)
 
 
 #: by then the window has drawn itself once [ms]
@@ -213,8 +210,8 @@ def open_window(job_file: Path | None, *, demo: bool = False, leave: Callable[[i
         Ends the process with an exit code without waiting for threads. Compiling cannot be interrupted, and all that is
         kept has been written by then. Without it the end of the work under way is waited for.
     """
-    if not _has_display():
-        print("lesna: there is no display for the window; lesna cut, map and sheet work without one", file=sys.stderr)
+    if not has_display():
+        say_none()
         return 2
     app = application()
     follow_desktop(app)

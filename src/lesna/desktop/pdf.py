@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import base64
 import math
-import os
 import re
 import sys
 from html import unescape
@@ -123,7 +122,6 @@ def _places(heights: list[float], page: float, gap: float) -> list[tuple[int, fl
 
 def _ensure_application() -> None:
     if QGuiApplication.instance() is None:
-        if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
-            os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-        _ensure_application.app = QGuiApplication(sys.argv[:1])  # type: ignore[attr-defined]
+        # whatever display is named: nothing is shown, and one that does not answer would end the process
+        _ensure_application.app = QGuiApplication([*sys.argv[:1], "-platform", "offscreen"])  # type: ignore[attr-defined]
         load_fonts()

@@ -267,7 +267,7 @@ class Cut(Record):
     strategy: names.Strategy = "heavy_radial"
     tool: ToolRef
     holder: HolderRef = Field(default_factory=lambda: HolderSpec.read({"id": "collet"}))
-    stick_out_mm: float = number("mm", "tip to holder face (LPR)", gt=0, le=1000)
+    stick_out_mm: float = number("mm", "tip to holder face (LPR)", ge=0.5, le=1000)
     coolant: names.Coolant = "dry"
     direction: names.Direction = "down"
     compensation: names.Compensation = "max_chip"

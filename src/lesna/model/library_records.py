@@ -22,23 +22,23 @@ class Tool(Record):
     name: str = ""
     kind: names.ToolKind = Field(description="shape of the cutting edge's envelope")
     unit_system: Literal["mm", "inch"] = "mm"
-    DC: float = number("mm", "cutting diameter at full depth", gt=0, le=500)
-    DCX: float | None = number("mm", "largest diameter over the body", None, gt=0, le=600)
+    DC: float = number("mm", "cutting diameter at full depth", ge=0.02, le=500)
+    DCX: float | None = number("mm", "largest diameter over the body", None, ge=0.02, le=600)
     RE: float = number("mm", "corner radius", 0.0, ge=0)
     ZEFP: Whole = count("effective flutes", ge=1, le=60)
     FHA: float = number("deg", "helix angle", 30.0, ge=0, lt=75)
     KAPR: float = number("deg", "lead angle, 90 for a square shoulder", 90.0, gt=0, le=90)
-    APMX: float = number("mm", "largest depth of cut of the edge", gt=0, le=500)
-    LU: float | None = number("mm", "usable length below the neck or body", None, gt=0, le=1000)
-    DN: float | None = number("mm", "neck diameter", None, gt=0, le=500)
-    DMM: float | None = number("mm", "shank diameter; arbor bore of a face mill", None, gt=0, le=200)
-    OAL: float | None = number("mm", "overall length", None, gt=0, le=1000)
+    APMX: float = number("mm", "largest depth of cut of the edge", ge=0.01, le=500)
+    LU: float | None = number("mm", "usable length below the neck or body", None, ge=0.01, le=1000)
+    DN: float | None = number("mm", "neck diameter", None, ge=0.02, le=500)
+    DMM: float | None = number("mm", "shank diameter; arbor bore of a face mill", None, ge=0.5, le=200)
+    OAL: float | None = number("mm", "overall length", None, ge=5, le=1000)
     GAMF: float | None = number("deg", "radial rake angle", None, ge=-30, le=40)
     tip_diameter_mm: float | None = number(
         "mm", "diameter at the lowest point of a chamfer or high-feed tool", None, ge=0
     )
     tip_angle_deg: float | None = number("deg", "included angle of a chamfer tool", None, gt=0, lt=180)
-    chamfer_edge_mm: float | None = number("mm", "length of the chamfer edge", None, gt=0)
+    chamfer_edge_mm: float | None = number("mm", "length of the chamfer edge", None, gt=0, le=200)
     substrate: names.Substrate = Field("carbide", description="cutting material")
     coating: names.Coating = Field("none", description="coating of the edge")
     edge_radius_um: float = number("um", "radius of the honed edge", 10.0, ge=0, le=200)
@@ -171,9 +171,9 @@ class Holder(Record):
     grip_torque_nm: float | None = number("Nm", "torque the holder carries at this shank", None, gt=0)
     runout_3xd_typ_um: float | None = number("um", "usual runout at 3 x D", None, ge=0)
     runout_3xd_max_um: float | None = number("um", "largest runout at 3 x D", None, ge=0)
-    radial_stiffness_rel: float = number("1", "radial stiffness against a shrink-fit holder", 1.0, gt=0)
-    damping_rel: float = number("1", "damping against a plain holder", 1.0, gt=0)
-    nose_d12_mm: float = number("mm", "outer diameter at the face for a 12 mm shank", 34.0, gt=0)
+    radial_stiffness_rel: float = number("1", "radial stiffness against a shrink-fit holder", 1.0, gt=0, le=10)
+    damping_rel: float = number("1", "damping against a plain holder", 1.0, gt=0, le=50)
+    nose_d12_mm: float = number("mm", "outer diameter at the face for a 12 mm shank", 34.0, ge=1, le=500)
     nose_growth: float = number("1", "growth of that diameter with the shank", 1.0, ge=0)
     torque_d6_nm: float | None = number("Nm", "grip at 6 mm shank", None, gt=0)
     torque_d10_nm: float | None = number("Nm", "grip at 10 mm shank", None, gt=0)
@@ -273,10 +273,10 @@ class Taper(Record):
 
     id: str = ""
     name: str = ""
-    gauge_diameter_mm: float = number("mm", "diameter at the gauge line", gt=0)
-    projection_mm: float = number("mm", "usual distance from gauge line to holder face", gt=0)
+    gauge_diameter_mm: float = number("mm", "diameter at the gauge line", ge=1, le=500)
+    projection_mm: float = number("mm", "usual distance from gauge line to holder face", ge=1, le=1000)
     moment_per_kn_mm: float = number("mm", "allowed bending moment over the drawbar's pull", gt=0)
-    nose_mass_kg: float = number("kg", "mass of holder and spindle nose that moves with the tool", gt=0)
+    nose_mass_kg: float = number("kg", "mass of holder and spindle nose that moves with the tool", gt=0, le=1000)
     confidence: str = ""
     notes: str = ""
 
@@ -318,7 +318,9 @@ class Machine(Record):
     jerk_z_m_s3: float | None = number("m/s3", "jerk in z", None, gt=0)
     axis_thrust_max_n: float | None = number("N", "continuous feed thrust", None, gt=0)
     lookahead_blocks_s: float | None = number("1/s", "blocks per second", None, gt=0)
-    spindle_radial_stiffness_n_um: float | None = number("N/um", "radial stiffness at the spindle nose", None, gt=0)
+    spindle_radial_stiffness_n_um: float | None = number(
+        "N/um", "radial stiffness at the spindle nose", None, ge=0.1, le=100000
+    )
     table_load_max_kg: float | None = number("kg", "load the table carries", None, gt=0)
     coolant_options: str = ""
     tool_change_s: float | None = number("s", "tool change time", None, ge=0)

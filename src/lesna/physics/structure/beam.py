@@ -18,6 +18,8 @@ CARBIDE = (580e3, 240e3, 14.5e-6)
 STEEL = (210e3, 81e3, 7.85e-6)
 #: elements of the longest piece when vibration modes are sought
 _ELEMENTS = 24
+#: a piece of the beam shorter than this share of it would cost the eigenvalues all their digits
+_SHORTEST = 1e-3
 #: heights at which a mode's shape is summed
 _ALONG = 41
 
@@ -318,12 +320,15 @@ def _lowest(K: Array, M: Array, count: int) -> tuple[Array, Array]:
 
 
 def _element_edges(beam: Beam) -> Array:
-    """Nodes from the tip, no element crossing a step of the beam."""
+    """Nodes from the tip, no element crossing a step of the beam but those that are too near to the one before."""
     edges, low = [0.0], 0.0
     for end in beam.ends:
+        if end - low < _SHORTEST * beam.ends[-1]:
+            continue
         count = max(1, int(np.ceil(_ELEMENTS * (end - low) / beam.ends[-1])))
         edges.extend(np.linspace(low, float(end), count + 1)[1:])
         low = float(end)
+    edges[-1] = float(beam.ends[-1])
     return np.array(edges)
 
 
