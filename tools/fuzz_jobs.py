@@ -204,14 +204,19 @@ def tried(
             path.write_bytes(content)
             name = named(content)
             for command in commands:
-                trouble = trouble_of(*call(command, path, name, out))
+                trouble = trouble_of(*call(command, path, name, out)) or memory_trouble(found)
                 if trouble:
                     found[f"{command}: {trouble}"] += 1
                     if found[f"{command}: {trouble}"] == 1:
                         print(f"seed {seed}, {command}: {trouble}", flush=True)
-    if resource.getrusage(resource.RUSAGE_SELF).ru_maxrss > MOST_KB:
-        found["took too much memory"] += 1
     return found
+
+
+def memory_trouble(found: Counter[str]) -> str:
+    """Told once: the process does not give back what it took."""
+    words = "took too much memory"
+    is_told = any(words in trouble for trouble in found)
+    return words if resource.getrusage(resource.RUSAGE_SELF).ru_maxrss > MOST_KB and not is_told else ""
 
 
 def named(content: bytes) -> str:

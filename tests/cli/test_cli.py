@@ -197,7 +197,9 @@ class AsAProgram(unittest.TestCase):
         done = subprocess.run([sys.executable, "-m", "lesna", "--demo"], capture_output=True, text=True, env=environment,
                               timeout=60, check=False)  # fmt: skip
         self.assertEqual((done.returncode, done.stdout), (2, ""))
-        self.assertRegex(done.stderr, r"^lesna: the display does not answer \(.+\); lesna cut, map and sheet work without one\n$")
+        self.assertRegex(
+            done.stderr, r"^lesna: the display does not answer \(.+\); lesna cut, map and sheet work without one\n$"
+        )
         with tempfile.TemporaryDirectory() as folder:
             out = Path(folder) / "sheet.pdf"
             done = subprocess.run([sys.executable, "-m", "lesna", "sheet", str(HINGE), "-o", str(out)], capture_output=True,

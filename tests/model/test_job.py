@@ -20,7 +20,7 @@ class Refused(unittest.TestCase):
 
     def test_each_wrong_field_is_named_with_what_would_be_right(self) -> None:
         cases = (
-            (raw(ae_mm=-1.0), "cuts[0].ae_mm", "at least 0.02"),
+            (raw(ae_mm=-1.0), "cuts[0].ae_mm", "above 0"),
             (raw(ae_mm=float("nan")), "cuts[0].ae_mm", "finite"),
             (raw(ap_mm=float("inf")), "cuts[0].ap_mm", "finite"),
             (raw(ae_mm="wide"), "cuts[0].ae_mm", "number"),

@@ -195,7 +195,7 @@ def _typed(value: Any, cls: type[Record], field: str, column: str) -> Any:
         return value
     kinds = {info.annotation} if typing.get_origin(info.annotation) is tuple else _kinds(info.annotation)
     if any(typing.get_origin(kind) is tuple for kind in kinds):
-        return [_number(part, column) for part in value.split(";") if part.strip()]
+        return [number_in(part, column) for part in value.split(";") if part.strip()]
     if value.startswith("{") and str not in kinds:
         try:
             return parse_json(value)
@@ -204,7 +204,7 @@ def _typed(value: Any, cls: type[Record], field: str, column: str) -> Any:
     if bool in kinds:
         return _truth(value, column)
     if kinds & {int, float}:
-        number = _number(value, column)
+        number = number_in(value, column)
         return int(number) if int in kinds and number.is_integer() else number
     return value
 
@@ -214,8 +214,14 @@ def _kinds(annotation: Any) -> set[Any]:
     return set(typing.get_args(annotation)) or {annotation}
 
 
-def _number(text: str, column: str) -> float:
-    """A number with a point or a comma before its decimals, and spaces or the other sign between thousands."""
+def number_in(text: str, column: str) -> float:
+    """A number with a point or a comma before its decimals, and spaces or the other sign between thousands.
+
+    Raises
+    ------
+    InputError
+        With the column, where it is none.
+    """
     plain = re.sub(r"[ \xa0\u202f']", "", text)
     if "," in plain and "." in plain:
         thousands = "," if plain.rindex(".") > plain.rindex(",") else "."

@@ -11,7 +11,7 @@ from lesna.desktop.session import Session
 from lesna.document import edits
 from lesna.document.measurements import is_same_set_up
 from lesna.model.errors import InputError
-from lesna.model.files import read_text
+from lesna.model.files import table_text
 
 
 class Tapping:
@@ -40,7 +40,7 @@ class Tapping:
             from lesna.planning.chatter.measuring import read_frf
 
             try:
-                return read_frf(read_text(path))
+                return read_frf(table_text(path))
             except InputError as error:
                 raise InputError(f"{path.name}: {error}") from None
 

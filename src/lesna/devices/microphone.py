@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import struct
 import warnings
 import wave
 from dataclasses import dataclass
@@ -12,7 +11,11 @@ from typing import Protocol
 import numpy as np
 
 from lesna.model.errors import InputError
+from lesna.model.shown import shortened
 from lesna.physics import Array
+
+#: samples a second that a recorder can have [Hz], and length that is listened to [s]
+_RATES, LONGEST = (2_000, 400_000), 120
 
 
 @dataclass(frozen=True)
@@ -83,19 +86,27 @@ def read_wav(content: bytes) -> Recording:
     Raises
     ------
     InputError
-        In words, when it is no WAV file or holds nothing.
+        In words, when it is no WAV file, is cut off, is too long, or holds nothing.
     """
     from scipy.io import wavfile
 
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", wavfile.WavFileWarning)  # chunks besides the sound do not matter
+            warnings.filterwarnings("error", message=".*EOF")  # less sound than its header says does
             rate, values = wavfile.read(io.BytesIO(content))
-    except (ValueError, EOFError, struct.error, KeyError, IndexError, TypeError) as error:
-        raise InputError(f"is not a WAV recording that can be read ({error or 'it ends too early'})") from None
-    if rate <= 0 or values.size == 0 or values.dtype == np.float64 and not np.isfinite(values).all():
-        raise InputError("must be a WAV recording with some sound in it")
+    except Exception as error:  # a damaged header brings forth errors of any kind
+        said = shortened(str(error) or "it ends too early", 120)
+        raise InputError(f"is not a WAV recording that can be read ({said})") from None
     kind = values.dtype
+    if values.size == 0 or (kind.kind == "f" and not np.isfinite(values).all()):
+        raise InputError("must be a WAV recording with some sound in it")
+    if not _RATES[0] <= rate <= _RATES[1]:
+        raise InputError(f"says {rate:,} samples a second; a recording has {_RATES[0]:,} to {_RATES[1]:,}")
+    if len(values) > LONGEST * rate:
+        raise InputError(
+            f"is {len(values) / rate:.0f} s long; cut out at most {LONGEST} s of the cut that is listened to"
+        )
     centre, full = (
         (128.0, 128.0) if kind == np.uint8 else (0.0, 1.0 if kind.kind == "f" else -float(np.iinfo(kind).min))
     )

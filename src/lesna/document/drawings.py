@@ -94,9 +94,14 @@ class Drawings:
         if old is None or old.resolve() == new.resolve():
             return
         for name in sorted(names):
-            if not Path(name).is_absolute() and (old / name).is_file() and not (new / name).exists():
-                (new / name).parent.mkdir(parents=True, exist_ok=True)
-                write_atomic(new / name, read_bytes(old / name, largest=_MOST_BYTES))
+            is_inside = not Path(name).is_absolute() and (new / name).resolve().is_relative_to(new.resolve())
+            if is_inside and (old / name).is_file() and not (new / name).exists():
+                content = read_bytes(old / name, largest=_MOST_BYTES)
+                try:
+                    (new / name).parent.mkdir(parents=True, exist_ok=True)
+                except OSError as error:
+                    raise FileProblem(f"the folder of its drawing {name} cannot be made ({error.strerror})") from None
+                write_atomic(new / name, content)
 
     def read(self, path: Path) -> Drawing:
         """A drawing as it is now; read again only where its file changed.

@@ -16,7 +16,7 @@ from lesna.model.drawn import Drawn, Outline
 from lesna.model.errors import InputError
 from lesna.model.kept import Rows
 from lesna.model.library_records import Holder, Machine, Material, Tool
-from lesna.model.shown import one_line
+from lesna.model.shown import one_line, shortened
 from lesna.model.versions import VERSION, migrate, with_ids
 
 if TYPE_CHECKING:
@@ -136,6 +136,15 @@ MOST_CUTS = 500
 _LAYERS = ("part_layer", "stock_layer", "island_layer", "keep_out_layer")
 
 
+def _file_name(name: str | None) -> str | None:
+    """A name that a file can have."""
+    if name is not None and one_line(name) != name:
+        raise InputError(
+            f"must be the name of a file; '{shortened(one_line(name))}' holds characters that are not seen"
+        )
+    return name
+
+
 def _layer(text: str) -> Any:
     return Field(None, min_length=1, max_length=255, description=f"layer: {text}")
 
@@ -200,6 +209,11 @@ class Feature(Record):
             return bool(self.closed)
         return self.kind in ("pocket", "through") or (self.kind == "profile" and not self.open_sides)
 
+    @field_validator("dxf")
+    @classmethod
+    def _file(cls, name: str | None) -> str | None:
+        return _file_name(name)
+
     @model_validator(mode="after")
     def _drawing(self) -> Feature:
         if self.kind == "profile" and self.dxf is None:
@@ -225,12 +239,16 @@ class Feature(Record):
         return self
 
 
+#: modal stiffness that the tip of a tool can have, from the thinnest to a face mill on its arbor [N/um]
+STIFFEST = (0.001, 10_000.0)
+
+
 class TapMode(Record):
     """A vibration mode measured at the tool tip."""
 
     axis: Literal["x", "y"]
-    f_hz: float = number("Hz", "natural frequency", gt=0)
-    k_n_um: float = number("N/um", "modal stiffness", gt=0)
+    f_hz: float = number("Hz", "natural frequency", ge=1, le=100_000)
+    k_n_um: float = number("N/um", "modal stiffness", ge=STIFFEST[0], le=STIFFEST[1])
     zeta: float = number("1", "damping ratio", gt=0, lt=1)
     simulated: bool = truth("found by the simulated hammer: nothing was measured on the machine", False)
 
@@ -253,6 +271,11 @@ class ProgramRef(Record):
     tool: MaybeWhole = count(
         "T number whose blocks make this cut; needed where the program has several", None, ge=0, le=99999
     )
+
+    @field_validator("file")
+    @classmethod
+    def _file(cls, name: str) -> str | None:
+        return _file_name(name)
 
 
 class Cut(Record):

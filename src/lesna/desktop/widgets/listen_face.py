@@ -28,7 +28,7 @@ _SECONDS, _SHOWN = 3.0, 4000.0
 #: quietest level shown, below the loudest [dB]
 _FLOOR = 80.0
 #: largest recording that is read [bytes]
-_LARGEST = 200_000_000
+_LARGEST = 100_000_000
 _NOTHING = "A recording tells teeth from chatter."
 
 

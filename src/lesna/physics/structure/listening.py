@@ -18,6 +18,8 @@ _WIDTH, _WIDTH_SHARE = 4.0, 0.0015
 _OVER_FLOOR, _OVER_TEETH = 12.0, 0.15
 #: lowest frequency taken for chatter [Hz]
 _LOWEST = 120.0
+#: harmonics of the teeth that are told
+_MOST_HARMONICS = 2000
 #: how far the heard speed may lie from the set one before it is said
 _SPEED_OFF = 0.015
 
@@ -108,7 +110,8 @@ def hear(samples: Array, rate: float, n: float, teeth: int) -> Heard:
     size = 1 << int(np.log2(max(min(len(samples), int(rate)), 256)))
     f, power = _spectrum(samples, rate, size)
     level = np.sqrt(power / max(power.max(), 1e-30))
-    passing = turn * teeth * np.arange(1, int(f[-1] / (turn * teeth)) + 1)
+    first = turn * teeth
+    passing = first * np.arange(1, min(int(f[-1] / first), _MOST_HARMONICS) + 1)
     nothing = Heard(f, level, passing, (), 0.0, problem, "")
     if problem:
         return nothing
@@ -116,7 +119,7 @@ def hear(samples: Array, rate: float, n: float, teeth: int) -> Heard:
     of_turn = off <= np.maximum(np.minimum(_WIDTH, 0.3 * turn), _WIDTH_SHARE * f * (f < 0.3 * turn / _WIDTH_SHARE))
     floor = _floor(power)
     stands = power > _OVER_FLOOR * floor
-    by_teeth = np.abs(f[:, None] - passing[None, :]).min(axis=1) <= _WIDTH if len(passing) else np.zeros(len(f), bool)
+    by_teeth = np.abs(f - first * np.maximum(np.round(f / first), 1.0)) <= _WIDTH
     loudest = float(power[by_teeth].max(initial=0.0))
     remark = _speed_remark(f, power, turn, teeth)
     if not remark and loudest < _OVER_FLOOR * float(np.median(floor)):

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import math
 from dataclasses import dataclass
 
 import numpy as np
 
+from lesna.data.tables_io import csv_rows, number_in
 from lesna.devices.microphone import Recording
 from lesna.devices.tap_test import Hammer, Strike
+from lesna.model.base import LARGEST
 from lesna.model.errors import InputError
-from lesna.model.job import TapMode
+from lesna.model.job import STIFFEST, TapMode
 from lesna.physics import Array
 from lesna.physics.structure import frf, listening
 from lesna.planning.cut.setup import CutSetup
@@ -21,6 +21,8 @@ from lesna.planning.cut.setup import CutSetup
 _MOST_RESIDUAL = 0.35
 #: hits that are averaged, and strikes after which the test is given up
 GOOD_HITS, _MOST_STRIKES = 5, 25
+#: columns of a response, and lines of it at most
+_COLUMNS, _MOST_LINES = ("f_hz", "re_um_n", "im_um_n"), 200_000
 #: frequencies of a tap test that are fitted [Hz]
 _BAND = (150.0, 11000.0)
 
@@ -63,29 +65,40 @@ def _fitted(f: Array, H: Array) -> frf.Fit:
             f"the response cannot be told by up to three modes: {fit.residual:.0%} of it is left over; measure again with "
             "cleaner hits"
         )
+    for mode in fit.modes:
+        if not STIFFEST[0] <= mode.stiffness <= STIFFEST[1]:
+            raise InputError(
+                f"a mode of {mode.stiffness:.3g} N/um at the tip is none that a tool has; the response must be in um/N (one in m/N is a "
+                "millionth of it)"
+            )
     return fit
 
 
 def read_frf(text: str) -> Measured:
-    """A measured receptance from CSV with the columns f_hz, re_um_n, im_um_n.
+    """A measured receptance from CSV with the columns f_hz, re_um_n, im_um_n, as instruments and spreadsheets write it.
 
     Raises
     ------
     InputError
         In words: which column is missing, which line is no number, what else is wrong.
     """
-    rows = csv.DictReader(io.StringIO(text))
-    missing = [name for name in ("f_hz", "re_um_n", "im_um_n") if name not in (rows.fieldnames or ())]
+    rows = csv_rows(text)
+    if len(rows) > _MOST_LINES:
+        raise InputError(f"has {len(rows):,} lines; a response has at most {_MOST_LINES:,}")
+    trouble = next((f"{row.place}: {row.trouble}" for row in rows if row.trouble), "")
+    if trouble:
+        raise InputError(trouble)
+    missing = [name for name in _COLUMNS if not any(name in row.values for row in rows)]
     if missing:
-        raise InputError(f"needs the columns f_hz, re_um_n, im_um_n; {missing[0]} is missing")
+        raise InputError(f"needs the columns {', '.join(_COLUMNS)}; {missing[0]} is missing")
     values = []
-    for line, row in enumerate(rows, start=2):
+    for row in rows:
         try:
-            one = [float(row[name]) for name in ("f_hz", "re_um_n", "im_um_n")]
-        except (TypeError, ValueError):
-            raise InputError(f"line {line}: must be three numbers") from None
-        if not all(math.isfinite(v) for v in one):
-            raise InputError(f"line {line}: must be finite numbers")
+            one = [number_in(row.values.get(name, ""), name) for name in _COLUMNS]
+        except InputError:
+            raise InputError(f"{row.place}: must be three numbers") from None
+        if not all(math.isfinite(v) and abs(v) <= LARGEST for v in one):
+            raise InputError(f"{row.place}: must be finite numbers of a size that is measured")
         values.append(one)
     table = np.array(values).reshape(-1, 3)
     if len(table) > 1 and np.any(np.diff(table[:, 0]) <= 0):
