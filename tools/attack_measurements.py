@@ -48,18 +48,18 @@ def response(chance: random.Random) -> bytes:
         H += 1 / stiffness / (1 - (f / at) ** 2 + 2j * zeta * f / at)
     loud = 10 ** chance.uniform(-5, 0.5) * max(np.abs(H).max(initial=0.0), 0.01)
     noise = np.random.default_rng(chance.randrange(10**6)).normal(0, loud, (2, lines))
-    H = (H + noise[0] + 1j * noise[1]) * chance.choice((1, 1, 1, 1e-6, 1e6, 0, -1))
-    mark, point = chance.choice(((",", "."), (";", "."), (";", ","), ("\t", ","), (" ", ".")))
-    head = chance.choice(("f_hz,re_um_n,im_um_n",) * 6 + ("f_hz,re_um_n", "Hz,re,im", "", "f_hz,f_hz,re_um_n,im_um_n"))
+    H = (H + noise[0] + 1j * noise[1]) * chance.choice((*[1] * 12, 1e-6, 1e6, 0, -1))
+    mark, point = chance.choice(((",", "."), (";", "."), (";", ","), ("\t", ",")))
+    head = chance.choice(("f_hz,re_um_n,im_um_n",) * 30 + ("f_hz,re_um_n", "Hz,re,im", "", "f_hz,f_hz,re_um_n,im_um_n"))
     rows = [mark.join(f"{v:.6g}".replace(".", point) for v in (a, b.real, b.imag)) for a, b in zip(f, H, strict=True)]
-    for _ in range(chance.choice((0, 0, 0, 1, 3))):
+    for _ in range(chance.choice((0, 0, 0, 0, 0, 1, 3))):
         junk = chance.choice(
             ("nan", "1e999", "-", '"', "1;2;3;4;5", "\x00", "x" * 200_000, "", "1,5,5", "=A1", "1" * 5000)
         )
         rows.insert(chance.randrange(len(rows) + 1), junk)
     text = chance.choice(("\n", "\r\n", "\r")).join((head.replace(",", mark), *rows))
     raw = bytearray(text.encode(chance.choice(("utf-8", "utf-8", "utf-8-sig", "utf-16"))))
-    for _ in range(chance.choice((0, 0, 0, 1, 9)) if raw else 0):
+    for _ in range(chance.choice((0, 0, 0, 0, 0, 1, 9)) if raw else 0):
         raw[chance.randrange(len(raw))] = chance.randrange(256)
     return bytes(raw)
 

@@ -203,6 +203,14 @@ class Feature(Record):
         return self._drawn.islands if self._drawn is not None else self.islands_mm
 
     @property
+    def sides(self) -> tuple[float | None, float | None]:
+        """How far it reaches in x and y, or length and width as they were typed [mm]; None where it does not say."""
+        if not self.outline:
+            return self.length_mm, self.width_mm
+        x, y = zip(*self.outline, strict=True)
+        return max(x) - min(x), max(y) - min(y)
+
+    @property
     def is_enclosed(self) -> bool:
         """Whether walls surround it, so that the cutter has to enter from above."""
         if self.kind == "slot":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 from typing import Any, Literal
 
 from pydantic import Field, field_validator, model_validator
@@ -13,6 +14,8 @@ from lesna.model.errors import InputError
 
 #: flutes longer than this over DC are a slip of the pen, and more slices than anybody waits for
 SLENDEREST = 60.0
+#: a figure of a data sheet may be rounded by so much
+_ROUNDED = 0.98
 
 
 class Tool(Record):
@@ -230,6 +233,17 @@ class Duty(Record):
     description: str = ""
     points: tuple[CurvePoint, ...] = Field(max_length=2000)
 
+    def power_at(self, speed: float) -> float | None:
+        """Power at a speed between the points [kW]; None beyond them, and where a gear changes."""
+        points = self.points
+        if sum(point.speed_rpm == speed for point in points) > 1:
+            return None
+        for low, high in pairwise(points):
+            if low.speed_rpm <= speed <= high.speed_rpm and high.speed_rpm > low.speed_rpm:
+                share = (speed - low.speed_rpm) / (high.speed_rpm - low.speed_rpm)
+                return low.power + share * (high.power - low.power)
+        return None
+
     @field_validator("points")
     @classmethod
     def _in_order(cls, points: tuple[CurvePoint, ...]) -> tuple[CurvePoint, ...]:
@@ -265,6 +279,16 @@ class Curve(Record):
     def _has_s1(cls, duty: dict[str, Duty]) -> dict[str, Duty]:
         if "S1" not in duty:
             raise InputError("needs the duty class 'S1'")
+        if not any(point.power > 0 for point in duty["S1"].points):
+            raise InputError("gives no power at any speed", "S1")
+        for name, other in duty.items():
+            for point in other.points if name.startswith("S6") else ():
+                lasting = duty["S1"].power_at(point.speed_rpm)
+                if lasting is not None and point.power < lasting * _ROUNDED:
+                    raise InputError(
+                        f"must be at least what S1 gives all day, {lasting:.3g} kW at {point.speed_rpm:g} rpm, got {point.power:.3g}",
+                        name,
+                    )
         return duty
 
 
@@ -360,6 +384,12 @@ class Machine(Record):
     def _power_known(self) -> Machine:
         if self.rpm_min >= self.rpm_max:
             raise InputError(f"must be below rpm_max = {self.rpm_max:g}, got {self.rpm_min:g}", "rpm_min")
+        for short, lasting in (("power_s6_40_kw", "power_s1_kw"), ("torque_s6_40_max_nm", "torque_s1_max_nm")):
+            least, given = getattr(self, lasting), getattr(self, short)
+            if least is not None and given is not None and given < least * _ROUNDED:
+                raise InputError(
+                    f"must be at least {lasting} = {least:g}: what it gives for a while, got {given:g}", short
+                )
         return self
 
     @property

@@ -17,6 +17,8 @@ _QUIET_AFTER, _WEAK = 0.004, 0.05
 _LEAST_PEAK = 0.04
 #: share of the residual that one mode more must not leave
 _BETTER = 0.85
+#: logarithm beyond which no step of a fit is followed
+_FURTHEST = 60.0
 #: damping ratios that a tool can have
 _DAMPING = (1e-3, 0.9)
 #: frequencies a fit needs, and how many it takes at most
@@ -105,7 +107,7 @@ def _left(values: Array, f: Array, H: Array) -> Array:
 
 def _sum(f: Array, values: Array) -> Array:
     total = np.zeros(len(f), dtype=complex)
-    for frequency, stiffness, zeta in np.exp(values.reshape(-1, 3)):
+    for frequency, stiffness, zeta in np.exp(np.clip(values.reshape(-1, 3), -_FURTHEST, _FURTHEST)):
         ratio = f / frequency
         total += 1.0 / stiffness / (1 - ratio**2 + 2j * zeta * ratio)
     return total

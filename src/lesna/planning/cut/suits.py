@@ -25,8 +25,10 @@ def misfit(tool: Tool, feature: Feature | None) -> str:
     """
     if feature is None:
         return ""
-    room = None if feature.width_mm is None else feature.width_mm - 2 * feature.stock_wall_mm
-    is_inside = feature.kind == "slot" or (feature.kind == "pocket" and not feature.outline)
+    is_inside = feature.kind == "slot" or (feature.kind in ("pocket", "profile") and feature.is_enclosed)
+    known = [side for side in feature.sides if side is not None] if feature.outline else [feature.width_mm]
+    narrowest = min((side for side in known if side is not None), default=None)
+    room = None if narrowest is None else narrowest - 2 * feature.stock_wall_mm
     if is_inside and room is not None and room * (1 + 1e-9) < tool.DC:
         return (
             f"the tool of {units.DIMENSION.mark(tool.DC)} does not fit into a {feature.kind} of "

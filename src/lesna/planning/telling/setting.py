@@ -18,6 +18,10 @@ _GRIPPED = 1.0
 _SLOT, _THIN = 0.9, 0.35
 #: angle of a lead-angle edge at most [deg]
 _LEAD = 45.0
+#: a surface that slopes less is a floor [deg], and corner of a tool that makes others, over DC
+_FLAT, _ROUND = 1.0, 0.1
+#: what is measured at the tips of tools: stiffness [N/um], damping ratio and frequency [Hz] of a mode
+_STIFFNESS, _DAMPING, _FREQUENCY = (0.05, 2000.0), (0.002, 0.3), (20.0, 30_000.0)
 #: holders that clamp a plain shank only
 _PLAIN = frozenset({"shrink", "collet", "precision_collet", "hydraulic", "hydraulic_form_lock"})
 
@@ -67,6 +71,44 @@ def _strategy(setup: CutSetup, state: State) -> str | None:
     return None
 
 
+def _travel(setup: CutSetup, state: State) -> str | None:
+    feature, machine = setup.parts.cut.feature, setup.parts.machine
+    if feature is None or machine.travel_x_mm is None or machine.travel_y_mm is None:
+        return None
+    sides = [side or 0.0 for side in feature.sides]
+    travels = sorted((machine.travel_x_mm, machine.travel_y_mm))
+    if all(side <= travel * (1 + 1e-9) for side, travel in zip(sorted(sides), travels, strict=True)):
+        return None
+    return (f"The feature is {units.DIMENSION.mark(max(sides))} by {units.DIMENSION.mark(min(sides))} and the machine travels "
+            f"{units.DIMENSION.mark(travels[1])} by {units.DIMENSION.mark(travels[0])}: it is not reached in one clamping.")  # fmt: skip
+
+
+def _surface(setup: CutSetup, state: State) -> str | None:
+    feature, tool = setup.parts.cut.feature, setup.parts.tool
+    if (
+        feature is None
+        or feature.kind != "surface"
+        or tool.corner >= _ROUND * tool.DC
+        or (feature.slope_deg or 0.0) < _FLAT
+    ):
+        return None
+    return (
+        "A sloped surface is milled with a ball or a large corner radius: the corner of this tool leaves steps in it."
+    )
+
+
+def _modes(setup: CutSetup, state: State) -> str | None:
+    for mode in setup.parts.cut.tap_modes:
+        for what, value, (low, high), unit in (
+            ("a stiffness", mode.k_n_um, _STIFFNESS, " N/um"), ("a damping ratio", mode.zeta, _DAMPING, ""),
+            ("a frequency", mode.f_hz, _FREQUENCY, " Hz"),
+        ):  # fmt: skip
+            if not low <= value <= high:
+                return (f"A measured mode has {what} of {value:.3g}{unit}; at the tip of a tool it is {low:g} to {high:g}{unit}. "
+                        "Check the units of the measurement (um/N), and measure again.")  # fmt: skip
+    return None
+
+
 def _holder(setup: CutSetup, state: State) -> str | None:
     if setup.parts.tool.kind != "face" or setup.parts.holder.kind not in _PLAIN:
         return None
@@ -75,5 +117,6 @@ def _holder(setup: CutSetup, state: State) -> str | None:
 
 ENTRIES: tuple[Entry, ...] = (
     ("too_deep", "danger", _reach), ("little_grip", "danger", _grip), ("not_clamped", "danger", _clamped), ("too_heavy", "danger", _load),
-    ("wrong_holder", "danger", _holder), ("strategy_against_tool", "caution", _strategy),
+    ("wrong_holder", "danger", _holder), ("beyond_travel", "danger", _travel), ("surface_without_ball", "caution", _surface),
+    ("implausible_modes", "danger", _modes), ("strategy_against_tool", "caution", _strategy),
 )  # fmt: skip
