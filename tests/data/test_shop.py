@@ -260,7 +260,7 @@ class Finding(unittest.TestCase):
         for feature, words in ((slot, "does not fit into a slot"), (pocket, "smaller than the tool's radius"),
                                ({**slot, "width_mm": 12.0}, ""), ({**pocket, "corner_radius_mm": 6.0}, ""),
                                ({"kind": "pocket", "width_mm": 20.0, "stock_wall_mm": 5.0}, "between its walls"),
-                               ({"kind": "pocket", "profile_mm": [[0, 0], [90, 0], [90, 9], [0, 9]]}, "of 9 mm between its walls")):  # fmt: skip
+                               ({"kind": "pocket", "profile_mm": [[0, 0], [90, 0], [90, 9], [0, 9]]}, "does not fit")):  # fmt: skip
             made = job(feature=feature).cuts[0].feature
             self.assertIn(words, misfit(tool, made)) if words else self.assertEqual(misfit(tool, made), "")
         self.assertEqual(

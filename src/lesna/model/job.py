@@ -261,6 +261,10 @@ class TapMode(Record):
     simulated: bool = truth("found by the simulated hammer: nothing was measured on the machine", False)
 
 
+#: a cut names one of each: how fast it turns, and how far it feeds; a toolmaker's book value may do for both
+ONE_OF = (("vc_m_min", "n_rpm", "book"), ("hex_mm", "fz_mm", "book"))
+
+
 def new_id() -> str:
     """An id that no other cut has."""
     return secrets.token_hex(5)
@@ -344,7 +348,7 @@ class Cut(Record):
             raise InputError("is given beside vc_m_min; give exactly one of vc_m_min and n_rpm", "n_rpm")
         if not speeds and (self.book is None or self.book.vc_m_min is None):
             raise InputError("is missing; give exactly one of vc_m_min and n_rpm (or book.vc_m_min)", "vc_m_min")
-        feeds = [key for key in ("hex_mm", "fz_mm", "book") if getattr(self, key) is not None]
+        feeds = [key for key in ONE_OF[1] if getattr(self, key) is not None]
         if len(feeds) > 1:
             raise InputError(f"is given beside {feeds[0]}; give exactly one of hex_mm, fz_mm and book", feeds[1])
         if not feeds:

@@ -64,7 +64,7 @@ def with_ids(cuts: Any) -> list[Any]:
     known = {cut["id"] for cut in cuts if isinstance(cut, dict) and isinstance(cut.get("id"), str)}
     out = []
     for place, cut in enumerate(cuts, start=1):
-        if isinstance(cut, dict) and not cut.get("id"):
+        if isinstance(cut, dict) and "id" not in cut:
             number = next(n for n in range(place, place + len(known) + 1) if f"cut-{n}" not in known)
             known.add(f"cut-{number}")
             cut = {**cut, "id": f"cut-{number}"}
