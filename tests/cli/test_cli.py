@@ -169,6 +169,42 @@ class OverItself(CommandTest):
         self.assertIn("cuts: must have at most 500 entries, got 501", said)
 
 
+class OrdinaryMistakes(CommandTest):
+    """What nobody means ends in words that say it, not in the last net."""
+
+    def said(self, text: str, *args: str) -> str:
+        path = self.folder / "job.lesna"
+        path.write_text(text)
+        code, out, err = self.call(args[0], path, *args[1:])
+        self.assertEqual((code, out), (2, ""))
+        self.assertNotIn("should not have happened", err)
+        return err
+
+    def test_each_has_its_sentence(self) -> None:
+        job = json.loads(HINGE.read_text())
+        machine = {
+            "id": "own",
+            "curve": {"duty": {"S1": {"points": [{"speed_rpm": k, "power_kw": 0} for k in (0, 5000)]}}},
+        }
+        for changes, words in (
+            ({"notes": "half \ud800"}, "holds half a character"), ({"title": "\udfff"}, "holds half a character"),
+            ({"machine": machine}, "machine.curve.duty.S1: gives no power at any speed"),
+        ):  # fmt: skip
+            with self.subTest(words=words):
+                self.assertIn(words, self.said(json.dumps({**job, **changes}), "cut"))
+        empty = json.dumps({**job, "cuts": []})
+        for command in ("map", "compare", "stability"):
+            self.assertIn("the job has no cuts yet", self.said(empty, command, "--cut", "Rough cavity"))
+        self.assertIn("at least one is needed", self.said(empty, "sheet", "-o", str(self.folder / "s.html")))
+        self.assertIn("the file holds a number that is too long", self.said('{"lesna": ' + "1" * 5000 + "}", "cut"))
+        path = self.folder / "job.lesna"
+        path.write_text(empty)
+        self.assertEqual(self.call("cut", path)[:2], (0, "the job has no cuts yet\n"))
+        job["cuts"][1]["feature"] = {"kind": "pocket", "depth_mm": 5, "profile_mm": [[0, 0], [90000, 0], [90000, 900]]}
+        said = self.said(json.dumps(job), "path", "--cut", "Rough cavity", "-o", str(self.folder / "p.nc"))
+        self.assertIn("cuts[1].feature.profile_mm: has a coordinate beyond 20000 mm", said)
+
+
 class AsAProgram(unittest.TestCase):
     def test_a_window_without_a_display_is_refused_in_words(self) -> None:
         environment = {

@@ -7,12 +7,20 @@ from lesna.data.library import Library
 from lesna.model.facts import facts_of
 from lesna.model.job import Cut
 from lesna.model.shown import visible
-from tools import fuzz_jobs
+from tools import attack_saving, fuzz_jobs
 
 
 class OddFiles(unittest.TestCase):
     def test_three_hundred_files_end_in_words_or_in_numbers(self) -> None:
         self.assertEqual(dict(fuzz_jobs.tried(range(300), ("cut",))), {})
+
+    def test_four_hundred_hostile_files_end_in_words_or_in_numbers(self) -> None:
+        self.assertEqual(dict(fuzz_jobs.tried(range(400), ("cut",), fuzz_jobs.hostile)), {})
+
+    def test_forty_kills_lose_nothing(self) -> None:
+        kinds, troubles = attack_saving.tried(range(40))
+        self.assertEqual(troubles, [])
+        self.assertEqual(set(kinds), set(attack_saving.KINDS))
 
     def test_the_sheet_of_sixty_and_the_map_and_lobes_of_some(self) -> None:
         self.assertEqual(dict(fuzz_jobs.tried(range(300, 360), ("sheet",))), {})

@@ -33,7 +33,7 @@ def cut(job_file: Path, name: str | None, as_json: bool, strict: bool) -> None:
     if as_json:
         print_json({"lesna": 1, "title": job.title, "cuts": [result_data(result, job.units) for result in results]})
     else:
-        tell("\n\n".join(_text(result, job.units) for result in results))
+        tell("\n\n".join(_text(result, job.units) for result in results) or "the job has no cuts yet")
     if strict and any(limit.is_exceeded for result in results for limit in result.limits):
         raise SystemExit(LIMIT_EXCEEDED)
 

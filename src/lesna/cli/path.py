@@ -11,7 +11,9 @@ import click
 from lesna.cli.common import chosen, mention_problems, not_over, open_job, open_kernels, open_library, print_json
 from lesna.cli.progress import progress
 from lesna.cli.refusal import about, tell
+from lesna.model.errors import InputError
 from lesna.model.files import write_atomic
+from lesna.model.job import Cut
 from lesna.paths.demand import Loop
 from lesna.paths.generators import GENERATORS
 from lesna.physics.compiled import OF_PATHS, OF_WAYS
@@ -84,7 +86,11 @@ def path_command(job_file: Path, name: str, output: Path, *, as_json: bool, **gi
 
         earlier = earlier_in(job, index, library, job_file.parent, given["after"])
         before = None if earlier is None else before_of(earlier, say)
-        made = proved(result, wish, printing, job.title, before=before, tell=say)
+        try:
+            made = proved(result, wish, printing, job.title, before=before, tell=say)
+        except InputError as error:
+            is_of_cut = error.field.partition(".")[0] in Cut.model_fields
+            raise (error.inside(f"cuts[{index}]") if is_of_cut else error) from None
     with about(output):
         write_atomic(output, made.content)
     mention_problems(library)

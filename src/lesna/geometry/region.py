@@ -222,10 +222,10 @@ def region_of(feature: Feature) -> Region:
         raise InputError(feature.drawn.trouble, "feature.dxf")
     if feature.outline:
         outline = np.array(feature.outline, dtype=float)
-        name = "feature.dxf" if feature.drawn is not None else "profile_mm"
+        name = "feature.dxf" if feature.drawn is not None else "feature.profile_mm"
     elif feature.length_mm and feature.width_mm:
         x, y = feature.length_mm / 2, feature.width_mm / 2
-        outline, name = np.array([(-x, -y), (x, -y), (x, y), (-x, y)]), "length_mm"
+        outline, name = np.array([(-x, -y), (x, -y), (x, y), (-x, y)]), "feature.length_mm"
         if feature.corner_radius_mm and feature.kind == "pocket":
             r = min(feature.corner_radius_mm, x, y)
             outline = np.array(shapely.box(-x + r, -y + r, x - r, y - r).buffer(r, quad_segs=64).exterior.coords[:-1])
@@ -238,7 +238,7 @@ def region_of(feature: Feature) -> Region:
         raise InputError(f"the outline crosses itself ({_reason(floor)})", name)
     for number, corners in enumerate(feature.islands):
         island = shapely.Polygon(corners)
-        where = "feature.dxf" if feature.drawn is not None else f"islands_mm[{number}]"
+        where = "feature.dxf" if feature.drawn is not None else f"feature.islands_mm[{number}]"
         if not island.is_valid:
             raise InputError(f"the outline crosses itself ({_reason(island)})", where)
         if not floor.contains(island):

@@ -199,16 +199,27 @@ def _sync_folder(folder: Path) -> None:
             os.close(handle)
 
 
+#: how half a character is written in a text that is whole itself
+_HALF = re.compile(r"\\u[dD][89a-fA-F]")
+
+
 def parse_json(text: str) -> Any:
     """The data in a JSON text.
 
     Raises
     ------
     InputError
-        With line and column when the text is cut short or not JSON, and for keys written twice.
+        With line and column when the text is cut short or not JSON, for keys written twice, and for half characters.
     """
     try:
-        return json.loads(text, object_pairs_hook=_no_twice)
+        data = json.loads(text, object_pairs_hook=_no_twice)
+        if _HALF.search(text):
+            json.dumps(data, ensure_ascii=False).encode("utf-8")
+        return data
+    except UnicodeEncodeError:
+        raise InputError(
+            "the file holds half a character (a \\ud800 to \\udfff that stands alone), which no text can hold"
+        ) from None
     except json.JSONDecodeError as error:
         ending = "ends too early" if error.pos >= len(text.rstrip()) else "is not valid JSON"
         raise InputError(f"the file {ending} (line {error.lineno}, column {error.colno}: {error.msg})") from None

@@ -417,6 +417,8 @@ class Job(Record):
         for index, cut in enumerate(self.cuts):
             if cut.name == name:
                 return index
+        if not self.cuts:
+            raise InputError("the job has no cuts yet", "cut")
         known = ", ".join(f"'{cut.name}'" for cut in self.cuts)
         raise InputError(f"no cut is named '{name}'; there are {known}", "cut")
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 #: characters that move what stands around them, ring a bell, or are not seen at all
-_HIDDEN = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u200b-\u200f\u2028-\u202e\u2060-\u206f\ufeff]")
+_HIDDEN = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u200b-\u200f\u2028-\u202e\u2060-\u206f\ufeff\ud800-\udfff]")
 
 
 def visible(text: str) -> str:

@@ -165,7 +165,9 @@ SEAT_GONE = 1.6
 
 def _peak_rules(state: State) -> Num:
     """Whether the peak torque uses more of S6-40 % than the mean torque of S1."""
-    return state.torque_peak / state.torque_s6 > state.torque / state.torque_s1
+    return (
+        state.torque_peak * state.torque_s1 > state.torque * state.torque_s6
+    )  # both limits are 0 where the curve ends
 
 
 def _torque(setup: CutSetup, state: State) -> Num:
