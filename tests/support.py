@@ -20,6 +20,8 @@ LIBRARY = Library()
 DEMOS = sorted((shipped_folder() / "demo").glob("*.lesna"))
 #: a folder in which no user can create a file
 READ_ONLY = Path("/proc")
+#: a bound on time that no test fails by: speed is measured elsewhere [s]
+NEVER = 1e9
 HINGE = shipped_folder() / "demo" / "sluice-hinge-block.lesna"
 
 PLAIN: dict[str, Any] = {

@@ -1,11 +1,10 @@
 """The user's cache of compiled kernels, damaged from a seed: every time the kernel must load, or be compiled anew, and give the same.
 
-``python tools/attack_cache.py --tries 60 --first 0``; works in temporary folders and prints what went wrong with its seed.
+``python -m tools.attack_cache --tries 60 --first 0``; works in temporary folders and prints what went wrong with its seed.
 """
 
 from __future__ import annotations
 
-import argparse
 import os
 import random
 import resource
@@ -13,9 +12,10 @@ import shutil
 import subprocess
 import sys
 import tempfile
-from collections import Counter
 from collections.abc import Callable, Sequence
 from pathlib import Path
+
+from tools.attack import Found, attacked
 
 #: loads the kernels of one module and prints what one of them gives
 _USE = """
@@ -118,33 +118,18 @@ class Attack:
         return kind, "" if found == self.sound else found
 
 
-def tried(seeds: Sequence[int]) -> tuple[Counter[str], list[str]]:
+def tried(seeds: Sequence[int]) -> Found:
     """How often each damage was done, and the troubles."""
-    kinds: Counter[str] = Counter()
-    troubles = []
+    found = Found()
     with tempfile.TemporaryDirectory() as scratch:
         attack = Attack(Path(scratch))
         if not attack.sound.startswith("["):
-            return kinds, [f"the sound cache: {attack.sound}"]
+            found.tell(-1, "the sound cache", attack.sound)
+            return found
         for seed in seeds:
-            kind, trouble = attack.once(seed)
-            kinds[kind] += 1
-            if trouble:
-                troubles.append(f"seed {seed}, {kind}: {trouble}")
-                print(troubles[-1], flush=True)
-    return kinds, troubles
-
-
-def main() -> int:
-    """Damages the cache so often and gives 1 where something went wrong."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--tries", type=int, default=60)
-    parser.add_argument("--first", type=int, default=0)
-    given = parser.parse_args()
-    kinds, troubles = tried(range(given.first, given.first + given.tries))
-    print(f"{given.tries} tries: {dict(kinds)}; {len(troubles)} in trouble")
-    return 1 if troubles else 0
+            found.tell(seed, *attack.once(seed))
+    return found
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(attacked(str(__doc__), 60, tried))

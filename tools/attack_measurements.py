@@ -1,19 +1,16 @@
 """Measured responses and recordings, odd and broken from a seed: read, or refused in a sentence, never in silence nor without end.
 
-``python tools/attack_measurements.py --files 1000 --first 0``; makes so many of each and prints each class of trouble once.
+``python -m tools.attack_measurements --tries 1000 --first 0``; makes so many of each and prints each class of trouble once.
 """
 
 from __future__ import annotations
 
-import argparse
 import random
 import re
-import resource
 import struct
 import sys
 import tempfile
 import time
-from collections import Counter
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
@@ -27,9 +24,10 @@ from lesna.model.files import load_job, read_bytes, table_text
 from lesna.model.resolve import parts_of
 from lesna.planning.chatter.measuring import judge, read_frf
 from lesna.planning.cut.setup import setup_of
+from tools.attack import Found, attacked
 
-#: one file may take as long [s], and all of them together as much memory [kB]
-SLOW, MOST_KB = 5.0, 1_000_000
+#: one file may take as long [s]
+SLOW = 5.0
 _JOB = load_job(shipped_folder() / "demo" / "sluice-hinge-block.lesna")
 _SETUP = setup_of(parts_of(_JOB, 1, Library()))
 #: a recording of a cut that is whole
@@ -115,54 +113,33 @@ KINDS: dict[str, tuple[Callable[[random.Random], bytes], Callable[[Path], str]]]
 }  # fmt: skip
 
 
-def tried(seeds: Sequence[int]) -> tuple[Counter[str], Counter[str]]:
-    """Classes of trouble with how often they came, each told once with its first seed; and how the files ended."""
-    troubles: Counter[str] = Counter()
-    ends: Counter[str] = Counter()
+def ended(use: Callable[[Path], str], path: Path) -> tuple[str, str]:
+    """How a file ends, and what is wrong with that; empty where nothing is."""
+    start = time.monotonic()
+    try:
+        end = use(path)
+    except LesnaError as error:
+        said = str(error)
+        if re.search("[\x00-\x1f]|object at|<class", said) or len(said) > 700:
+            return "refused", f"told badly: {said[:200]!r}"
+        end = "refused"
+    except Exception as error:
+        return "raised", f"{type(error).__name__}: {error}"[:200]
+    return end, "slow" if time.monotonic() - start > SLOW else ""
+
+
+def tried(seeds: Sequence[int]) -> Found:
+    """How the files ended, and the troubles."""
+    found = Found()
     with tempfile.TemporaryDirectory() as scratch:
         path = Path(scratch) / "file"
         for seed in seeds:
             for kind, (make, use) in KINDS.items():
                 path.write_bytes(make(random.Random(seed)))
-                trouble, start = "", time.monotonic()
-                try:
-                    ends[f"{kind}: {use(path)}"] += 1
-                except LesnaError as error:
-                    ends[f"{kind}: refused"] += 1
-                    if (
-                        "\n" in str(error)
-                        or re.search("[\x00-\x1f]|object at|<class", str(error))
-                        or len(str(error)) > 700
-                    ):
-                        trouble = f"told badly: {str(error)[:200]!r}"
-                except Exception as error:
-                    trouble = f"{type(error).__name__}: {error}"[:200]
-                if not trouble and time.monotonic() - start > SLOW:
-                    trouble = "slow"
-                if (
-                    not trouble
-                    and resource.getrusage(resource.RUSAGE_SELF).ru_maxrss > MOST_KB
-                    and not troubles["memory"]
-                ):
-                    trouble = "memory"
-                if trouble:
-                    name = re.sub(r"\d+", "#", trouble)
-                    troubles[name] += 1
-                    if troubles[name] == 1:
-                        print(f"seed {seed}, {kind}: {trouble}", flush=True)
-    return troubles, ends
-
-
-def main() -> int:
-    """Makes so many of each and gives 1 where something went wrong."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--files", type=int, default=1000)
-    parser.add_argument("--first", type=int, default=0)
-    given = parser.parse_args()
-    troubles, ends = tried(range(given.first, given.first + given.files))
-    print(f"{given.files} of each: {dict(ends)}; {sum(troubles.values())} in trouble, {len(troubles)} classes")
-    return 1 if troubles else 0
+                end, trouble = ended(use, path)
+                found.tell(seed, f"{kind} {end}", trouble)
+    return found
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(attacked(str(__doc__), 1000, tried))

@@ -1,11 +1,10 @@
 """A process that saves again and again, killed at any moment: what it had saved must be there, whole, and nothing newer than it wrote.
 
-``python tools/attack_saving.py --kills 600 --first 0``; works in a temporary folder and prints what was lost with its seed.
+``python -m tools.attack_saving --tries 600 --first 0``; works in a temporary folder and prints what was lost with its seed.
 """
 
 from __future__ import annotations
 
-import argparse
 import itertools
 import json
 import os
@@ -14,7 +13,6 @@ import signal
 import sys
 import tempfile
 import time
-from collections import Counter
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
@@ -22,6 +20,7 @@ from lesna.data.library import Library
 from lesna.data.places import shipped_folder
 from lesna.data.shop import Shop
 from lesna.model.files import job_from_text, load_job, read_text, save_job, write_atomic
+from tools.attack import Found, attacked
 
 _JOB = load_job(shipped_folder() / "demo" / "sluice-hinge-block.lesna")
 _TOOL = Library().tools["sq-d12-z4"]
@@ -97,29 +96,13 @@ def once(seed: int) -> tuple[str, str]:
         return kind, trouble or ("" if number_of(folder) == said + 2 else "nothing can be saved any more")
 
 
-def tried(seeds: Sequence[int]) -> tuple[Counter[str], list[str]]:
-    """How often each kind was killed, and the troubles."""
-    kinds: Counter[str] = Counter()
-    troubles = []
+def tried(seeds: Sequence[int]) -> Found:
+    """How often each kind was killed, and what was lost."""
+    found = Found()
     for seed in seeds:
-        kind, trouble = once(seed)
-        kinds[kind] += 1
-        if trouble:
-            troubles.append(f"seed {seed}, {kind}: {trouble}")
-            print(troubles[-1], flush=True)
-    return kinds, troubles
-
-
-def main() -> int:
-    """Kills so often and gives 1 where something was lost."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--kills", type=int, default=600)
-    parser.add_argument("--first", type=int, default=0)
-    given = parser.parse_args()
-    kinds, troubles = tried(range(given.first, given.first + given.kills))
-    print(f"{given.kills} kills: {dict(kinds)}; {len(troubles)} lost something")
-    return 1 if troubles else 0
+        found.tell(seed, *once(seed))
+    return found
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(attacked(str(__doc__), 600, tried))

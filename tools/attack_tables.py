@@ -1,31 +1,29 @@
 """Tables of a shop, broken from a seed: the shipped rows and the untouched ones of the file must go on working, the rest be named.
 
-``python tools/attack_tables.py --files 1000 --first 0``; works in a temporary folder and prints each class of trouble once.
+``python -m tools.attack_tables --tries 1000 --first 0``; works in a temporary folder and prints each class of trouble once.
 """
 
 from __future__ import annotations
 
-import argparse
 import csv
 import io
 import json
 import os
 import random
 import re
-import resource
 import sys
 import tempfile
 import time
-from collections import Counter
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
 from lesna.data.library import Library
 from lesna.data.shop import exported
+from tools.attack import Found, attacked
 
-#: a shop's table may take as long [s], and all of them together as much memory [kB]
-SLOW, MOST_KB = 5.0, 1_000_000
+#: a shop's table may take as long [s]
+SLOW = 5.0
 WHATS = ("tools", "holders", "machines", "materials", "cutting_data")
 _PIECES = (
     '"', '""', "'", ",", ";", "\t", "\r", "\r\n", "\n", "\n\n", "\x00", "\ufeff", "\u202e", "ä", "\ud7ff", "=1+1", "1e400", "-1e400",
@@ -117,37 +115,16 @@ class Shop:
         return own, "slow" if time.monotonic() - start > SLOW else ""
 
 
-def tried(seeds: Sequence[int]) -> tuple[Counter[str], int]:
-    """Classes of trouble with how often they came, each told once with its first seed; and rows in use of four in each file."""
-    troubles: Counter[str] = Counter()
-    kept = 0
+def tried(seeds: Sequence[int]) -> Found:
+    """How many of four rows of each table are in use, and the troubles."""
+    found = Found()
     with tempfile.TemporaryDirectory() as scratch:
         shop = Shop(Path(scratch))
         for seed in seeds:
             own, trouble = shop.once(seed)
-            kept += own
-            if trouble:
-                name = re.sub(r"\d+", "#", trouble)
-                troubles[name] += 1
-                if troubles[name] == 1:
-                    print(f"seed {seed}: {trouble}", flush=True)
-    if resource.getrusage(resource.RUSAGE_SELF).ru_maxrss > MOST_KB:
-        troubles["memory"] += 1
-    return troubles, kept
-
-
-def main() -> int:
-    """Reads so many tables and gives 1 where something went wrong."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--files", type=int, default=1000)
-    parser.add_argument("--first", type=int, default=0)
-    given = parser.parse_args()
-    troubles, kept = tried(range(given.first, given.first + given.files))
-    print(
-        f"{given.files} tables: {kept} of {4 * given.files} rows in use; {sum(troubles.values())} in trouble, {len(troubles)} classes"
-    )
-    return 1 if troubles else 0
+            found.tell(seed, f"{own} of 4 rows in use", trouble)
+    return found
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(attacked(str(__doc__), 1000, tried))

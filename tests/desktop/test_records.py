@@ -240,7 +240,7 @@ class LibraryPages(RecordsTest):
         self.field(self.page.form, "APMX").setFocus()
         APP.processEvents()
         self.assertIn("largest depth of cut", self.page.form.meaning.text().lower())
-        self.assertIn("0 to 500", self.page.form.meaning.text())
+        self.assertIn("0.01 to 500", self.page.form.meaning.text())
         self.page.list.setFocus()
         QTest.keyClick(self.window, Qt.Key.Key_Escape)
         self.assertFalse(self.window.isVisible())
@@ -451,7 +451,7 @@ class Facts(unittest.TestCase):
 
     def test_ranges_in_the_units_of_the_view(self) -> None:
         facts = {fact.key: fact for fact in facts_of(Tool)}
-        self.assertEqual((facts["DC"].range("metric"), facts["DC"].range("inch")), ("0 to 500", "0 to 19.685"))
+        self.assertEqual((facts["DC"].range("metric"), facts["DC"].range("inch")), ("0.02 to 500", "0.0008 to 19.685"))
         self.assertEqual(facts["GAMF"].range("metric"), "-30 to 40")
         self.assertEqual(facts["ZEFP"].range("metric"), "1 to 60")
         self.assertEqual(facts["rated_rpm"].range("metric"), "above 0")

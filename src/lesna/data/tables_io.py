@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import csv
 import re
 import typing
@@ -222,6 +223,8 @@ def number_in(text: str, column: str) -> float:
     InputError
         With the column, where it is none.
     """
+    with contextlib.suppress(ValueError):
+        return float(text)
     plain = re.sub(r"[ \xa0\u202f']", "", text)
     if "," in plain and "." in plain:
         thousands = "," if plain.rindex(".") > plain.rindex(",") else "."

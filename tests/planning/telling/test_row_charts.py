@@ -40,6 +40,6 @@ class RowCharts(unittest.TestCase):
         self.assertEqual(chart.lines[0].name, "S1")
         self.assertEqual(chart.lines[0].points[0], (machine.curve.duty["S1"].points[0].speed_rpm,
                                                     machine.curve.duty["S1"].points[0].power))  # fmt: skip
-        bare = chart_of(machine.with_values(curve=None, power_s1_kw=9.0))
+        bare = chart_of(machine.with_values(curve=None, power_s1_kw=9.0, power_s6_40_kw=None))
         self.assertIn("power S1", bare.instead)
         self.assertIsNone(chart_of(LIBRARY.tools["sq-d12-z4"]))

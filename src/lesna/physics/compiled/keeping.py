@@ -66,7 +66,7 @@ def machine_code(signature: str | None = None, **options: Any) -> Callable[[Call
 
     def compiled(plain: Callable[..., Any]) -> Any:
         made = njit(**options)(plain)
-        with contextlib.suppress(RuntimeError, OSError):  # no place that can be written
+        with contextlib.suppress(Exception):  # no place that can be written, or a numba whose cache is another one
             made._cache = _Cache(plain)
         if signature is not None:
             made.compile(signature)

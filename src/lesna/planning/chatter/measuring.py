@@ -22,7 +22,7 @@ _MOST_RESIDUAL = 0.35
 #: hits that are averaged, and strikes after which the test is given up
 GOOD_HITS, _MOST_STRIKES = 5, 25
 #: columns of a response, and lines of it at most
-_COLUMNS, _MOST_LINES = ("f_hz", "re_um_n", "im_um_n"), 200_000
+_COLUMNS, _MOST_LINES = ("f_hz", "re_um_n", "im_um_n"), 100_000
 #: frequencies of a tap test that are fitted [Hz]
 _BAND = (150.0, 11000.0)
 
