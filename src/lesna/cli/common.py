@@ -16,6 +16,7 @@ from lesna.document.drawings import Drawings, troubles_of
 from lesna.model.errors import InputError
 from lesna.model.files import is_same_file, load_job
 from lesna.model.job import Job
+from lesna.model.shown import escaped
 from lesna.physics import engine
 
 
@@ -76,7 +77,7 @@ def not_over(output: Path, *sources: Path) -> None:
 
 def print_json(data: Any) -> None:
     """One JSON object on standard output; nothing is written where it cannot be."""
-    click.echo("".join(_json(data)))
+    click.echo("".join(map(escaped, _json(data))))
 
 
 def _json(data: Any, depth: int = 2) -> Iterator[str]:

@@ -13,13 +13,16 @@ from lesna.planning.cut.result import Result
 from lesna.planning.evaluate import evaluate
 from lesna.planning.telling.cautions import cautions_of
 from lesna.planning.telling.figures import COMMAND, FIGURES, applies, result_data
+from lesna.planning.telling.setting import IMPOSSIBLE
 
 
 @click.command("cut")
 @click.argument("job_file", metavar="JOB", type=click.Path(path_type=Path))
 @click.option("--cut", "name", help="Only the cut of this name.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output.")
-@click.option("--strict", is_flag=True, help="Exit code 1 when a limit is exceeded.")
+@click.option(
+    "--strict", is_flag=True, help="Exit code 1 when a limit is exceeded, or a cut cannot be done as it is set."
+)
 def cut(job_file: Path, name: str | None, as_json: bool, strict: bool) -> None:
     """Compute every cut of JOB, or one."""
     job = open_job(job_file)
@@ -34,8 +37,13 @@ def cut(job_file: Path, name: str | None, as_json: bool, strict: bool) -> None:
         print_json({"lesna": 1, "title": job.title, "cuts": [result_data(result, job.units) for result in results]})
     else:
         tell("\n\n".join(_text(result, job.units) for result in results) or "the job has no cuts yet")
-    if strict and any(limit.is_exceeded for result in results for limit in result.limits):
+    if strict and any(map(_is_over, results)):
         raise SystemExit(LIMIT_EXCEEDED)
+
+
+def _is_over(result: Result) -> bool:
+    """Whether a limit is exceeded, or the cut cannot be done as it is set."""
+    return any(limit.is_exceeded for limit in result.limits) or any(c.id in IMPOSSIBLE for c in cautions_of(result))
 
 
 def _text(result: Result, system: units.System) -> str:

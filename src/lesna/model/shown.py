@@ -21,6 +21,11 @@ def visible(text: str) -> str:
     )
 
 
+def escaped(json_text: str) -> str:
+    """JSON with the same characters as JSON writes them out; what reads it finds them unchanged."""
+    return _HIDDEN.sub(lambda match: f"\\u{ord(match[0]):04x}", json_text)
+
+
 def shortened(text: str, most: int = 40) -> str:
     """A text of at most so many characters, dots at the end of one that was longer.
 

@@ -24,7 +24,6 @@ from lesna.planning.cut.solve import (
     corner_angle,
     is_compensation_capped,
 )
-from lesna.planning.cut.suits import misfit
 from lesna.planning.telling import setting
 
 Severity = Literal["note", "caution", "danger"]
@@ -512,14 +511,6 @@ def _simulated(setup: CutSetup, state: State) -> str | None:
         "The vibration modes of this cut come from the simulated hammer: nothing was measured on this machine, so where it "
         "chatters is not known."
     )
-
-
-@_caution("does_not_fit", "danger")
-def _misfit(setup: CutSetup, state: State) -> str | None:
-    why = misfit(setup.parts.tool, setup.parts.cut.feature)
-    if not why:
-        return None
-    return f"{why[:1].upper()}{why[1:]}: choose a smaller tool, or correct the feature."
 
 
 #: how far outside the usual span of a table a surface speed is no choice any more but a slip, up and down

@@ -8,6 +8,7 @@ from typing import Literal
 from lesna.model import names, units
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
+from lesna.planning.cut.suits import misfit
 
 #: id, how grave, and what is said or None
 Entry = tuple[str, Literal["caution", "danger"], Callable[[CutSetup, State], str | None]]
@@ -34,6 +35,13 @@ def _reach(setup: CutSetup, state: State) -> str | None:
         return None
     return (f"The feature is {units.LENGTH.mark(depth)} deep and the tool reaches {units.LENGTH.mark(reach)}: its body or the holder "
             "meets the part before the floor.")  # fmt: skip
+
+
+def _misfit(setup: CutSetup, state: State) -> str | None:
+    why = misfit(setup.parts.tool, setup.parts.cut.feature)
+    if not why:
+        return None
+    return f"{why[:1].upper()}{why[1:]}: choose a smaller tool, or correct the feature."
 
 
 def _grip(setup: CutSetup, state: State) -> str | None:
@@ -116,7 +124,10 @@ def _holder(setup: CutSetup, state: State) -> str | None:
 
 
 ENTRIES: tuple[Entry, ...] = (
-    ("too_deep", "danger", _reach), ("little_grip", "danger", _grip), ("not_clamped", "danger", _clamped), ("too_heavy", "danger", _load),
-    ("wrong_holder", "danger", _holder), ("beyond_travel", "danger", _travel), ("surface_without_ball", "caution", _surface),
-    ("implausible_modes", "danger", _modes), ("strategy_against_tool", "caution", _strategy),
+    ("too_deep", "danger", _reach), ("does_not_fit", "danger", _misfit), ("little_grip", "danger", _grip),
+    ("not_clamped", "danger", _clamped), ("too_heavy", "danger", _load), ("wrong_holder", "danger", _holder),
+    ("beyond_travel", "danger", _travel), ("implausible_modes", "danger", _modes), ("surface_without_ball", "caution", _surface),
+    ("strategy_against_tool", "caution", _strategy),
 )  # fmt: skip
+#: what is said where a cut cannot be done as it is set, whatever its limits
+IMPOSSIBLE = frozenset(id for id, severity, _ in ENTRIES if severity == "danger")
