@@ -57,7 +57,12 @@ class Commands(CommandTest):
     def test_strict_tells_by_the_exit_code(self) -> None:
         fits, over, capped = (self.write(raw(**changes), f"{i}.lesna") for i, changes in
                               enumerate(({}, {"hex_mm": 0.09}, {"vc_m_min": 900.0})))  # fmt: skip
-        self.assertEqual([self.call("cut", p, "--strict")[0] for p in (fits, over, capped)], [0, 1, 1])
+        held = json.loads(Path(fits).read_text())
+        held["workpiece"]["clamp_force_n"] = 0.0
+        loose = self.folder / "loose.lesna"
+        loose.write_text(json.dumps(held))
+        self.assertEqual([self.call("cut", p, "--strict")[0] for p in (fits, over, capped, loose)], [0, 1, 1, 1])
+        self.assertEqual(self.call("cut", loose)[0], 0)
         self.assertEqual([self.call("cut", p)[0] for p in (fits, over, capped)], [0, 0, 0])
 
     # ------------------------------------------------------------ map
