@@ -17,7 +17,7 @@ ROOT = Path(__file__).resolve().parent.parent
 #: kernels are kept here between runs, apart by the text of their modules
 CACHE = ROOT / "build" / "test-cache"
 #: tests of the window that run behind those of the core, so that both processes take about as long
-BEHIND_CORE = ("test_records", "test_endurance", "test_first_start", "test_pdf")
+BEHIND_CORE = ("test_records", "test_endurance", "test_first_start", "test_pdf", "test_manners")
 #: the window's tests, and all others
 GROUPS = {
     "window": lambda name: ".desktop." in name and not name.endswith(BEHIND_CORE),

@@ -48,13 +48,13 @@ class Agreement(unittest.TestCase):
         chance = random.Random(5)
         junk = (None, True, -1, 0, 1e12, 5, "5", "x", "", [], {}, [1, 2], 1.5, {"a": 1}, "yes")
         taken = 0
-        for _ in range(2500):
+        for _ in range(1200):
             number, path = chance.choice(PLACES)
             document = put(DOCUMENTS[number], path, chance.choice(junk))
             if self.reads(document):
                 taken += 1
                 self.assertEqual([error.message for error in self.VALID.iter_errors(document)], [], path)
-        self.assertGreater(taken, 300)
+        self.assertGreater(taken, 150)
 
     def test_text_and_truths_are_no_numbers_to_either(self) -> None:
         for number, path in NUMBERS[::3]:

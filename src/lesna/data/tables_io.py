@@ -162,9 +162,13 @@ def _csv_row(header: list[str], record: _CsvRecord) -> Row | None:
 
 def _foreign(values: dict[str, Any]) -> str:
     """What is wrong with a row that holds what no text holds."""
-    if UNREADABLE in str(values):
-        return "holds a byte that is no text (UTF-8 is needed)"
-    return "holds a NUL byte" if "\x00" in str(values) or "\\x00" in str(values) else ""
+    for value in values.values():
+        said = value if isinstance(value, str) else str(value)
+        if UNREADABLE in said:
+            return "holds a byte that is no text (UTF-8 is needed)"
+        if "\x00" in said or "\\x00" in said:
+            return "holds a NUL byte"
+    return ""
 
 
 def json_rows(text: str) -> list[Row]:

@@ -41,7 +41,8 @@ def is_cached(names: Sequence[str] = ()) -> bool:
     """
     from lesna.physics import compiled
 
-    return compiled.is_cached(*(compiled.KERNELS[name] for name in names or compiled.OF_CUTS))
+    asked = names or compiled.OF_CUTS
+    return all(name in _loaded for name in asked) or compiled.is_cached(*(compiled.KERNELS[name] for name in asked))
 
 
 def kernel_if_loaded(name: str) -> Any:

@@ -82,7 +82,6 @@ class Cautions(unittest.TestCase):
                 {"axis": axis, "f_hz": 900.0, "k_n_um": 20.0, "zeta": 0.03, "simulated": True} for axis in ("x", "y")
             ]
         },
-        "does_not_fit": {"feature": {"kind": "slot", "width_mm": 6.0}},
         "speed_outside_table": {"job": {"workpiece": {"material": "ti-6al-4v-a"}}, "vc_m_min": 230.0},
         "first_run": {},
         "starting_values": {},

@@ -27,7 +27,8 @@ class Setting(unittest.TestCase):
     def test_each_is_said_by_name(self) -> None:
         pocket = {"kind": "pocket", "length_mm": 60.0, "width_mm": 40.0, "depth_mm": 80.0}
         for id, severity, changes in (
-            ("too_deep", "danger", {"feature": pocket}), ("little_grip", "danger", {"tool": {"OAL": 50.0}}),
+            ("too_deep", "danger", {"feature": pocket}), ("does_not_fit", "danger", {"feature": {"kind": "slot", "width_mm": 6.0}}),
+            ("little_grip", "danger", {"tool": {"OAL": 50.0}}),
             ("not_clamped", "danger", {"job": {"workpiece": {**PIECE, "clamp_force_n": 0.0}}}),
             ("too_heavy", "danger", {"job": {"workpiece": {**PIECE, "mass_kg": 90000.0}}}),
             ("strategy_against_tool", "caution", {"strategy": "full_slot"}),
