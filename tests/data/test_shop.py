@@ -54,6 +54,7 @@ class Spreadsheets(Folder):
     def test_every_dialect_reads_alike(self) -> None:
         semicolons = self.TABLE.replace(",", ";").replace("8.5", "8,5")
         for text in (self.TABLE, semicolons, semicolons.replace(";", "\t"), "sep=;\n" + semicolons,
+                     "sep=\t\n" + semicolons.replace(";", "\t"),
                      semicolons.replace("\n", "\r\n"), self.TABLE.replace("\n", "\r"), self.TABLE + "\n,,,,,,\n",
                      '"id";"name";"kind";"DC";"ZEFP";"APMX";"coating"\n"own-a";"A; tool";"square";"8,5";"3";"20,0";"AlTiN"\n'):  # fmt: skip
             for encoding in ("utf-8", "utf-8-sig", "utf-16", "utf-16-le", "utf-16-be", "cp1252"):
@@ -119,6 +120,10 @@ class Spreadsheets(Folder):
             "the column 'rnuout_um' is not known and not read; the nearest known one is 'runout_um'",
             library.problems[0],
         )
+        (self.folder / "tools.csv").unlink()
+        (self.folder / "tools.csv").symlink_to(self.folder / "gone.csv")
+        self.assertIn("tools.csv: does not exist", Library(self.folder).read()[0])
+        (self.folder / "tools.csv").unlink()
         self.assertIn("no row says its 'id'", self.write("tools.csv", "name,kind\nA,square\n").read()[0])
 
     def test_a_flood_is_bounded(self) -> None:

@@ -16,7 +16,7 @@ from lesna.data.tool_search import Suits, found_tools
 from lesna.model import names
 from lesna.model.base import Record, nearest
 from lesna.model.errors import FileProblem, InputError
-from lesna.model.files import parse_json, read_text, table_text
+from lesna.model.files import is_there, parse_json, read_text, table_text
 from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
 from lesna.model.shown import one_line, shortened
 
@@ -160,7 +160,7 @@ class Library:
         return table
 
     def _add_shop_rows(self, table: Table[Any], path: Path, key: tuple[str, ...]) -> None:
-        if not path.exists():
+        if not is_there(path):
             return
         try:
             text = table_text(path)

@@ -11,7 +11,7 @@ from typing import Any
 
 from lesna.model.base import Record
 from lesna.model.errors import FileProblem, InputError
-from lesna.model.files import parse_json, read_text, write_atomic
+from lesna.model.files import is_there, parse_json, read_text, write_atomic
 
 #: fields that tell the rows of a table apart
 _KEYS = {"cutting_data": ("data_group", "substrate")}
@@ -75,7 +75,7 @@ class Shop:
 
     def _rows(self, what: str) -> list[dict[str, Any]]:
         path = self._path(what)
-        if not path.exists():
+        if not is_there(path):
             return []
         try:
             rows = parse_json(read_text(path))

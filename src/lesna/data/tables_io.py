@@ -94,8 +94,8 @@ def csv_rows(text: str) -> list[Row]:
         When a column name stands twice, or the header cannot be read.
     """
     lines = text.lstrip("\ufeff").replace("\r\n", "\n").replace("\r", "\n").split("\n")
-    said = lines[0].strip()
-    declared = said.lower().startswith("sep=") and len(said) == 5
+    said = lines[0].strip(" ")
+    declared = said.lower().startswith("sep=") and len(said) == 5 and said[4] not in _NO_SEPARATORS
     found = _csv_records(lines, 1 if declared else 0, said[4] if declared else _separator(lines[0]))
     first = next(found, None)
     if first is None:
@@ -108,6 +108,10 @@ def csv_rows(text: str) -> list[Row]:
     if twice := next((name for name in header if name and header.count(name) > 1), None):
         raise InputError(f"the column name '{shortened(twice)}' stands twice in the header")
     return [row for record in found if (row := _csv_row(header, record)) is not None]
+
+
+#: signs that no separator can be
+_NO_SEPARATORS = "\"'\\ \x00"
 
 
 def _separator(header: str) -> str:

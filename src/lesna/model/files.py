@@ -136,6 +136,17 @@ def write_atomic(
         raise FileProblem(f"cannot be written ({reason}); what is open is unchanged, save it elsewhere") from None
 
 
+def is_there(path: Path) -> bool:
+    """Whether something has this name: also a link that leads nowhere, and what may not be looked at; reading it says so."""
+    try:
+        path.lstat()
+    except (FileNotFoundError, NotADirectoryError, ValueError):
+        return False
+    except OSError:
+        return True
+    return True
+
+
 def is_read_only(path: Path) -> bool:
     """Whether a file is there and nobody is to write it, whoever asks."""
     try:
