@@ -34,6 +34,8 @@ class EqualTemperature(unittest.TestCase):
         self.assertEqual(*thinnest)  # nothing is known below
 
     def test_the_multiplier_never_rises_with_the_engagement(self) -> None:
+        slow = heat.speed_multiplier(np.linspace(0.001, 1.0, 50), 0.25, 0.1, 0.001)
+        self.assertTrue((slow > 0).all(), "absurd tables give no speed below nothing")
         m = heat.speed_multiplier(np.linspace(0.001, 1.0, 400), 0.25, 1.95, 0.7)
         self.assertTrue((np.diff(m) <= 0).all())
 

@@ -80,6 +80,8 @@ def _light_gain(mc: float) -> float:
 
 #: engagement at which the tables state what a light cut gains, least engagement of which anything is known
 _LIGHT, _LEAST = 0.10, 0.03
+#: a table that would have thin cuts run slower than this share of half engagement is not followed further [-]
+_SLOWEST = 0.1
 
 
 def speed_multiplier(x: Num, mc: float, light: float, slot: float) -> Num:
@@ -109,6 +111,6 @@ def speed_multiplier(x: Num, mc: float, light: float, slot: float) -> Num:
     """
     x = np.asarray(x, dtype=float)
     thin = np.clip(x, _LEAST, _REFERENCE)
-    gain = 1.0 + (light - 1.0) * (equal_temperature_factor(thin, mc) - 1.0) / _light_gain(mc)
+    gain = np.maximum(1.0 + (light - 1.0) * (equal_temperature_factor(thin, mc) - 1.0) / _light_gain(mc), _SLOWEST)
     wide = 1.0 + (slot - 1.0) * (np.clip(x, _REFERENCE, 1.0) - _REFERENCE) / (1.0 - _REFERENCE)
     return np.where(x <= _REFERENCE, gain, wide)
