@@ -8,8 +8,26 @@ import resource
 from collections import Counter
 from collections.abc import Callable, Sequence
 
-#: memory that a process may take, however much it attacks [kB]
-MOST_KB = 1_000_000
+#: memory that a process may take, however much it attacks, and beside what it took before [kB]
+_MOST_KB, _MORE_KB = 1_000_000, 300_000
+
+
+class Memory:
+    """Whether a process takes too much from now on; told once."""
+
+    def __init__(self) -> None:
+        self._most = max(_MOST_KB, self._peak() + _MORE_KB)
+        self._is_told = False
+
+    def _peak(self) -> int:
+        return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+
+    def trouble(self) -> str:
+        """The trouble in words; empty where there is none, or it was told already."""
+        if self._is_told or self._peak() <= self._most:
+            return ""
+        self._is_told = True
+        return "takes too much memory"
 
 
 class Found:
@@ -18,11 +36,11 @@ class Found:
     def __init__(self) -> None:
         self.troubles: Counter[str] = Counter()
         self.ends: Counter[str] = Counter()
+        self._memory = Memory()
 
     def tell(self, seed: int, what: str, trouble: str) -> None:
         """Counts how one attack ended; a trouble of a new class is printed."""
-        if not trouble and resource.getrusage(resource.RUSAGE_SELF).ru_maxrss > MOST_KB and not self.troubles["memory"]:
-            trouble = "memory"
+        trouble = trouble or self._memory.trouble()
         self.ends[what] += 1
         if not trouble:
             return

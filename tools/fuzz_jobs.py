@@ -1,7 +1,7 @@
 """Job files made from a seed through every command, odd but plausible ones or hostile ones: none may end in the last net, warn,
 take long or much memory.
 
-``python tools/fuzz_jobs.py --files 10000 --first 0 [--hostile]``; prints each class of trouble once with the seed that makes it.
+``python -m tools.fuzz_jobs --files 10000 --first 0 [--hostile]``; prints each class of trouble once with the seed that makes it.
 """
 
 from __future__ import annotations
@@ -14,7 +14,6 @@ import json
 import math
 import random
 import re
-import resource
 import sys
 import tempfile
 import time
@@ -29,6 +28,7 @@ from lesna.data.places import shipped_folder
 from lesna.model.facts import Fact, facts_of
 from lesna.model.job import Batch, Cut, Feature, Workpiece
 from lesna.model.library_records import Holder, Machine, Material, Tool
+from tools.attack import Memory
 
 DEMOS = [json.loads(path.read_text()) for path in sorted((shipped_folder() / "demo").glob("*.lesna"))]
 #: commands as they are called; a map and lobes small enough to run thousands of them
@@ -50,8 +50,6 @@ _NAMES = (
 _RAW = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\u2066-\u2069]")
 #: a run longer than this is told [s]
 LONG = 5.0
-#: memory that all of it may take [kB]
-MOST_KB = 1_000_000
 #: what a hand, a script or a broken editor leaves behind, as it stands in the text
 _JUNK = (
     "null", "true", "-1", "0", "-0.0", "1e-9", "1e-300", "1e308", "1e999", "NaN", "-Infinity", "12345678901234567890123", "1" * 5000,
@@ -196,7 +194,7 @@ def tried(
 ) -> Counter[str]:
     """Classes of trouble with how often they came, each told once with its first seed."""
     found: Counter[str] = Counter()
-    library = Library()
+    library, memory = Library(), Memory()
     with tempfile.TemporaryDirectory() as scratch:
         path, out = Path(scratch) / "job.lesna", Path(scratch) / "sheet.html"
         for seed in seeds:
@@ -204,19 +202,12 @@ def tried(
             path.write_bytes(content)
             name = named(content)
             for command in commands:
-                trouble = trouble_of(*call(command, path, name, out)) or memory_trouble(found)
+                trouble = trouble_of(*call(command, path, name, out)) or memory.trouble()
                 if trouble:
                     found[f"{command}: {trouble}"] += 1
                     if found[f"{command}: {trouble}"] == 1:
                         print(f"seed {seed}, {command}: {trouble}", flush=True)
     return found
-
-
-def memory_trouble(found: Counter[str]) -> str:
-    """Told once: the process does not give back what it took."""
-    words = "took too much memory"
-    is_told = any(words in trouble for trouble in found)
-    return words if resource.getrusage(resource.RUSAGE_SELF).ru_maxrss > MOST_KB and not is_told else ""
 
 
 def named(content: bytes) -> str:

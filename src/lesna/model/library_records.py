@@ -421,7 +421,7 @@ class Material(Record):
     hardness_hrc_typ: float | None = number("HRC", "typical hardness", None, gt=0, le=72)
     uts_mpa_typ: float | None = number("MPa", "tensile strength", None, gt=0)
     kc11_n_mm2: float | None = number("N/mm2", "specific cutting force at h = b = 1 mm", None, gt=0)
-    mc: float | None = number("1", "exponent of the chip thickness", None, ge=0, le=0.6)
+    mc: float | None = number("1", "exponent of the chip thickness", None, ge=0, le=0.7)
     Ktc_n_mm2: float | None = number("N/mm2", "tangential cutting coefficient of the linear law", None, gt=0)
     Krc_n_mm2: float | None = number("N/mm2", "radial cutting coefficient", None, ge=0)
     Kac_n_mm2: float | None = number("N/mm2", "axial cutting coefficient", None)
