@@ -177,7 +177,7 @@ class Holder(Record):
     radial_stiffness_rel: float = number("1", "radial stiffness against a shrink-fit holder", 1.0, gt=0, le=10)
     damping_rel: float = number("1", "damping against a plain holder", 1.0, gt=0, le=50)
     nose_d12_mm: float = number("mm", "outer diameter at the face for a 12 mm shank", 34.0, ge=1, le=500)
-    nose_growth: float = number("1", "growth of that diameter with the shank", 1.0, ge=0)
+    nose_growth: float = number("1", "growth of that diameter with the shank", 1.0, ge=0, le=10)
     torque_d6_nm: float | None = number("Nm", "grip at 6 mm shank", None, gt=0)
     torque_d10_nm: float | None = number("Nm", "grip at 10 mm shank", None, gt=0)
     torque_d12_nm: float | None = number("Nm", "grip at 12 mm shank", None, gt=0)
