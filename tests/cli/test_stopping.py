@@ -1,5 +1,7 @@
 """Ctrl-C at any moment of a command: words, a known exit code, and soon."""
 
+import contextlib
+import io
 import json
 import os
 import signal
@@ -8,6 +10,7 @@ import sys
 import time
 import unittest
 
+from lesna.cli import refusal
 from lesna.cli.common import _json
 from lesna.data.places import shipped_folder
 
@@ -25,6 +28,14 @@ class Stopping(unittest.TestCase):
             process.send_signal(signal.SIGINT)
             said = process.communicate(timeout=20)[1]
             self.assertEqual((process.returncode, said.strip()), (2, "lesna: stopped"))
+
+    def test_what_goes_wrong_once_it_was_asked_for_comes_of_that(self) -> None:
+        said = io.StringIO()
+        with contextlib.redirect_stderr(said), self.assertRaises(SystemExit):
+            refusal.ASKED_TO_STOP.set()
+            self.addCleanup(refusal.ASKED_TO_STOP.clear)
+            refusal.fail("no compiled object yet")
+        self.assertEqual(said.getvalue(), "lesna: stopped\n")
 
     def test_what_is_printed_in_pieces_is_json(self) -> None:
         data = {"a": {"b": [1.5, {"c": None}], "d": {}}, "ü": "x", "e": []}

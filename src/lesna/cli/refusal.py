@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import threading
 from collections.abc import Iterator
 from pathlib import Path
 from typing import NoReturn
@@ -14,6 +15,8 @@ from lesna.model.shown import visible
 
 BAD_INPUT = 2
 LIMIT_EXCEEDED = 1
+#: somebody has pressed Ctrl-C: whatever goes wrong from then on comes of that
+ASKED_TO_STOP = threading.Event()
 
 
 def line(text: str) -> str:
@@ -30,7 +33,7 @@ def tell(text: str) -> None:
 
 def fail(text: str) -> NoReturn:
     """Ends the command with one line on standard error and exit code 2."""
-    click.echo(line(text), err=True)
+    click.echo(line("stopped" if ASKED_TO_STOP.is_set() else text), err=True)
     raise SystemExit(BAD_INPUT)
 
 

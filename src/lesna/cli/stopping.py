@@ -8,7 +8,7 @@ import sys
 import threading
 import time
 
-from lesna.cli.refusal import BAD_INPUT
+from lesna.cli.refusal import ASKED_TO_STOP, BAD_INPUT
 
 #: seconds that a command has to end by itself; files are written whole or not at all, so that nothing is lost after them
 _PATIENCE = 0.6
@@ -26,6 +26,7 @@ def _watch(heard: int) -> None:
     """Python's own answer waits until the interpreter is asked again; this thread hears of the signal at once."""
     while signal.SIGINT not in os.read(heard, 16):
         pass
+    ASKED_TO_STOP.set()
     time.sleep(_PATIENCE)
     sys.stderr.write("lesna: stopped\n")
     sys.stderr.flush()
