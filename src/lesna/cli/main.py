@@ -11,7 +11,7 @@ from pathlib import Path
 import click
 
 from lesna import __version__
-from lesna.cli.refusal import ASKED_TO_STOP, BAD_INPUT, fail, line
+from lesna.cli.refusal import BAD_INPUT, fail, say_refused
 from lesna.model.errors import LesnaError
 
 
@@ -123,5 +123,5 @@ def run(front: Front, args: list[str] | None = None) -> int:
 
 
 def _refused(text: str) -> int:
-    click.echo(line("stopped" if ASKED_TO_STOP.is_set() else text), err=True)
+    say_refused(text)
     return BAD_INPUT

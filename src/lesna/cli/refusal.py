@@ -31,9 +31,14 @@ def tell(text: str) -> None:
     click.echo(visible(text))
 
 
+def say_refused(text: str) -> None:
+    """One line on standard error about what ends a command."""
+    click.echo(line("stopped" if ASKED_TO_STOP.is_set() else text), err=True)
+
+
 def fail(text: str) -> NoReturn:
     """Ends the command with one line on standard error and exit code 2."""
-    click.echo(line("stopped" if ASKED_TO_STOP.is_set() else text), err=True)
+    say_refused(text)
     raise SystemExit(BAD_INPUT)
 
 

@@ -235,6 +235,6 @@ def _curve(name: Any, shop: Path | None) -> Any:
         if path is not None:
             return parse_json(read_text(path))
     except (OSError, InputError) as error:
-        said = (error.strerror or str(error)) if type(error) is OSError else str(error)
+        said = getattr(error, "strerror", None) or str(error)  # of the system in words, of ours whole
         raise InputError(f"'{shortened(name, 60)}': {said}", "curve_file") from None
     raise InputError(f"the file '{shortened(name, 60)}' is not there", "curve_file")
