@@ -94,7 +94,7 @@ def _levelled(steps: Steps, met: Engagement, cutter: Cutter, law: ForceLaw) -> A
     fz = np.where(met.counts > 0, np.clip(found, feeds[0] ** power, feeds[-1] ** power) ** (1 / power), feeds[-1])
     chord = steps.end - steps.start
     way = chord / np.maximum(np.linalg.norm(chord, axis=1), 1e-12)[:, None]
-    axes = Axes(np.full(3, 4000.0), 50_000.0, np.full(3, 400.0), 300.0, 1000.0, 0.01)
+    axes = Axes(np.full(3, 4000.0), 50_000.0, np.full(3, 400.0), 300.0, np.full(3, 300.0), 1000.0, 0.01)
     return times(steps.length, fz * 4 * 4000 / 60.0, way, way, steps.joined, np.full(len(steps), np.inf), axes).time
 
 

@@ -83,7 +83,9 @@ class ImportDirection(unittest.TestCase):
         names = [m.name for m in pkgutil.walk_packages([str(ROOT)], "lesna.")
                  if ".desktop" not in m.name and m.name != "lesna.__main__"]  # fmt: skip
         self.assertGreater(len(names), 40)
-        code = "import sys; sys.modules['PySide6'] = None\nimport importlib\n"
+        # kernels come past their loader, which knows where they are kept
+        code = "import sys; sys.modules['PySide6'] = None\nimport importlib\nfrom lesna.physics import compiled\n"
+        code += "for module in compiled.MODULES: compiled.load_module(module)\n"
         code += "".join(f"importlib.import_module({name!r})\n" for name in names)
         done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
         self.assertEqual(done.returncode, 0, done.stderr)

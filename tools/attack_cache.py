@@ -105,7 +105,7 @@ class Attack:
         kind = chance.choice((*DAMAGES, "full disk", "no place", "a file for a folder"))
         if kind in DAMAGES:
             shutil.copytree(self.warm, home)
-            files = sorted(home.rglob("*.nb[ic]"))
+            files = sorted((*home.rglob("*.nb[ic]"), *home.rglob("*.digests")))
             for path in chance.sample(files, chance.randrange(1, len(files) + 1)):
                 DAMAGES[kind](path, chance)
         elif kind != "full disk":

@@ -1,81 +1,134 @@
-"""Runs the whole test suite: the kernels compiled once, then the core and the window side by side in two processes.
+"""Runs the whole test suite: every kernel compiled once, then two workers that take modules from one queue, longest first.
 
-``python tools/run_tests.py``; what unittest prints comes out group by group, a count last.
+``python tools/run_tests.py [--slowest N] [MODULE ...]``; what failed comes out in full, then a count.
 """
 
 from __future__ import annotations
 
+import argparse
+import io
+import json
+import multiprocessing
 import os
-import re
+import resource
 import subprocess
 import sys
-import threading
 import time
+import unittest
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from dataclasses import dataclass
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
-#: kernels are kept here between runs, apart by the text of their modules
+#: kernels are kept here between runs, apart by the text of their modules, and how long each test module took
 CACHE = ROOT / "build" / "test-cache"
-#: tests of the window that run behind those of the core, so that both processes take about as long
-BEHIND_CORE = ("test_records", "test_endurance", "test_first_start", "test_pdf", "test_manners")
-#: the window's tests, and all others
-GROUPS = {
-    "window": lambda name: ".desktop." in name and not name.endswith(BEHIND_CORE),
-    "core": lambda name: ".desktop." not in name or name.endswith(BEHIND_CORE),
-}
+DURATIONS = CACHE / "durations.json"
+WORKERS = 2
+#: no display, one cache of kernels and of Python's own compiled files, one thread for linear algebra
+ENVIRONMENT = {
+    "QT_QPA_PLATFORM": "offscreen", "LESNA_TEST_CACHE": str(CACHE), "XDG_CACHE_HOME": str(CACHE),
+    "PYTHONDONTWRITEBYTECODE": "", "PYTHONPYCACHEPREFIX": str(CACHE / "bytecode"),
+    "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What one module came to: what unittest printed, its counts, its seconds and those of each test."""
+
+    module: str
+    text: str
+    ran: int
+    failed: int
+    skipped: int
+    seconds: float
+    tests: dict[str, float]
+
+
+class _Timed(unittest.TextTestResult):
+    """Keeps how long each test takes."""
+
+    def startTest(self, test: unittest.TestCase) -> None:
+        self.took: dict[str, float] = getattr(self, "took", {})
+        self._begun = time.monotonic()
+        super().startTest(test)
+
+    def stopTest(self, test: unittest.TestCase) -> None:
+        super().stopTest(test)
+        self.took[test.id()] = time.monotonic() - self._begun
 
 
 def modules() -> list[str]:
-    """Every test module by its dotted name."""
+    """Every test module by its dotted name: new ones first, then those that took longest when they ran last."""
     files = sorted((ROOT / "tests").rglob("test_*.py"))
-    return [".".join(path.relative_to(ROOT).with_suffix("").parts) for path in files]
+    known: dict[str, float] = json.loads(DURATIONS.read_text()) if DURATIONS.exists() else {}
+    # on a fresh machine the size of a file, and whether it drives the window, stand for how long it takes
+    guess = {".".join(path.relative_to(ROOT).with_suffix("").parts): path.stat().st_size for path in files}
+    return sorted(guess, key=lambda name: (-known.get(name, 1e9), ".desktop." not in name, -guess[name]))
 
 
-def run(group: str, names: list[str], outputs: dict[str, tuple[int, str]]) -> None:
-    """Runs a group in a process of its own and keeps what it prints."""
-    start = time.monotonic()
-    command = [sys.executable, "-m", "unittest", *names]
-    done = subprocess.run(
-        command, cwd=ROOT, env=environment(), stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
-    )
-    outputs[group] = (done.returncode, f"{done.stdout}{group}: {time.monotonic() - start:.0f} s")
+def run(module: str) -> Outcome:
+    """Runs one module in this process."""
+    begun, stream = time.monotonic(), io.StringIO()
+    suite = unittest.defaultTestLoader.loadTestsFromName(module)
+    done = unittest.TextTestRunner(stream, resultclass=_Timed).run(suite)
+    failed = len(done.failures) + len(done.errors) + len(done.unexpectedSuccesses)
+    return Outcome(module, stream.getvalue(), done.testsRun, failed, len(done.skipped), time.monotonic() - begun,
+                   getattr(done, "took", {}))  # fmt: skip
 
 
-def environment() -> dict[str, str]:
-    """Of both processes: no display, one cache of kernels, one thread for linear algebra."""
-    return {
-        **os.environ, "QT_QPA_PLATFORM": "offscreen", "LESNA_TEST_CACHE": str(CACHE), "XDG_CACHE_HOME": str(CACHE),
-        "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1",
-    }  # fmt: skip
+def outcomes(names: list[str]) -> list[Outcome]:
+    """Runs modules side by side and tells each as it ends; a worker that dies fails what it ran."""
+    found = []
+    context = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(WORKERS, context) as pool:
+        asked = {pool.submit(run, name): name for name in names}
+        for future in as_completed(asked):
+            try:
+                outcome = future.result()
+            except Exception as error:  # a worker that died, or a module that cannot be imported
+                outcome = Outcome(asked[future], f"{asked[future]}: {error!r}", 0, 1, 0, 0.0, {})
+            print(f"{outcome.module}: {outcome.ran} run, {outcome.failed} failed, {outcome.seconds:.1f} s", flush=True)
+            if outcome.failed:
+                print(outcome.text, flush=True)
+            found.append(outcome)
+    return found
 
 
-def counts(text: str) -> tuple[int, int, int]:
-    """Tests passed, failed and skipped, from what unittest printed."""
-    ran = sum(int(found) for found in re.findall(r"^Ran (\d+) tests? in", text, re.MULTILINE))
-    failed = sum(int(found) for found in re.findall(r"(?:failures|errors)=(\d+)", text))
-    skipped = sum(int(found) for found in re.findall(r"skipped=(\d+)", text))
-    return ran - failed - skipped, failed, skipped
+def keep(found: list[Outcome]) -> None:
+    """Remembers how long each module took, for the order of the next run."""
+    known = json.loads(DURATIONS.read_text()) if DURATIONS.exists() else {}
+    known.update({outcome.module: round(outcome.seconds, 2) for outcome in found if not outcome.failed})
+    DURATIONS.write_text(json.dumps(known, indent=0, sort_keys=True))
 
 
 def main() -> int:
     """Prepares, runs and counts; gives the exit code."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--slowest", type=int, default=0, help="name so many of the longest tests")
+    parser.add_argument("modules", nargs="*", help="only these")
+    given = parser.parse_args()
     CACHE.mkdir(parents=True, exist_ok=True)
-    code = "from lesna.physics import engine; engine.prepare_apart(); engine.ready()"
-    subprocess.run([sys.executable, "-c", code], cwd=ROOT, env=environment(), check=True)
-    every, outputs = modules(), {}
-    threads = [
-        threading.Thread(target=run, args=(group, [name for name in every if belongs(name)], outputs))
-        for group, belongs in GROUPS.items()
-    ]
-    for thread in threads:
-        thread.start()
-    for thread in threads:
-        thread.join()
-    for _, text in outputs.values():
-        print(text)
-    passed, failed, skipped = counts("\n".join(text for _, text in outputs.values()))
+    os.environ.update(ENVIRONMENT)
+    sys.path.insert(0, str(ROOT))
+    os.environ["PYTHONPATH"] = str(ROOT)
+    begun = time.monotonic()
+    code = "from lesna.physics import compiled, engine; engine.prepare_apart(); engine.ready(names=tuple(compiled.KERNELS))"
+    subprocess.run([sys.executable, "-c", code], cwd=ROOT, check=True)
+    prepared = time.monotonic() - begun
+    found = outcomes(given.modules or modules())
+    keep(found)
+    tests = sorted(((took, name) for outcome in found for name, took in outcome.tests.items()), reverse=True)
+    for took, name in tests[: given.slowest]:
+        print(f"{took:7.2f} s  {name}")
+    used = resource.getrusage(resource.RUSAGE_CHILDREN)
+    print(
+        f"kernels {prepared:.0f} s, all {time.monotonic() - begun:.0f} s, processors {used.ru_utime + used.ru_stime:.0f} s"
+    )
+    failed, skipped = sum(o.failed for o in found), sum(o.skipped for o in found)
+    passed = sum(o.ran for o in found) - failed - skipped
     print(f"{passed} passed, {failed} failed, {skipped} skipped")
-    return max(code for code, _ in outputs.values())
+    return 1 if failed or not passed else 0
 
 
 if __name__ == "__main__":

@@ -23,6 +23,8 @@ class Stopping(unittest.TestCase):
             process = subprocess.Popen(
                 [sys.executable, "-m", "lesna", "map", str(JOB), "--cut", "Rough cavity", "--size", "512x512", "--json"],
                 stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True, env=os.environ,
+                # whoever runs behind a terminal, or under nohup, is told to pass over it
+                preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
             )  # fmt: skip
             time.sleep(after)
             process.send_signal(signal.SIGINT)

@@ -5,12 +5,13 @@ from __future__ import annotations
 import shutil
 import sys
 import threading
+import time
 import unittest
 from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import QDeadlineTimer, QEvent, QEventLoop, QPoint, QPointF, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
@@ -24,13 +25,20 @@ APP = application()
 engine.ready()
 
 
-def wait_for(condition: Callable[[], bool], seconds: float = 10.0) -> None:
-    """Runs the event loop until something holds; fails after a while."""
-    deadline = QDeadlineTimer(int(seconds * 1000))
+#: between two looks, so that what is waited for has the processor [s]
+_PAUSE = 0.002
+#: nothing that is waited for takes so long on any machine: whoever waits longer waits for something that never comes [s]
+_FOREVER = 300.0
+
+
+def wait_for(condition: Callable[[], bool]) -> None:
+    """Runs the event loop until something holds; a loaded machine does not fail it."""
+    deadline = time.monotonic() + _FOREVER
     while not condition():
-        if deadline.hasExpired():
-            raise AssertionError("it did not happen in time")
-        APP.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+        APP.processEvents()
+        if time.monotonic() > deadline:
+            raise AssertionError("it did not happen")
+        time.sleep(_PAUSE)
 
 
 class WindowTest(unittest.TestCase):

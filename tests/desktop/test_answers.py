@@ -4,12 +4,16 @@ import threading
 import unittest
 from typing import Any
 
-from lesna.desktop.answers import Answer, Kind, Question
-from lesna.desktop.runner import JobPulse, Runner
+from lesna.data.library import Library
+from lesna.desktop.answers import Answers, Kind, Question
+from lesna.desktop.cut_answers import CutAnswers
+from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
 from lesna.model.errors import InputError
+from lesna.model.job import Job
+from lesna.model.work import Pulse
 from tests.desktop.driver import wait_for
-from tests.support import LIBRARY, job
+from tests.support import LIBRARY, job, raw
 
 
 class AnswersTest(unittest.TestCase):
@@ -25,13 +29,14 @@ class AnswersTest(unittest.TestCase):
         self.fails = False
         self.said: list[tuple[str, str]] = []
         self.session.said.connect(lambda kind, text: self.said.append((kind, text)))
-        self.answer = Answer(self.session, self.runner, Kind("test", "urgent", (), self.ask, self.compute, "test"))
+        self.answers = Answers(self.session, self.runner)
+        self.answer = self.answers.of(Kind("test", "urgent", (), self.ask, self.compute, "test"))
 
     @staticmethod
     def ask(result: Any) -> Question:
         return Question(result.setup.parts)
 
-    def compute(self, question: Question, library: Any, pulse: JobPulse) -> str:
+    def compute(self, question: Question, library: Any, pulse: Pulse) -> str:
         self.asked.append(question)
         while not self.gate.wait(0.005):
             pulse.check()
@@ -136,6 +141,76 @@ class AnswersTest(unittest.TestCase):
             self.assertEqual(parts.with_cut(**values).over_engagement(), over)
         for values in ({"vc_m_min": 90.0}, {"stick_out_mm": 50.0}, {"role": "finish"}, {"locks": ("ae_mm",)}):
             self.assertNotEqual(parts.with_cut(**values).over_engagement(), over)
+
+
+class Inputs(unittest.TestCase):
+    """What a question holds besides the cut."""
+
+    def setUp(self) -> None:
+        self.session, self.runner = Session(Library()), Runner()
+        self.addCleanup(self.runner.close)
+        self.answers = CutAnswers(self.session, self.runner)
+        first = job()
+        other = {**raw()["cuts"][0], "id": "other", "name": "Other", "tool": {"id": "sq-d10-z4"}, "stick_out_mm": 30.0}
+        self.session.open(Job.read({**raw(), "cuts": [dict(first.cuts[0]), other]}), None)
+
+    def asked(self) -> list[Question]:
+        kinds = (self.answers.offers, self.answers.comparison, self.answers.ranking, self.answers.map)
+        return [answer.kind.ask(self.session.result) for answer in kinds]
+
+    def test_a_row_that_the_job_keeps_changes_what_looks_into_the_library(self) -> None:
+        before, rows = self.asked(), self.session.job.rows
+        assert rows is not None
+        self.assertEqual(before, self.asked())
+        # the tool of another cut: the chosen one's own parts stay what they are
+        kept = rows.tools["sq-d10-z4"].with_values(ZEFP=3)
+        self.session.edit(
+            "Keep", self.session.job.with_values(rows=rows.with_values(tools={**rows.tools, kept.id: kept}))
+        )
+        self.assertEqual(
+            [one != other for one, other in zip(before, self.asked(), strict=True)], [True, True, True, False]
+        )
+        self.session.stack.undo()
+        self.assertEqual(before, self.asked())
+
+    def test_a_change_of_the_library_does_so_too(self) -> None:
+        before = self.asked()
+        self.session.library.version += 1
+        self.assertEqual(
+            [one != other for one, other in zip(before, self.asked(), strict=True)], [True, True, True, False]
+        )
+
+
+class Chatter(unittest.TestCase):
+    def test_it_arrives_also_where_a_job_is_opened_twice(self) -> None:
+        session, runner = Session(LIBRARY), Runner()
+        self.addCleanup(runner.close)
+        answers = CutAnswers(session, runner)
+        mode = {"axis": "x", "f_hz": 900.0, "k_n_um": 20.0, "zeta": 0.03}
+        measured = job(tap_modes=[mode, {**mode, "axis": "y"}])
+        held, begun = threading.Event(), threading.Event()
+        runner.run("blocker", lambda pulse: (begun.set(), held.wait(60)), lambda _: None, lambda _: None)
+        wait_for(begun.is_set)
+        for _ in range(2):
+            session.open(measured, None)
+            self.assertTrue(session.result.is_waiting)
+        held.set()
+        wait_for(lambda: not session.result.is_waiting)
+        self.assertEqual(session.result.chatter.basis, "measured")
+        self.assertIs(answers.session, session)
+
+    def test_every_cut_is_asked_about_and_what_belongs_to_a_gone_one_ends(self) -> None:
+        session, runner = Session(LIBRARY), Runner()
+        self.addCleanup(runner.close)
+        answers = CutAnswers(session, runner)
+        mode = {"axis": "x", "f_hz": 900.0, "k_n_um": 20.0, "zeta": 0.03}
+        first = job(tap_modes=[mode, {**mode, "axis": "y"}])
+        both = (first.cuts[0], first.cuts[0].with_values(id="other", name="Other", ae_mm=3.0))
+        session.open(first.with_values(cuts=both), None)
+        wait_for(lambda: not any(result.is_waiting for result in session.results))
+        self.assertNotEqual(session.results[0].chatter.depth, session.results[1].chatter.depth)
+        session.edit("Delete", session.job.with_values(cuts=both[:1]))
+        self.assertTrue(answers.runner.is_idle)
 
 
 def job_with_two() -> Any:

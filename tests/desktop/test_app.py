@@ -1,11 +1,14 @@
 """Starting and ending: the window is up first, then furnished; pictures of the views."""
 
 import builtins
+import json
+import shutil
 import subprocess
 import sys
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from PySide6.QtCore import QTimer
@@ -16,6 +19,11 @@ from lesna.desktop import app as desktop
 from lesna.desktop import shots
 from lesna.desktop.memory import Memory
 from lesna.desktop.window import MainWindow
+from lesna.model.resolve import CutParts, Shelf
+from lesna.model.work import Pulse
+from lesna.planning.schools import ranking
+from lesna.planning.schools.ranking import rank_tools
+from lesna.planning.search.aims import Aim
 from tests.desktop.driver import APP, wait_for
 from tests.support import DEMOS, HINGE
 
@@ -110,10 +118,35 @@ class Remembered(unittest.TestCase):
         memory.theme = "day"
 
 
+def small_jobs(folder: Path) -> None:
+    """The jobs of the pictures with less to do: coarse ways, two levels of a program, a few tools."""
+    for path in (*DEMOS, *DEMOS[0].parent.glob("*.nc"), *DEMOS[0].parent.glob("*.dxf")):
+        shutil.copy(path, folder)
+    plate = json.loads((folder / "valve-plate.lesna").read_text())
+    plate["cuts"][0].update(ae_mm=4.0, stick_out_mm=32.0)
+    (folder / "valve-plate.lesna").write_text(json.dumps(plate))
+    program = (folder / "hinge-block-cavity.nc").read_text().splitlines()
+    (folder / "hinge-block-cavity.nc").write_text("\n".join([*program[:45], "M30", "%"]))
+
+
+def few_tools(parts: CutParts, shelf: Shelf, aim: Aim, *, pulse: Pulse) -> Any:
+    """Ranks three tools of a library."""
+    few = mock.Mock(wraps=shelf, tools={id: shelf.tools[id] for id in ("sq-d12-z4", "sq-d10-z4", "sq-d16-z4")},
+                    cutting_data=shelf.cutting_data, holders=shelf.holders, tapers=shelf.tapers)  # fmt: skip
+    return rank_tools(parts, few, aim, pulse=pulse)
+
+
 class Pictures(unittest.TestCase):
     def test_every_view_renders_at_its_size(self) -> None:
-        with tempfile.TemporaryDirectory() as folder:
-            files = shots.take(Path(folder), list(shots.VIEWS))
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            small_jobs(folder)
+            with (
+                mock.patch.object(shots, "DEMO", folder),
+                mock.patch.object(desktop, "demo_job", lambda: folder / desktop.DEMO),
+                mock.patch.object(ranking, "rank_tools", few_tools),
+            ):
+                files = shots.take(folder / "pictures", list(shots.VIEWS))
             self.assertEqual([f.stem for f in files], list(shots.VIEWS))
             for file in files:
                 image = QImage(str(file))

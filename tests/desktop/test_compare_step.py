@@ -19,7 +19,7 @@ class CompareStep(WindowTest):
         self.wait_for_lanes()
 
     def wait_for_lanes(self) -> None:
-        wait_for(lambda: self.answers.comparison.value is not None, 60)
+        wait_for(lambda: self.answers.comparison.value is not None)
         QApplication.processEvents()
 
     def test_lanes_use_one_and_undo(self) -> None:

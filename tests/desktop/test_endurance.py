@@ -81,7 +81,7 @@ class Endurance(WindowTest):
         self.bench.show_step(2)
         from tests.desktop.driver import wait_for
 
-        wait_for(lambda: self.answers.comparison.value is not None, 30)
+        wait_for(lambda: self.answers.comparison.value is not None)
         before, cards = self.subscriptions(), len(self.compare_page.schools.lanes.cards)
         self.assertGreater(cards, 5)
         for number in range(12):

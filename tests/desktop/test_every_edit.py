@@ -22,7 +22,7 @@ from tests.support import DEMOS, HINGE, LIBRARY
 class ThroughTheWindow(WindowTest):
     def check(self) -> None:
         """Once nothing is under way, every Result and every readout is that of a fresh evaluation."""
-        wait_for(lambda: not any(result.is_waiting for result in self.session.results), 30)
+        wait_for(lambda: not any(result.is_waiting for result in self.session.results))
         for index, shown in enumerate(self.session.results):
             self.assertEqual(result_data(shown), result_data(evaluate(self.session.job, index, LIBRARY)))
         self.assertEqual(self.session.result.setup.parts.cut, self.session.cut.with_values(program=None))
@@ -76,7 +76,7 @@ class Addressed(WindowTest):
         former = self.answers.map.value.map.best_in_school
         self.session.select(3)
         QTest.keyClick(self.running.window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
-        wait_for(lambda: self.session.stack.canUndo(), 30)
+        wait_for(lambda: self.session.stack.canUndo())
         best = self.answers.map.value.map.best_in_school
         self.assertEqual(self.session.index, 3)
         self.assertAlmostEqual(self.session.cut.ap_mm, best.ap, places=3)
@@ -99,17 +99,17 @@ class Addressed(WindowTest):
         tapped = self.session.cut.id
         self.cut_page.tapping.tap()
         self.session.select(0)
-        wait_for(lambda: bool(self.session.job.cuts[1].tap_modes), 30)
+        wait_for(lambda: bool(self.session.job.cuts[1].tap_modes))
         self.assertEqual([cut.id for cut in self.session.job.cuts if cut.tap_modes], [tapped])
 
     def test_modes_of_a_set_up_that_changed_meanwhile_are_dropped_in_words(self) -> None:
         self.session.select(1)
         self.cut_page.tapping.tap()
         self.session.edit_cut("Longer", stick_out_mm=50.0)
-        wait_for(lambda: "dropped" in self.bench.banner.text.text(), 30)
+        wait_for(lambda: "dropped" in self.bench.banner.text.text())
         self.cut_page.tapping.tap()
         self.bench.open_path(DEMOS[0])
-        wait_for(lambda: self.running.runner.is_idle, 30)
+        wait_for(lambda: self.running.runner.is_idle)
         self.assertFalse(any(cut.tap_modes for cut in self.session.job.cuts))
 
     def test_lost_modes_are_said(self) -> None:
@@ -125,7 +125,7 @@ class Addressed(WindowTest):
         self.session.select(1)
         face._on_simulate()
         self.session.select(0)
-        wait_for(lambda: self.running.runner.is_idle, 30)
+        wait_for(lambda: self.running.runner.is_idle)
         self.assertIsNone(face.chart.hearing)
         self.session.select(1)
         self.cut_page.charts.show_face(2)
@@ -142,7 +142,7 @@ class Addressed(WindowTest):
         self.assertNotIn("map", asked)
 
     def test_a_unit_switch_changes_no_document_and_asks_nothing(self) -> None:
-        wait_for(lambda: self.running.runner.is_idle, 60)
+        wait_for(lambda: self.running.runner.is_idle)
         self.wait_for_map()
         job, asked = self.session.job, []
         self.running.runner.busy_changed.connect(lambda target, busy: asked.append(target))

@@ -34,31 +34,31 @@ class FirstStart(WindowTest):
 
     def test_a_rough_map_comes_first_and_the_fine_one_takes_its_place(self) -> None:
         answer = self.answers.map
-        wait_for(lambda: answer.value is not None, 30)
+        wait_for(lambda: answer.value is not None)
         self.assertTrue(answer.is_rough)
         rough = answer.value
         self.assertEqual(len(rough.map.ae), 24)
         wait_for(lambda: "7 of 103" in answer.progress)
         self.cut_page.map.grab()
         self.ready.set()
-        wait_for(lambda: not answer.is_rough, 40)
+        wait_for(lambda: not answer.is_rough)
         self.assertEqual(len(answer.value.map.ae), 96)
         self.assertAlmostEqual(answer.value.q_top / rough.q_top, 1.0, delta=0.08)
         self.assertEqual(answer.progress, "")
 
     def test_the_best_point_waits_for_the_fine_map(self) -> None:
         answer, before = self.answers.map, self.session.cut
-        wait_for(lambda: answer.value is not None, 30)
+        wait_for(lambda: answer.value is not None)
         self.bench.best_point()
         APP.processEvents()
         self.assertEqual(self.session.cut, before)
         self.ready.set()
-        wait_for(lambda: self.session.cut != before, 40)
+        wait_for(lambda: self.session.cut != before)
         self.assertGreater(self.session.result.state.q, 30.0)
 
     def test_another_cut_drops_the_rough_map_of_the_former(self) -> None:
-        wait_for(lambda: self.answers.map.value is not None, 30)
+        wait_for(lambda: self.answers.map.value is not None)
         former = self.answers.map.value
         self.session.select(2)
         self.assertIsNot(self.answers.map.value, former)
-        wait_for(lambda: self.answers.map.value is not None and self.answers.map.value.DC == 10.0, 30)
+        wait_for(lambda: self.answers.map.value is not None and self.answers.map.value.DC == 10.0)

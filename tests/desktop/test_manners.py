@@ -423,7 +423,7 @@ class Judgement(MannersTest):
     def test_the_simulated_tap_test_stays_marked(self) -> None:
         self.bench.show_step(1)
         self.cut_page.tapping.tap()
-        wait_for(lambda: bool(self.session.cut.tap_modes), 40)
+        wait_for(lambda: bool(self.session.cut.tap_modes))
         self.assertTrue(all(mode.simulated for mode in self.session.cut.tap_modes))
         self.cut_page.charts.show_face(1)
         APP.processEvents()
@@ -432,7 +432,7 @@ class Judgement(MannersTest):
         self.assertTrue(load_job(self.folder / "m.lesna").cuts[1].tap_modes[0].simulated)
         from lesna.report.sheet import sheet_html
 
-        wait_for(lambda: self.session.result.chatter is not None, 40)
+        wait_for(lambda: self.session.result.chatter is not None)
         self.assertIn(
             "nothing was measured on this machine", sheet_html(self.session.job, self.session.results, "metric")
         )

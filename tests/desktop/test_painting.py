@@ -74,7 +74,7 @@ class Ground(unittest.TestCase):
         square.put_off(30)
         self.assertEqual(at(square, 15, 15).name(), QColor(DAY.ink).name())
         self.assertEqual(square.painted, before)
-        wait_for(lambda: square.painted == before + 1, 5.0)
+        wait_for(lambda: square.painted == before + 1)
         frame.close()
 
     def test_the_still_part_is_painted_anew_only_when_something_about_it_changes(self) -> None:

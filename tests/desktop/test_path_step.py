@@ -12,9 +12,10 @@ from lesna.desktop.dropped import kind_of
 from lesna.desktop.programs.answers import Simulated
 from lesna.document.edits import with_cut
 from lesna.model.files import load_job, save_job
+from lesna.planning.ways.wish import Wish
 from tests.desktop.driver import APP, WindowTest, wait_for
 from tests.stock.test_surface import binary, box
-from tests.support import DEMOS
+from tests.support import DEMOS, HINGE
 
 GAUGE = DEMOS[0].parent / "gauge-panel.lesna"
 PROGRAM = DEMOS[0].parent / "gauge-panel-window.nc"
@@ -39,7 +40,7 @@ class PathStep(WindowTest):
 
     def level(self) -> None:
         self.simulate()
-        wait_for(lambda: bool(self.page.levelled.variants), 60.0)
+        wait_for(lambda: bool(self.page.levelled.variants))
 
     def test_without_a_program_it_says_what_to_do(self) -> None:
         self.assertIn("drop it here", self.page.words.text())
@@ -95,7 +96,7 @@ class PathStep(WindowTest):
         self.type_into(form.fields["chip_most"].edit, "0.12 mm")
         form.by_block.setChecked(True)
         QTest.mouseClick(form.level, Qt.MouseButton.LeftButton)
-        wait_for(lambda: len(self.page.levelled.variants) == 4, 60.0)
+        wait_for(lambda: len(self.page.levelled.variants) == 4)
         own = self.page.levelled.variants[3]
         self.assertEqual(own.aim, "own")
         self.assertLessEqual(own.summary.fxy_peak, 1.006 * peak)
@@ -128,10 +129,10 @@ class PathStep(WindowTest):
         QTest.mouseClick(self.page.make, Qt.MouseButton.LeftButton)
         face = self.page.ways_face
         self.assertTrue(face.isVisible())
-        wait_for(lambda: len(face.made) == 1 and face.made[0].proved is not None, 90.0)
+        wait_for(lambda: len(face.made) == 1 and face.made[0].proved is not None)
         face.round.setChecked(True)
         QTest.mouseClick(face.make, Qt.MouseButton.LeftButton)
-        wait_for(lambda: len(face.made) == 2, 90.0)
+        wait_for(lambda: len(face.made) == 2)
 
     def test_ways_are_made_compared_and_one_is_written(self) -> None:
         self.make_ways()
@@ -150,17 +151,22 @@ class PathStep(WindowTest):
         self.page.write_path(self.folder / "slot.nc")
         self.assertIn(b"(cut)", (self.folder / "slot.nc").read_bytes())
         self.assertIn("slot.nc", self.session.cut.program.file)
-        wait_for(lambda: self.page.name.text() == "slot.nc" and self.page.found is not None, 60.0)
+        wait_for(lambda: self.page.name.text() == "slot.nc" and self.page.found is not None)
         self.bench.show_step(2)
         self.assertIn("its path as set", self.bench.page("compare").schools.feature.text())
 
     def test_a_way_is_made_anew_as_the_cut_changes_and_can_be_stopped(self) -> None:
         self.make_ways()
         face, before = self.page.ways_face, self.page.ways_face.made
-        self.bench.show_step(1)
         self.session.edit_cut("Change ae", ae_mm=1.6)
-        wait_for(lambda: self.bench.route.mark(3) == "making the path")
-        wait_for(lambda: bool(face.made) and face.made[0] is not before[0], 90.0)
+        self.assertEqual(self.bench.route.mark(3), "making the path")
+        self.bench.show_step(1)
+        # nobody looks any more
+        self.assertFalse(self.page.ways.answer.is_asked)
+        self.assertEqual(self.bench.route.mark(3), "")
+        self.bench.show_step(3)
+        self.assertTrue(self.page.ways.answer.is_asked)
+        wait_for(lambda: bool(face.made) and face.made[0] is not before[0])
         self.assertEqual(self.bench.route.mark(3), "")
         self.assertEqual(face.made[0].proved.route.stepover, 1.6)
         self.assertLess(face.made[0].simulated.summary.time, before[0].simulated.summary.time)
@@ -170,6 +176,30 @@ class PathStep(WindowTest):
         wait_for(lambda: "Stopped" in face.words.text())
         QTest.mouseClick(face.drop, Qt.MouseButton.LeftButton)
 
+    def test_a_rest_path_follows_the_program_that_goes_before_on_the_disk(self) -> None:
+        job = load_job(self.folder / "panel.lesna")
+        first = with_cut(job, 0, program={"file": "window.nc"})
+        rest = first.cuts[0].with_values(id="rest", name="Rest", role="rest", program=None)
+        save_job(first.with_values(cuts=(first.cuts[0], rest)), self.folder / "rest.lesna")
+        self.assertTrue(self.bench.open_path(self.folder / "rest.lesna"))
+        self.session.select(1)
+        ask, result = self.page.ways.answer.kind.ask, self.session.result
+        self.page.ways.answer.watch(self.page, False)
+        self.page.ways.want(Wish())
+        before = ask(result)
+        self.assertEqual(ask(result), before)
+        path = self.folder / "window.nc"
+        path.write_bytes(path.read_bytes().replace(b"f110.", b"f90."))
+        self.assertNotEqual(ask(result), before)
+
+    def test_a_job_without_a_file_reads_no_program_of_the_installation(self) -> None:
+        sample = load_job(HINGE)
+        self.session.open(sample, None)
+        self.session.select(next(place for place, cut in enumerate(sample.cuts) if cut.program is not None))
+        self.bench.show_step(3)
+        wait_for(lambda: "no folder yet" in self.page.words.text())
+        self.assertIsNone(self.page.found)
+
     def test_a_way_that_cannot_be_made_says_why(self) -> None:
         self.assertTrue(self.bench.open_path(DEMOS[0].parent / "sluice-hinge-block.lesna"))
         self.session.select(0)
@@ -177,7 +207,7 @@ class PathStep(WindowTest):
         face = self.page.ways_face
         face.way.show_value("loops")
         QTest.mouseClick(face.make, Qt.MouseButton.LeftButton)
-        wait_for(lambda: "no channel" in face.words.text(), 60.0)
+        wait_for(lambda: "no channel" in face.words.text())
         self.assertEqual(face.table.item(0, 1).text(), "no path")
         self.assertFalse(face.write.isEnabled())
         QTest.mouseClick(face.drop, Qt.MouseButton.LeftButton)
@@ -192,7 +222,7 @@ class PathStep(WindowTest):
         self.assertEqual(self.page.found.run.geometry.work.stock.high[2], 0.0)
         # the file changes on the disk: it is simulated in what it holds now
         (self.folder / "plate.stl").write_bytes(binary(box((-70, -50, -30), (70, 50, 1.5))))
-        self.page.programs.look_again()
+        self.page.look_again()
         wait_for(lambda: self.page.found is not None and self.page.found.run.geometry.work.stock.high[2] == 1.5)
         (self.folder / "broken.stl").write_bytes(b"no surface at all")
         self.page.stock.chosen.emit(self.folder / "broken.stl")
@@ -221,10 +251,10 @@ class PathStep(WindowTest):
         self.simulate()
         path = self.folder / "window.nc"
         path.write_bytes(path.read_bytes().replace(b"f110.", b"f90."))
-        self.page.programs.look_again()
+        self.page.look_again()
         wait_for(lambda: "changed since it was taken" in self.page.words.text())
         path.unlink()
-        self.page.programs.look_again()
+        self.page.look_again()
         wait_for(lambda: "choose the program again" in self.page.words.text())
         self.assertIsNone(self.page.found)
 

@@ -28,14 +28,14 @@ class PlainWords(WindowTest):
 
     def test_every_label_and_tip(self) -> None:
         self.session.open(self.marked_up(), None)
-        wait_for(lambda: self.running.runner.is_idle, 60.0)
+        wait_for(lambda: self.running.runner.is_idle)
         for step in range(4):
             self.bench.show_step(step)
             self.session.select(1)
             APP.processEvents()
         self.bench.every_field()
         self.session.working_asked.emit("fz")
-        wait_for(lambda: self.running.runner.is_idle, 60.0)
+        wait_for(lambda: self.running.runner.is_idle)
         everything = [widget for top in APP.topLevelWidgets() for widget in (top, *top.findChildren(QWidget))]
         labels = [widget for widget in everything if isinstance(widget, QLabel)]
         self.assertGreater(len(labels), 60)

@@ -58,7 +58,7 @@ class Pocket(WindowTest):
         self.choose(cut.strategy, "light_radial")
         self.click(next(button for button in cut.findChildren(type(self.bench.top.undo)) if "alues" in button.text()))
         self.key(Qt.Key.Key_B)
-        wait_for(lambda: not self.answers.map.is_asked and self.answers.map.value is not None, 40)
+        wait_for(lambda: not self.answers.map.is_asked and self.answers.map.value is not None)
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "pocket.lesna"
             with (mock.patch.object(QFileDialog, "exec", lambda dialog: 1),

@@ -25,6 +25,8 @@ CONTROL = Qt.KeyboardModifier.ControlModifier
 class RecordsTest(WindowTest):
     def setUp(self) -> None:
         shutil.rmtree(shop_folder(), ignore_errors=True)
+        # nobody else's window finds these rows
+        self.addCleanup(shutil.rmtree, shop_folder(), ignore_errors=True)
         super().setUp()
         self.session.select(1)
 
@@ -76,7 +78,7 @@ class LibraryPages(RecordsTest):
         super().setUp()
         QTest.keyClick(self.bench, Qt.Key.Key_L, CONTROL)
         self.window = self.bench.library
-        self.page = self.window.pages["tools"]
+        self.page = self.window.page("tools")
         APP.processEvents()
 
     def tearDown(self) -> None:
@@ -163,8 +165,7 @@ class LibraryPages(RecordsTest):
         self.assertIn("needs an id", self.page.form.rows["id"].field.trouble.text())
 
     def test_a_machine_with_a_typed_and_a_read_curve(self) -> None:
-        self.window.tabs.setCurrentIndex(2)
-        page = self.window.pages["machines"]
+        page = self.window.show_table("machines")
         page.choose("vmc40-12k")
         self.click(page.like)
         edit = page.beside.curves["S1"]
@@ -195,8 +196,7 @@ class LibraryPages(RecordsTest):
             ("materials", "kc11_n_mm2", "3333", lambda drawing: drawing.chart.lines[0].points[-1][1]),
             ("cutting_data", "ref_life_min", "999", lambda drawing: drawing.chart.lines[0].points[0][1]),
         ):
-            self.window.tabs.setCurrentIndex(list(self.window.pages).index(table))
-            page = self.window.pages[table]
+            page = self.window.show_table(table)
             if table == "cutting_data":
                 page.choose(("p-low-carbon", "carbide-uncoated"))
             drawing = page.beside.drawing
@@ -247,8 +247,7 @@ class LibraryPages(RecordsTest):
 
     def test_a_row_that_changes_is_told_to_the_job_and_taken_on_a_click(self) -> None:
         id = self.session.result.setup.parts.machine.id
-        page = self.window.pages["machines"]
-        self.window.tabs.setCurrentIndex(2)
+        page = self.window.show_table("machines")
         page.choose(id)
         before = self.session.result.state.power_s1
         page.beside.curves["S1"].setPlainText("100 0.5\n12000 5")

@@ -1,4 +1,4 @@
-"""The runner: lanes, exactly one end for each job, staleness asked before the start, stale answers dropped."""
+"""The runner: queues, exactly one end for each job, staleness asked before the start, stale answers dropped."""
 
 import threading
 import time
@@ -8,9 +8,10 @@ from typing import Any
 
 from PySide6.QtTest import QTest
 
-from lesna.desktop.runner import JobPulse, Lane, Runner
+from lesna.desktop.runner import Queue, Runner
 from lesna.desktop.troubles import TROUBLES
 from lesna.model.errors import InputError
+from lesna.model.work import Pulse
 from tests.desktop.driver import wait_for
 
 
@@ -20,24 +21,22 @@ class RunnerTest(unittest.TestCase):
         self.addCleanup(self.runner.close)
         self.ends: list[Any] = []
 
-    def run_one(
-        self, work: Callable[[JobPulse], Any], target: str = "x", lane: Lane = "urgent", **options: Any
-    ) -> None:
+    def run_one(self, work: Callable[[Pulse], Any], target: str = "x", queue: Queue = "urgent", **options: Any) -> None:
         self.runner.run(target, work, lambda v: self.ends.append(("done", v)), lambda t: self.ends.append(("failed", t)),
-                        lane=lane, **options)  # fmt: skip
+                        queue=queue, **options)  # fmt: skip
 
-    def block(self, lane: Lane = "urgent") -> threading.Event:
-        """A lane that waits for the returned gate."""
+    def block(self, queue: Queue = "urgent") -> threading.Event:
+        """A queue that waits for the returned gate."""
         gate, begun = threading.Event(), threading.Event()
         self.addCleanup(gate.set)
-        self.run_one(lambda pulse: (begun.set(), gate.wait(5)), f"blocker of {lane}", lane)
+        self.run_one(lambda pulse: (begun.set(), gate.wait(5)), f"blocker of {queue}", queue)
         wait_for(begun.is_set)
         return gate
 
 
 class Ends(RunnerTest):
     def test_done_or_failed_never_both(self) -> None:
-        def fail(pulse: JobPulse) -> None:
+        def fail(pulse: Pulse) -> None:
             raise InputError("no good", "ae")
 
         self.run_one(lambda pulse: 42)
@@ -76,8 +75,8 @@ class Ends(RunnerTest):
         told: list[tuple[str, str]] = []
         self.runner.progressed.connect(lambda target, text: told.append((target, text)))
 
-        def work(pulse: JobPulse) -> None:
-            pulse.stage = "warming up: "
+        def work(pulse: Pulse) -> None:
+            pulse.begin("warming up")
             pulse.tell(1, 3)
             pulse.tell(3, 3)
 
@@ -90,7 +89,7 @@ class Cancelling(RunnerTest):
     def test_reaches_inside_loops(self) -> None:
         begun = threading.Event()
 
-        def work(pulse: JobPulse) -> None:
+        def work(pulse: Pulse) -> None:
             while True:
                 begun.set()
                 pulse.check()
@@ -100,7 +99,7 @@ class Cancelling(RunnerTest):
         wait_for(begun.is_set)
         self.runner.cancel("x")
         self.assertFalse(self.runner.is_busy("x"))
-        self.run_one(lambda pulse: "next", "y")  # the lane is free again
+        self.run_one(lambda pulse: "next", "y")  # the queue is free again
         wait_for(lambda: self.ends == [("done", "next")])
 
     def test_closing_drops_what_waits_but_writes_what_was_to_be_written(self) -> None:
@@ -119,7 +118,7 @@ class Cancelling(RunnerTest):
         self.assertFalse(idle.close(wait=False))
 
 
-class Lanes(RunnerTest):
+class Queues(RunnerTest):
     def test_what_is_looked_at_waits_for_nothing_that_takes_long(self) -> None:
         gate = self.block("long")
         self.run_one(lambda pulse: "map", "map", "urgent")
@@ -128,11 +127,17 @@ class Lanes(RunnerTest):
         self.assertFalse(gate.is_set())
         self.assertEqual({value for _, value in self.ends}, {"map", "saved"})
 
+    def test_one_thing_that_takes_minutes_does_not_hold_up_another(self) -> None:
+        gate = self.block("long")
+        self.run_one(lambda pulse: "ranked", "tools", "long")
+        wait_for(lambda: self.ends == [("done", "ranked")])
+        gate.set()
+
     def test_work_is_held_until_the_first_picture_but_saving_is_not(self) -> None:
         held, begun, saved = Runner(held=True), threading.Event(), threading.Event()
         self.addCleanup(held.close)
-        for event, lane in ((begun, "urgent"), (saved, "disk")):
-            held.run(lane, lambda pulse, event=event: event.set(), lambda v: None, lambda t: None, lane=lane)  # type: ignore
+        for event, queue in ((begun, "urgent"), (saved, "disk")):
+            held.run(queue, lambda pulse, event=event: event.set(), lambda v: None, lambda t: None, queue=queue)  # type: ignore
         wait_for(saved.is_set)
         self.assertFalse(begun.is_set())
         held.begin()

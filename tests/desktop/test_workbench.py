@@ -180,7 +180,7 @@ class Commands(WindowTest):
             target = Path(folder) / "sheet.pdf"
             with mock.patch("lesna.desktop.workbench.ask_where_to_save", return_value=target):
                 QTest.mouseClick(self.bench.top.sheet, Qt.MouseButton.LeftButton)
-            wait_for(target.exists, 30)
+            wait_for(target.exists)
             self.assertTrue(target.read_bytes().startswith(b"%PDF"))
         with mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")):
             self.bench.open_dialog()
@@ -262,12 +262,12 @@ class SavingAndLeaving(WindowTest):
 
     def test_sheet_is_written_and_trouble_said(self) -> None:
         self.bench.write_sheet(self.folder / "s.pdf")
-        wait_for((self.folder / "s.pdf").exists, 30)
+        wait_for((self.folder / "s.pdf").exists)
         self.assertTrue((self.folder / "s.pdf").read_bytes().startswith(b"%PDF-1."))
         self.bench.write_sheet(self.folder / "s.html")
-        wait_for((self.folder / "s.html").exists, 30)
+        wait_for((self.folder / "s.html").exists)
         self.bench.write_sheet(READ_ONLY / "s.pdf")
-        wait_for(lambda: "cannot be" in self.bench.banner.text.text(), 30)
+        wait_for(lambda: "cannot be" in self.bench.banner.text.text())
 
     def test_closing_asks_once_about_unsaved_work(self) -> None:
         buttons = QMessageBox.StandardButton
@@ -319,7 +319,7 @@ class Recovery(WindowTest):
 
     def test_forgetting_comes_after_what_is_still_being_written(self) -> None:
         gate, file = threading.Event(), self.running.autosave._file
-        self.running.runner.run("slow disk", lambda pulse: gate.wait(5), lambda _: None, lambda _: None, lane="disk")
+        self.running.runner.run("slow disk", lambda pulse: gate.wait(5), lambda _: None, lambda _: None, queue="disk")
         self.session.edit_cut("Change", ae_mm=0.77)
         self.running.autosave.write()
         self.session.stack.setClean()

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from lesna.geometry.region import Region
 from lesna.model.errors import InputError
+from lesna.model.work import Pulse
 from lesna.paths.controlled import controlled
 from lesna.paths.demand import Demand
 from lesna.paths.way import Way
@@ -124,12 +125,13 @@ class Refusals(unittest.TestCase):
         class Stop(Exception):
             pass
 
-        def tell(done: int, total: int) -> None:
-            if done > 0.3 * total:
-                raise Stop
+        class Impatient(Pulse):
+            def tell(self, done: int, total: int) -> None:
+                if done > 0.3 * total:
+                    raise Stop
 
         with self.assertRaises(Stop):
-            controlled(ISLAND, Demand(R, 1.2), tell)
+            controlled(ISLAND, Demand(R, 1.2), Impatient())
 
 
 if __name__ == "__main__":

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from lesna.geometry.region import Region
 from lesna.model.errors import InputError
+from lesna.model.work import STEADY, Pulse
 from lesna.paths.connected import connected, round_about
 from lesna.paths.controlled import controlled
 from lesna.paths.demand import Demand, Standing
@@ -38,7 +39,7 @@ def setUpModule() -> None:
 
 
 def made(id: str, region: Region, demand: Demand) -> Way:
-    return GENERATORS[id].make(region, demand, None)
+    return GENERATORS[id].make(region, demand, STEADY)
 
 
 def with_walls(region: Region, way: Way, demand: Demand) -> Way:
@@ -68,12 +69,13 @@ class Every(unittest.TestCase):
         class Stop(Exception):
             pass
 
-        def stop(done: int, total: int) -> None:
-            raise Stop
+        class Impatient(Pulse):
+            def tell(self, done: int, total: int) -> None:
+                raise Stop
 
         for id, region in (("held", POCKET), ("loops", SLOT), ("slot", SLOT), ("offsets", POCKET), ("rows", FACE)):
             with self.subTest(id=id), self.assertRaises(Stop):
-                GENERATORS[id].make(region, Demand(R, 2.0), stop)
+                GENERATORS[id].make(region, Demand(R, 2.0), Impatient())
 
 
 class Engaged(unittest.TestCase):

@@ -10,24 +10,39 @@ from unittest import mock
 
 from lesna.cli.common import open_kernels
 from lesna.physics import compiled, engine
-from lesna.physics.compiled.seal import is_sound, sealed
+from lesna.physics.compiled import manifest
 from tools import attack_cache
 
 
-class Seals(unittest.TestCase):
-    def test_only_what_was_written_is_sound(self) -> None:
-        with tempfile.TemporaryDirectory() as folder:
-            path = Path(folder) / "kernel.nbc"
-            self.assertFalse(is_sound(path))
-            path.write_bytes(sealed(b"machine code"))
-            self.assertTrue(is_sound(path))
-            for damaged in (b"", sealed(b"machine code")[:-1], b"x" + sealed(b"machine code"), b"machine code"):
+class Manifests(unittest.TestCase):
+    def test_only_what_was_written_is_sound_and_the_rest_is_taken_away(self) -> None:
+        with tempfile.TemporaryDirectory() as name:
+            folder, path = Path(name), Path(name) / "kernel.run-1.py311.nbc"
+            other = Path(name) / "other.run-1.py311.nbi"
+            for file in (path, other):
+                file.write_bytes(b"machine code")
+            self.assertFalse(manifest.is_sound(folder, "kernel"))
+            manifest.seal(folder, "kernel")
+            self.assertTrue(manifest.is_sound(folder, "kernel"))
+            for damaged in (b"", b"machine cod", b"xmachine code", b"Machine code"):
                 path.write_bytes(damaged)
-                os.utime(path, ns=(0, len(damaged)))
-                self.assertFalse(is_sound(path), damaged)
+                self.assertFalse(manifest.is_sound(folder, "kernel"), damaged)
             path.unlink()
+            self.assertFalse(manifest.is_sound(folder, "kernel"))
             os.mkfifo(path)  # would be waited at
-            self.assertFalse(is_sound(path))
+            self.assertFalse(manifest.is_sound(folder, "kernel"))
+            manifest.clean(folder, "kernel")
+            self.assertEqual(manifest.files_of(folder, "kernel"), [])
+            self.assertTrue(other.exists(), "what another module keeps is left alone")
+
+    def test_without_its_manifest_nothing_is_trusted(self) -> None:
+        with tempfile.TemporaryDirectory() as name:
+            path = Path(name) / "kernel.run-1.py311.nbi"
+            for text in ("", "[]", "{", '{"gone.nbc": "0"}'):
+                path.write_bytes(b"index")
+                (Path(name) / "kernel.digests").write_text(text)
+                manifest.clean(Path(name), "kernel")
+                self.assertFalse(path.exists(), text)
 
 
 class DamagedCaches(unittest.TestCase):
@@ -36,7 +51,8 @@ class DamagedCaches(unittest.TestCase):
             attack = attack_cache.Attack(Path(home))
             kept = list(attack.warm.rglob("*.nb[ic]"))
             self.assertGreaterEqual(len(kept), 4)
-            self.assertTrue(all(map(is_sound, kept)), "what is compiled is kept, and whole")
+            folders = [path.parent for path in attack.warm.rglob("*.digests")]
+            self.assertTrue(manifest.is_sound(folders[0], "motion_times"), "what is compiled is kept, and whole")
             ends = [attack.once(seed) for seed in (1, 5, 17)]
         self.assertEqual(ends, [("garbled", ""), ("no place", ""), ("full disk", "")])
 
@@ -44,9 +60,10 @@ class DamagedCaches(unittest.TestCase):
         with tempfile.TemporaryDirectory() as home, mock.patch.dict(os.environ, XDG_CACHE_HOME=home):
             self.assertFalse(compiled.is_cached("grids"))
             path = compiled.folder() / "grids.x.nbi"
-            path.write_bytes(sealed(b"index"))
-            self.assertTrue(compiled.is_cached("grids"))
             path.write_bytes(b"index")
+            manifest.seal(compiled.folder(), "grids")
+            self.assertTrue(compiled.is_cached("grids"))
+            path.write_bytes(b"Index")
             self.assertFalse(compiled.is_cached("grids"))
 
     def test_a_machine_that_compiles_nothing_says_so_and_cuts_all_the_same(self) -> None:

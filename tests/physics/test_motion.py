@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from lesna.physics.motion import Axes, corner_speed, times
 
-AXES = Axes(np.full(3, 3000.0), 1e9, np.full(3, 500.0), 400.0, 500.0, 0.01)
+AXES = Axes(np.full(3, 3000.0), 1e9, np.full(3, 500.0), 400.0, np.full(3, 400.0), 500.0, 0.01)
 
 
 def straight(lengths, wanted, turns=None, axes=AXES):  # type: ignore[no-untyped-def]
@@ -32,7 +32,7 @@ class Times(unittest.TestCase):
         self.assertAlmostEqual(found.time[0], 2 * math.sqrt(1.0 / 3000), places=4)
 
     def test_jerk_lengthens_each_change_of_speed(self) -> None:
-        slow = Axes(AXES.acceleration, 30000.0, AXES.rapid, 400.0, 500.0, 0.01)
+        slow = Axes(AXES.acceleration, 30000.0, AXES.rapid, 400.0, AXES.feed_by_axis, 500.0, 0.01)
         found = straight([300.0], [100.0], axes=slow)
         # a^2/j = 300 mm/s: the full acceleration is not reached on the way to 100
         change = 2 * math.sqrt(100.0 / 30000)

@@ -31,15 +31,15 @@ class Front:
     pdf_of: Callable[[str], bytes]
 
 
-#: where each command lives; only the one that runs is imported
+#: where each command lives, and what the list of commands says of it; only the one that runs is imported
 _COMMANDS = {
-    "cut": ("lesna.cli.cut", "cut"),
-    "map": ("lesna.cli.map", "map_command"),
-    "compare": ("lesna.cli.compare", "compare_command"),
-    "sheet": ("lesna.cli.sheet", "sheet"),
-    "nc": ("lesna.cli.nc", "nc"),
-    "path": ("lesna.cli.path", "path_command"),
-    "stability": ("lesna.cli.stability", "stability_command"),
+    "compare": ("lesna.cli.compare", "compare_command", "Rank the schools of roughing on a cut's feature."),
+    "cut": ("lesna.cli.cut", "cut", "Compute the cuts of a job."),
+    "map": ("lesna.cli.map", "map_command", "Compute removal and every limit over stepover and depth."),
+    "nc": ("lesna.cli.nc", "nc", "Check NC programs and level their feeds."),
+    "path": ("lesna.cli.path", "path_command", "Make a cut's path, simulate it and write the program."),
+    "sheet": ("lesna.cli.sheet", "sheet", "Write the set-up sheet of a job."),
+    "stability": ("lesna.cli.stability", "stability_command", "Compute where a cut chatters."),
 }
 
 
@@ -47,12 +47,16 @@ class _WindowUnlessCommand(click.Group):
     """`lesna JOB` opens the window; `lesna cut JOB` runs a command."""
 
     def list_commands(self, ctx: click.Context) -> list[str]:
-        return sorted(_COMMANDS)
+        return list(_COMMANDS)
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        with formatter.section("Commands"):
+            formatter.write_dl([(name, told) for name, (_, _, told) in _COMMANDS.items()])
 
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
         if cmd_name not in _COMMANDS:
             return super().get_command(ctx, cmd_name)
-        module, name = _COMMANDS[cmd_name]
+        module, name, _ = _COMMANDS[cmd_name]
         command = getattr(importlib.import_module(module), name)
         assert isinstance(command, click.Command)
         return command
@@ -68,7 +72,7 @@ class _WindowUnlessCommand(click.Group):
     def _refuse_mistyped(self, args: list[str]) -> None:
         guess = difflib.get_close_matches(args[0], list(_COMMANDS), n=1)
         if not Path(args[0]).exists() and (len(args) > 1 or guess):
-            hint = f"; did you mean '{guess[0]}'?" if guess else f"; known are {', '.join(sorted(_COMMANDS))}"
+            hint = f"; did you mean '{guess[0]}'?" if guess else f"; known are {', '.join(_COMMANDS)}"
             fail(f"{args[0]}: is neither a job file nor a command{hint}")
 
 

@@ -14,17 +14,15 @@ from lesna.model.errors import InputError
 from lesna.model.files import read_bytes, write_atomic
 from lesna.model.job import Job
 from lesna.model.resolve import CutParts, parts_of
-from lesna.nc.program import Program
-from lesna.nc.read import read_program
 from lesna.nc.words import MOST_BYTES
 from lesna.physics.compiled import OF_PATHS
 from lesna.planning.program.level import AIMS, Leveller, Targets
-from lesna.planning.program.run import Run, geometry_of, run_of
-from lesna.planning.program.stock import stock_for
+from lesna.planning.program.run import Run
+from lesna.planning.program.simulate import simulate
+from lesna.planning.program.stock import Stock, stock_for
 from lesna.planning.program.summary import Summary, gain_of, summary_of
 from lesna.planning.program.told import clock
-from lesna.planning.program.work import Look, Work, others_of
-from lesna.stock.body import Body
+from lesna.planning.program.work import Look, others_of
 
 #: places that are told in words
 _TOLD = 12
@@ -71,7 +69,7 @@ def _shared(command: Any) -> Any:
 @click.option("--strict", is_flag=True, help="Exit 1 where a limit is exceeded or something is touched.")
 def check(file: Path, *, as_json: bool, strict: bool, **given: Any) -> None:
     """Simulate FILE through the stock: engagement, force, power, time, and what should not be touched."""
-    program, run, job = _simulated(file, given)
+    run, job = _simulated(file, given)
     found = summary_of(run)
     if as_json:
         print_json({"lesna": 1, "program": file.name, **found.data(), "remarks": list(run.geometry.remarks)})
@@ -108,13 +106,13 @@ def level(file: Path, *, as_json: bool, output: Path, aim: str, **given: Any) ->
             targets = Targets(aim=aim, **settings)  # type: ignore[arg-type]
         except InputError as error:
             fail(f"--{error.field.replace('_', '-')}: {error.message}")
-    program, run, job = _simulated(file, given)
+    run, job = _simulated(file, given)
     before = summary_of(run)
     if targets is None:
-        content, after, words = program.text.encode("latin-1"), before, {}
+        content, after, words = run.geometry.program.text.encode("latin-1"), before, {}
     else:
-        with about(file), progress("levelling") as say:
-            made = Leveller(run, say).level(targets)
+        with about(file), progress() as pulse:
+            made = Leveller(run, pulse).level(targets)
         content, after = made.content, summary_of(made.run)
         words = {"force_n": made.force, "changed": made.changed, "unreachable_lines": made.unreachable.tolist()[:200],
                  "rubbing_lines": made.rubbing.tolist()[:200]}  # fmt: skip
@@ -136,7 +134,7 @@ def level(file: Path, *, as_json: bool, output: Path, aim: str, **given: Any) ->
             tell(f"  {text}: {len(lines)} lines, from line {lines[0]}")
 
 
-def _simulated(file: Path, given: dict[str, Any]) -> tuple[Program, Run, Job]:
+def _simulated(file: Path, given: dict[str, Any]) -> tuple[Run, Job]:
     """Reads and simulates; ends the command where that cannot be done."""
     job_file: Path = given["job_file"]
     job, library = open_job(job_file), open_library()
@@ -144,29 +142,29 @@ def _simulated(file: Path, given: dict[str, Any]) -> tuple[Program, Run, Job]:
         index = chosen(job, job_file, given["name"])[0]
         parts = parts_of(job, index, library)
         others = others_of(job, index, library)
-    work = _work(parts, others, given)
+    look, stock = _look(given), _stock(given, parts)
     with about(file):
         content = read_bytes(file, largest=MOST_BYTES)
-    with about(file), progress("reading") as say:
-        program = read_program(content, say)
     open_kernels(needed=True, names=OF_PATHS)
-    with about(file), progress("simulating") as say:
-        run = run_of(geometry_of(program, work, say))
+    with about(file), progress() as pulse:
+        run = simulate(content, parts, stock, look, others, tool=given["tool"], pulse=pulse)
     mention_problems(library)
-    return program, run, job
+    return run, job
 
 
-def _work(parts: CutParts, others: dict[int, Body], given: dict[str, Any]) -> Work:
+def _look(given: dict[str, Any]) -> Look:
     for key, low, high in (("step", 0.01, 10.0), ("cell", 0.01, 5.0), ("tolerance", 0.0005, 1.0), ("sliver", 0.0, 1.0)):
         value = given[key]
         if value is not None and not low <= value <= high:
             fail(f"--{key}: must lie in the range {low:g} to {high:g}, got {value:g}")
-    look = Look(given["step"], given["cell"], given["tolerance"], given["sliver"])
+    return Look(given["step"], given["cell"], given["tolerance"], given["sliver"])
+
+
+def _stock(given: dict[str, Any], parts: CutParts) -> Stock:
     try:
-        stock = stock_for(given["stock_text"] or "", parts, None)
+        return stock_for(given["stock_text"] or "", parts, None)
     except InputError as error:
         fail(f"--stock: {error}")
-    return Work(parts, stock, look, given["tool"], others)
 
 
 def _told(name: str, run: Run, found: Summary) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from contextlib import ExitStack
 from pathlib import Path
 from typing import Any, get_args
 
@@ -79,15 +78,11 @@ def path_command(job_file: Path, name: str, output: Path, *, as_json: bool, **gi
     )  # fmt: skip
     printing = Printing(given["post"], given["tool"], given["inch"], given["numbers"])
     cut = job.cuts[index]
-    with about(job_file), ExitStack() as stages:
-
-        def say(stage: str) -> Any:
-            return stages.enter_context(progress(stage))
-
+    with about(job_file), progress() as pulse:
         earlier = earlier_in(job, index, library, job_file.parent, given["after"])
-        before = None if earlier is None else before_of(earlier, say)
+        before = None if earlier is None else before_of(earlier, pulse)
         try:
-            made = proved(result, wish, printing, job.title, before=before, tell=say)
+            made = proved(result, wish, printing, job.title, before=before, pulse=pulse)
         except InputError as error:
             is_of_cut = error.field.partition(".")[0] in Cut.model_fields
             raise (error.inside(f"cuts[{index}]") if is_of_cut else error) from None

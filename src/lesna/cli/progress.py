@@ -6,29 +6,48 @@ import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import Any
 
 import click
 
+from lesna.model.work import STEADY, Pulse
+
 #: seconds between two looks
 _LOOK = 0.1
+_WIDTH = 30
+
+
+class _Bar(Pulse):
+    """A bar that fills, stage by stage."""
+
+    def __init__(self) -> None:
+        self._stage, self._shown = "", 0.0
+
+    def begin(self, stage: str) -> None:
+        self.clear()
+        self._stage = stage
+
+    def tell(self, done: int, total: int) -> None:
+        if time.monotonic() - self._shown >= _LOOK:
+            self._shown = time.monotonic()
+            filled = _WIDTH * done // max(total, 1)
+            bar = "#" * filled + "." * (_WIDTH - filled)
+            click.echo(f"\r{self._stage:<11} [{bar}] {done}/{total}  ", err=True, nl=False)
+
+    def clear(self) -> None:
+        """Leaves the line as it was."""
+        if self._shown:
+            click.echo("\r" + " " * 72 + "\r", err=True, nl=False)
+            self._shown = 0.0
 
 
 @contextmanager
-def progress(label: str) -> Iterator[Any]:
-    """A bar on a terminal that shows how far long work is; nothing where nobody sees it."""
+def progress() -> Iterator[Pulse]:
+    """Shows how far long work is on a terminal; tells nobody where nobody sees it."""
     if not sys.stderr.isatty():
-        yield None
+        yield STEADY
         return
-    shown = 0.0
-
-    def say(done: int, total: int) -> None:
-        nonlocal shown
-        if time.monotonic() - shown >= _LOOK:
-            shown = time.monotonic()
-            filled = 30 * done // max(total, 1)
-            click.echo(f"\r{label:<11} [{'#' * filled}{'.' * (30 - filled)}] {done}/{total}  ", err=True, nl=False)
-
-    yield say
-    if shown:
-        click.echo("\r" + " " * 72 + "\r", err=True, nl=False)
+    bar = _Bar()
+    try:
+        yield bar
+    finally:
+        bar.clear()

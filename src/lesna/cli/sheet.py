@@ -54,6 +54,7 @@ def _programs(job: Job, job_file: Path, parts: Sequence[CutParts], library: Libr
             continue
         from lesna.nc.words import MOST_BYTES
         from lesna.planning.program.simulate import simulate
+        from lesna.planning.program.stock import stock_for
         from lesna.planning.program.summary import summary_of
         from lesna.planning.program.told import program_lines
         from lesna.planning.program.work import others_of
@@ -61,7 +62,8 @@ def _programs(job: Job, job_file: Path, parts: Sequence[CutParts], library: Libr
         path = job_file.parent / cut.program.file
         try:
             others = others_of(job, index, library)
-            run = simulate(read_bytes(path, largest=MOST_BYTES), whole, cut.program, others)
+            stock = stock_for(cut.program.stock, whole, job_file.parent)
+            run = simulate(read_bytes(path, largest=MOST_BYTES), whole, stock, others=others, tool=cut.program.tool)
             told[cut.id] = program_lines(path.name, summary_of(run), job.units)
         except LesnaError as error:
             told[cut.id] = [f"{path.name} cannot be judged: {error}."]

@@ -32,7 +32,7 @@ _FILES = {
 _RECORDS: dict[str, type[Any]] = {
     "tools": Tool, "holders": Holder, "machines": Machine, "materials": Material, "tapers": Taper, "cutting_data": CuttingData,
 }  # fmt: skip
-_COLUMNS = {"tools": names.TOOL_COLUMNS, "holders": names.HOLDER_COLUMNS}
+_COLUMNS = {"tools": names.TOOL_COLUMNS, "holders": names.HOLDER_COLUMNS, "cutting_data": names.DATA_COLUMNS}
 #: rows of a file that are read: some twenty times what a large shop keeps
 MOST_ROWS = 20_000
 #: rows of a file in trouble that are named one by one
@@ -54,6 +54,8 @@ class Library:
     def __init__(self, shop: Path | None = None) -> None:
         self._shop = shop
         self.problems: list[str] = []
+        #: counts the changes of its tables
+        self.version = 0
 
     def read(self) -> list[str]:
         """Reads every table that nobody has asked for yet; gives `problems`."""
@@ -103,6 +105,7 @@ class Library:
     def _forget(self, what: str) -> None:
         """Reads a table anew when it is next asked for."""
         self.__dict__.pop(what, None)
+        self.version += 1
         self.problems = [text for text in self.problems if _file_of(what) not in text]
 
     @cached_property
@@ -137,7 +140,7 @@ class Library:
 
     def find_materials(self, text: str) -> list[Match]:
         """Materials that answer to a designation, best first (see `lesna.data.search`)."""
-        return ranked(text, self.materials, ("id", "name", "en", "aisi_uns", "condition", "data_group"))
+        return ranked(text, self.materials, ("id", "name", "en", "aisi_uns", "condition", "data_group", "iso_subgroup"))
 
     def find_tools(self, text: str, suits: Suits | None = None) -> list[Match]:
         """Tools that answer to words and sizes, those that suit the work first (see `lesna.data.tool_search`)."""

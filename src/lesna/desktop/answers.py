@@ -1,8 +1,8 @@
 """What is computed behind the window, each answer by the question it belongs to.
 
 A question holds all that its answer depends on, frozen; equal questions have equal answers, and nothing else decides
-whether an answer is still right. A request carries the job, its revision, the cut and the question; what comes back
-for anything that is not asked any more is dropped.
+whether an answer is still right. A request carries the job, the cut and the question; what comes back for anything that
+is not asked any more is dropped. Kinds of answers stand where they belong and register themselves with `Answers.of`.
 """
 
 from __future__ import annotations
@@ -11,50 +11,50 @@ import contextlib
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
-from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from lesna.desktop.runner import JobPulse, Lane, Runner
+from lesna.desktop.runner import Queue, Runner
 from lesna.desktop.session import Session
+from lesna.document.rows import ShelfState
 from lesna.model.errors import LesnaError
 from lesna.model.resolve import CutParts, Shelf
+from lesna.model.work import Pulse
 from lesna.physics import engine
 from lesna.planning.cut.result import Result
-from lesna.planning.cut.setup import setup_of
-from lesna.planning.search.aims import Aim
-from lesna.planning.search.more import Gain
-
-if TYPE_CHECKING:
-    from lesna.desktop.programs.ways import Made, Ways
 
 #: answers of one kind that are kept
 _KEPT = 12
-_PREPARING = "preparing the force sums of this machine, once: "
+_PREPARING = "preparing the force sums of this machine, once"
 
 
 @dataclass(frozen=True)
 class Question:
-    """All that an answer depends on: whole parts of a cut, and what is asked about them."""
+    """All that an answer depends on.
 
-    parts: CutParts
+    Attributes
+    ----------
+    parts : CutParts or None
+        Whole parts of the cut; None where something else says what of it counts.
+    about : object
+        What is asked about them.
+    shelf : ShelfState or None
+        The library as the job sees it, for answers that look into it.
+    """
+
+    parts: CutParts | None
     about: Hashable = None
+    shelf: ShelfState | None = None
 
 
 @dataclass(frozen=True)
 class Address:
-    """Where an answer belongs: the job that was open and its revision, the cut, and what was asked."""
+    """Where an answer belongs: the job that was open, the cut, and what was asked."""
 
     job: int
-    revision: int
     cut: str
     question: Question
-
-    @staticmethod
-    def of(session: Session, cut: str, question: Question) -> Address:
-        """The address of a question about a cut of the job as it stands."""
-        return Address(session.job_number, session.revision, cut, question)
 
 
 @dataclass(frozen=True)
@@ -65,31 +65,99 @@ class Kind:
     ----------
     name : str
         Target of its work.
-    lane : str
+    queue : str
         Where it runs.
     kernels : tuple of str
         Compiled sums that it needs.
     ask : callable
-        The question for the chosen cut as it stands.
+        The question for a cut as it stands.
     compute : callable
         The answer from question, shelf and pulse alone.
     complaint : str
         How the banner begins when it fails; empty where the refusal stands in place of the answer.
     rough : callable or None
         A first answer from the question alone, for as long as a fresh machine prepares the compiled sums.
+    has_plain_sums : bool
+        Whether it goes on with plain sums where compiled ones cannot be had.
     """
 
     name: str
-    lane: Lane
+    queue: Queue
     kernels: tuple[str, ...]
     ask: Callable[[Result], Question]
-    compute: Callable[[Question, Shelf, JobPulse], Any]
+    compute: Callable[[Question, Shelf, Pulse], Any]
     complaint: str = ""
     rough: Callable[[Question], Any] | None = None
+    has_plain_sums: bool = False
+
+
+class Answers:
+    """Sends work behind the window and brings what comes of it where it belongs; knows the answers by the names of their kinds."""
+
+    def __init__(self, session: Session, runner: Runner) -> None:
+        self.session, self.runner = session, runner
+        self._known: dict[str, Answer] = {}
+
+    def of(self, kind: Kind) -> Answer:
+        """The answer of a kind for the chosen cut, registered under its name."""
+        self._known[kind.name] = Answer(self, kind)
+        return self._known[kind.name]
+
+    def value(self, name: str) -> Any:
+        """An answer that is there, None where nobody has asked for one."""
+        return self._known[name].value if name in self._known else None
+
+    def address(self, kind: Kind, cut: str) -> Address | None:
+        """Where an answer about a cut as it stands belongs; None where the cut is gone."""
+        result = self.session.result_of(cut)
+        return None if result is None else Address(self.session.job_number, cut, kind.ask(result))
+
+    def send(
+        self, kind: Kind, address: Address, take: Callable[[Any], None], refuse: Callable[[str], None], *,
+        lose: Callable[[Any], None] = lambda answer: None, target: str = "", queue: Queue | None = None,
+    ) -> None:  # fmt: skip
+        """Computes an answer behind the window.
+
+        Parameters
+        ----------
+        kind : Kind
+            What is asked for.
+        address : Address
+            Where it belongs.
+        take, refuse : callable
+            Take the answer, or a sentence, while that is what would be asked there.
+        lose : callable
+            Takes an answer that belongs nowhere any more.
+        target : str
+            Of each target only the newest request counts; the kind's name where left out.
+        queue : str or None
+            Instead of the kind's own.
+        """
+        shelf = self.session.shelf
+
+        def work(pulse: Pulse) -> Any:
+            pulse.begin(_PREPARING)
+            try:
+                for name in kind.kernels:
+                    engine.kernel(name, pulse.tell)
+            except engine.NoKernel as error:
+                if not kind.has_plain_sums:
+                    raise LesnaError(str(error)) from None
+            pulse.begin("")
+            return kind.compute(address.question, shelf, pulse)
+
+        def arrived(answer: Any) -> None:
+            (take if self.address(kind, address.cut) == address else lose)(answer)
+
+        def refused(sentence: str) -> None:
+            if self.address(kind, address.cut) == address:
+                refuse(sentence)
+
+        self.runner.run(target or kind.name, work, arrived, refused, queue=queue or kind.queue)
 
 
 class Answer(QObject):
-    """The answer of one kind for the chosen cut, computed while somebody looks at it.
+    """The answer of one kind for the chosen cut, or for one cut in particular, computed while somebody looks at it.
 
     Attributes
     ----------
@@ -101,28 +169,37 @@ class Answer(QObject):
         Why there is no answer, where asking for one failed or was stopped.
     progress : str
         How far it is, in words.
+    is_rough : bool
+        Whether the value is a first, rough one.
     """
 
     changed = Signal()
 
-    def __init__(self, session: Session, runner: Runner, kind: Kind) -> None:
+    def __init__(self, answers: Answers, kind: Kind, cut: str = "") -> None:
         super().__init__()
-        self.kind, self._session, self._runner = kind, session, runner
+        self.kind, self._answers, self._cut = kind, answers, cut
+        self._session, self._runner = answers.session, answers.runner
+        self._target = f"{kind.name} {cut}".strip()
         self.value: Any = None
         self.former: tuple[Address, Any] | None = None
         self.trouble = ""
         self.progress = ""
-        #: whether the value is a first, rough one
         self.is_rough = False
         self._question: Question | None = None
         self._rests = False
         self._known: OrderedDict[Question, Any] = OrderedDict()
         self._watchers: set[object] = set()
         self._then: Callable[[], None] | None = None
-        session.result_changed.connect(self.follow)
-        session.opened.connect(self._on_opened)
-        session.library_changed.connect(self.forget)
-        runner.progressed.connect(self._on_progress)
+        self._follows = [
+            self._session.result_changed.connect(self.follow), self._session.library_changed.connect(self.follow),
+            self._session.opened.connect(self._on_opened), self._runner.progressed.connect(self._on_progress),
+        ]  # fmt: skip
+
+    def end(self) -> None:
+        """Its cut is gone: it follows nothing any more."""
+        self._runner.cancel(self._target)
+        for follows in self._follows:
+            QObject.disconnect(follows)
 
     # ------------------------------------------------------------ who looks
 
@@ -148,94 +225,77 @@ class Answer(QObject):
 
     def _drop_unwatched(self) -> None:
         if not self._watchers and self._then is None and self.is_asked:
-            self._runner.cancel(self.kind.name)
+            self._runner.cancel(self._target)
             self._question = None
+            self.changed.emit()
 
     # ------------------------------------------------------------ asking
 
     @property
     def is_asked(self) -> bool:
         """Whether it is under way."""
-        return self._runner.is_busy(self.kind.name)
+        return self._runner.is_busy(self._target)
+
+    @property
+    def _at(self) -> str:
+        """The cut it is about."""
+        return self._cut or self._session.cut.id
 
     def follow(self) -> None:
         """Takes up the question as it stands; asks if somebody looks and the answer is not known."""
         session = self._session
         if not (self._watchers or self._then) or not session.results:
             return
-        question = self.kind.ask(session.result)
-        if question == self._question:
+        address = self._answers.address(self.kind, self._at)
+        if address is None or address.question == self._question:
             return
-        self.value, self.is_rough = self._known.get(question), False
+        self.value, self.is_rough = self._known.get(address.question), False
         self.trouble = self.progress = ""
         if self.value is not None:
-            self._question = question
-            self._runner.cancel(self.kind.name)
-            self.changed.emit()
-            return
-        if session.is_dragging:
-            if self._question is None and self.trouble == "" and self._rests:
+            self._question = address.question
+            self._runner.cancel(self._target)
+        elif session.is_dragging:
+            if self._question is None and self._rests:
                 return
             self._rests = True
             # it would be stale before it is there; asked when the hand lets go
             self._question = None
-            self._runner.cancel(self.kind.name)
+            self._runner.cancel(self._target)
         else:
             self._rests = False
-            self._question = question
-            self._ask(question)
+            self._question = address.question
+            self._ask(address)
         self.changed.emit()
 
-    def _ask(self, question: Question) -> None:
-        kind, shelf = self.kind, self._session.shelf
-        address = Address.of(self._session, self._session.cut.id, question)
-
-        def work(pulse: JobPulse) -> Any:
-            pulse.stage = _PREPARING
-            try:
-                for name in kind.kernels:
-                    engine.kernel(name, pulse.tell)
-            except engine.NoKernel as error:
-                raise LesnaError(str(error)) from None
-            pulse.stage = ""
-            return kind.compute(question, shelf, pulse)
-
-        self._runner.run(
-            kind.name, work, lambda answer: self._take(address, answer), lambda text: self._refuse(address, text),
-            lane=kind.lane,
+    def _ask(self, address: Address) -> None:
+        # what is looked at goes before the other cuts
+        queue = self.kind.queue if address.cut == self._session.cut.id else "long"
+        self._answers.send(
+            self.kind, address, lambda answer: self._take(address, answer), lambda text: self._refuse(address, text),
+            target=self._target, queue=queue,
         )  # fmt: skip
         if self.kind.rough is not None and not engine.is_cached():
             self._ask_roughly(address, self.kind.rough)
 
-    def forget(self) -> None:
-        """What is known may not hold any more: it is asked anew where somebody looks."""
-        self._known.clear()
-        self.value, self.former = None, None
-        self.again()
-        self.changed.emit()
-
     def _ask_roughly(self, address: Address, compute: Callable[[Question], Any]) -> None:
         """Has a first answer computed beside the real one, which takes half a minute on a fresh machine."""
 
-        def work(pulse: JobPulse) -> Any:
+        def work(pulse: Pulse) -> Any:
             with contextlib.suppress(engine.NoKernel):
                 engine.kernel("turn", lambda done, total: pulse.check())
             return compute(address.question)
 
-        self._runner.run(
-            f"rough {self.kind.name}", work, lambda answer: self._take_rough(address, answer), lambda text: None,
-            lane="long",
-        )  # fmt: skip
+        def take(answer: Any) -> None:
+            if address.question == self._question and self.value is None:
+                self.value, self.is_rough = answer, True
+                self.changed.emit()
 
-    def _take_rough(self, address: Address, answer: Any) -> None:
-        if self._belongs(address) and self.value is None:
-            self.value, self.is_rough = answer, True
-            self.changed.emit()
+        self._runner.run(f"rough {self._target}", work, take, lambda text: None, queue="long")
 
     def stop(self) -> None:
         """Gives up the work under way; asking again starts it anew."""
         if self.is_asked:
-            self._runner.cancel(self.kind.name)
+            self._runner.cancel(self._target)
             self.trouble = "stopped"
             self.changed.emit()
 
@@ -246,14 +306,8 @@ class Answer(QObject):
 
     # ------------------------------------------------------------ delivery
 
-    def _belongs(self, address: Address) -> bool:
-        session = self._session
-        return (
-            address.job == session.job_number and address.cut == session.cut.id and address.question == self._question
-        )
-
     def _take(self, address: Address, answer: Any) -> None:
-        if not self._belongs(address):
+        if address.question != self._question:
             return
         self._known[address.question] = answer
         while len(self._known) > _KEPT:
@@ -263,7 +317,7 @@ class Answer(QObject):
         self._do_then()
 
     def _refuse(self, address: Address, sentence: str) -> None:
-        if not self._belongs(address):
+        if address.question != self._question:
             return
         self.trouble, self.progress, self._then = sentence, "", None
         if self.kind.complaint:
@@ -277,163 +331,11 @@ class Answer(QObject):
         self._drop_unwatched()
 
     def _on_progress(self, target: str, text: str) -> None:
-        if target == self.kind.name and (self.value is None or self.is_rough):
+        if target == self._target and (self.value is None or self.is_rough):
             self.progress = text
             self.changed.emit()
 
     def _on_opened(self) -> None:
         self._known.clear()
         self.value, self.former, self._question, self._then = None, None, None, None
-        self._runner.cancel(self.kind.name)
-
-
-class Answers:
-    """Every kind of answer, and the choices that questions hold besides the cut."""
-
-    def __init__(self, session: Session, runner: Runner) -> None:
-        self.gain: Gain = "removal"
-        self.aim: Aim = "time"
-        self.runner, self._session = runner, session
-        sweep, turn, floquet = "sweep", "turn", "largest_multiplier"
-
-        def of(kind: Kind) -> Answer:
-            return Answer(session, runner, kind)
-
-        self.map = of(Kind("map", "urgent", (turn, sweep), _over_engagement, _map, "the map", _rough_map))
-        self.chart = of(Kind("chart", "urgent", (floquet,), _cut, _chart, "the stability chart"))
-        every = (turn, sweep, floquet)
-        self.offers = of(Kind("offers", "long", every, lambda r: Question(r.setup.parts, self.gain), _offers,
-                              "what would buy more"))  # fmt: skip
-        self.comparison = of(Kind("compare", "long", every, lambda r: Question(r.setup.parts, self.aim), _comparison))
-        self.ranking = of(Kind("tools", "long", every, lambda r: Question(r.setup.parts, self.aim), _ranking))
-        self.chatter = ChatterAnswers(session, runner)
-
-    @cached_property
-    def ways(self) -> Ways:
-        """Ways of making the chosen cut's path; what makes them is loaded when it is first asked for."""
-        from lesna.desktop.programs.ways import Ways
-
-        return Ways(self._session, self.runner)
-
-    @property
-    def ways_made(self) -> tuple[Made, ...]:
-        """The ways of the chosen cut that are there, none where nobody asked for any."""
-        return self.ways.made if "ways" in self.__dict__ else ()
-
-    def choose_gain(self, gain: Gain) -> None:
-        """What the list of changes is to gain."""
-        self.gain = gain
-        self.offers.follow()
-
-    def choose_aim(self, aim: Aim) -> None:
-        """What strategies and tools are compared by."""
-        self.aim = aim
-        self.comparison.follow()
-        self.ranking.follow()
-
-
-def _cut(result: Result) -> Question:
-    return Question(result.setup.parts)
-
-
-def _over_engagement(result: Result) -> Question:
-    return Question(result.setup.parts.over_engagement())
-
-
-def _map(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
-    from lesna.desktop.map_picture import picture_of
-
-    return picture_of(setup_of(question.parts), pulse)
-
-
-def _rough_map(question: Question) -> Any:
-    from lesna.desktop.map_picture import rough_picture_of
-
-    return rough_picture_of(setup_of(question.parts))
-
-
-def _chart(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
-    from lesna.planning.chatter.stability import advice_of, over_speed
-
-    setup = setup_of(question.parts)
-    growth = over_speed(setup, pulse=pulse)
-    return growth, advice_of(setup, growth)
-
-
-def _offers(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
-    from lesna.planning.search.more import offers_of
-
-    return offers_of(question.parts, shelf, question.about, pulse=pulse)  # type: ignore[arg-type]
-
-
-def _comparison(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
-    from lesna.planning.schools.compare import compare
-
-    return compare(question.parts, shelf, question.about, pulse=pulse)  # type: ignore[arg-type]
-
-
-def _ranking(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
-    from lesna.planning.schools.ranking import rank_tools
-
-    return rank_tools(question.parts, shelf, question.about, pulse=pulse)  # type: ignore[arg-type]
-
-
-class ChatterAnswers(QObject):
-    """Where cuts with measured modes chatter: the chosen one at once, the others behind."""
-
-    def __init__(self, session: Session, runner: Runner) -> None:
-        super().__init__()
-        self._session, self._runner = session, runner
-        #: what was refused is not asked again
-        self._refused: set[Question] = set()
-        self._asked: dict[str, Question] = {}
-        session.result_changed.connect(self.follow)
-
-    def follow(self) -> None:
-        """Asks for every cut whose chatter is not known."""
-        session = self._session
-        cuts = {cut.id for cut in session.job.cuts}
-        for target in [name for name in self._asked if name not in cuts]:
-            self._runner.cancel(f"chatter {target}")
-            del self._asked[target]
-        for cut, result in zip(session.job.cuts, session.results, strict=True):
-            question = Question(result.setup.parts)
-            if not result.is_waiting:
-                self._runner.cancel(f"chatter {cut.id}")
-                self._asked.pop(cut.id, None)
-            elif question not in self._refused and self._asked.get(cut.id) != question:
-                self._asked[cut.id] = question
-                self._ask(cut.id, question, "urgent" if cut.id == session.cut.id else "long")
-
-    def _ask(self, cut: str, question: Question, lane: Lane) -> None:
-        address = Address.of(self._session, cut, question)
-
-        def work(pulse: JobPulse) -> Any:
-            from lesna.planning.chatter.judge import chatter_of
-
-            with contextlib.suppress(engine.NoKernel):  # the plain sums give the same, slower
-                engine.kernel("largest_multiplier", pulse.tell)
-            return chatter_of(setup_of(question.parts))
-
-        self._runner.run(
-            f"chatter {cut}", work, lambda answer: self._take(address, answer), lambda text: self._refuse(address, text),
-            lane=lane,
-        )  # fmt: skip
-
-    def _belongs(self, address: Address) -> bool:
-        result = self._session.result_of(address.cut)
-        return (
-            address.job == self._session.job_number
-            and result is not None
-            and result.setup.parts == address.question.parts
-        )
-
-    def _take(self, address: Address, answer: Any) -> None:
-        self._asked.pop(address.cut, None)
-        if self._belongs(address):
-            self._session.take_chatter(address.question.parts, answer)
-
-    def _refuse(self, address: Address, sentence: str) -> None:
-        self._asked.pop(address.cut, None)
-        self._refused.add(address.question)
-        self._session.say("wrong", f"chatter: {sentence}")
+        self._runner.cancel(self._target)

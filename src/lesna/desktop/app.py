@@ -33,7 +33,7 @@ from lesna.desktop.window import MainWindow  # noqa: E402
 
 if TYPE_CHECKING:
     from lesna.data.library import Library
-    from lesna.desktop.answers import Answers
+    from lesna.desktop.cut_answers import CutAnswers
     from lesna.desktop.recovery import Autosave, Recovery
     from lesna.desktop.runner import Runner
     from lesna.desktop.session import Session
@@ -54,7 +54,7 @@ class OpenWindow:
     window: MainWindow
     bench: Workbench
     session: Session
-    answers: Answers
+    answers: CutAnswers
     runner: Runner
     autosave: Autosave
 
@@ -116,7 +116,7 @@ def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool =
         Whether to offer what a crashed window left behind.
     """
     from lesna.data.library import Library
-    from lesna.desktop.answers import Answers
+    from lesna.desktop.cut_answers import CutAnswers
     from lesna.desktop.recovery import Autosave, find_recovered, recovery_folder
     from lesna.desktop.runner import Runner
     from lesna.desktop.session import Session
@@ -127,11 +127,11 @@ def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool =
     QTimer.singleShot(_FIRST_PICTURE, partial(_begin_work, runner))
     library = Library(shop_folder())
     session = Session(library)
-    answers = Answers(session, runner)
+    answers = CutAnswers(session, runner)
     bench = Workbench(session, answers, window.memory)
     autosave = Autosave(session, runner, recovery_folder())
     window.furnish(bench)
-    session.open(load_job(demo_job()), None)
+    session.open(load_job(demo_job()), None, folder=demo_job().parent)
     if job_file is not None:
         bench.open_path(job_file)
     QTimer.singleShot(_FIRST_PICTURE, bench, partial(_tell_rows, bench, library))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lesna.desktop.answers import Answers
+from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.session import Session
 from lesna.model.errors import InputError
 
@@ -10,7 +10,7 @@ from lesna.model.errors import InputError
 class Point:
     """Moves the chosen cut; what stands in the way is said in the banner."""
 
-    def __init__(self, session: Session, answers: Answers) -> None:
+    def __init__(self, session: Session, answers: CutAnswers) -> None:
         self._session, self._answers = session, answers
 
     def move_to(self, ae: float, ap: float, *, label: str = "Move the cut") -> None:

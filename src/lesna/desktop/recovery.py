@@ -68,7 +68,7 @@ class Autosave(QObject):
             self._folder.mkdir(parents=True, exist_ok=True, mode=0o700)
             write_atomic(self._file, text.encode("utf-8"), private=True)
 
-        self._runner.run("autosave", work, lambda _: None, self._failed, lane="disk")
+        self._runner.run("autosave", work, lambda _: None, self._failed, queue="disk")
 
     def _failed(self, text: str) -> None:
         self._session.say("wrong", f"autosave: {text}")
@@ -77,7 +77,7 @@ class Autosave(QObject):
         """There is nothing to recover any more; what is still being written goes as well, because the lane keeps its order."""
         self._timer.stop()
         self._runner.run(
-            "autosave", lambda pulse: self._file.unlink(missing_ok=True), lambda _: None, self._failed, lane="disk"
+            "autosave", lambda pulse: self._file.unlink(missing_ok=True), lambda _: None, self._failed, queue="disk"
         )
 
 

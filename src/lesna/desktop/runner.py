@@ -1,7 +1,7 @@
 """The one runner of work that must not hold up the window.
 
 Work gets frozen inputs and touches no widget; each ends in exactly one of done, failed or dropped. It runs in one of
-three lanes, each a thread of its own: what somebody looks at does not wait for what takes long, and writing to disk
+three queues with threads of their own: what somebody looks at does not wait for what takes long, and writing to disk
 waits for neither. A newer request for the same target makes the older one stale; stale work is not begun, and stops
 at its next pulse.
 """
@@ -22,9 +22,10 @@ from lesna.desktop.troubles import TROUBLES
 from lesna.model.errors import Cancelled, LesnaError
 from lesna.model.work import Pulse
 
-Lane = Literal["urgent", "long", "disk"]
-_LANES: tuple[Lane, ...] = ("urgent", "long", "disk")
-Work = Callable[["JobPulse"], Any]
+Queue = Literal["urgent", "long", "disk"]
+#: threads of each: one thing that takes minutes does not hold up another
+_THREADS: dict[Queue, int] = {"urgent": 1, "long": 2, "disk": 1}
+Work = Callable[[Pulse], Any]
 
 #: niceness of long work
 _NICE = 5
@@ -42,7 +43,7 @@ class _Job:
     is_wanted: Callable[[], bool]
 
 
-class JobPulse(Pulse):
+class _JobPulse(Pulse):
     """Pulse of one job: raises Cancelled once it is stale, and says how far it is.
 
     Parameters
@@ -56,15 +57,18 @@ class JobPulse(Pulse):
     def __init__(self, is_stale: Callable[[], bool], say: Callable[[str], None]) -> None:
         self._is_stale, self._say = is_stale, say
         #: what is being done, before "3 of 14"
-        self.stage = ""
+        self._stage = ""
 
     def check(self) -> None:
         if self._is_stale():
             raise Cancelled
 
+    def begin(self, stage: str) -> None:
+        self._stage = f"{stage}: " if stage else ""
+
     def tell(self, done: int, total: int) -> None:
         self.check()
-        self._say("" if done >= total else f"{self.stage}{done} of {total}")
+        self._say("" if done >= total else f"{self._stage}{done} of {total}")
 
 
 def _yielding() -> None:
@@ -74,7 +78,7 @@ def _yielding() -> None:
 
 
 class Runner(QObject):
-    """Runs work in lanes and brings the answers to the window's thread.
+    """Runs work in queues and brings the answers to the window's thread.
 
     Parameters
     ----------
@@ -92,16 +96,16 @@ class Runner(QObject):
         self._begun = threading.Event()
         if not held:
             self._begun.set()
-        self._lanes = {
-            lane: ThreadPoolExecutor(
-                1, thread_name_prefix=f"lesna-{lane}", initializer=_yielding if lane == "long" else None
+        self._queues = {
+            queue: ThreadPoolExecutor(
+                count, thread_name_prefix=f"lesna-{queue}", initializer=_yielding if queue == "long" else None
             )
-            for lane in _LANES
+            for queue, count in _THREADS.items()
         }
         self._tickets: dict[str, int] = {}
         self._waiting: dict[str, _Job] = {}
         self._open = True
-        self._running = 0
+        self._running: set[int] = set()
         self._ended.connect(self._on_ended, Qt.ConnectionType.QueuedConnection)
         self._told.connect(self._on_told, Qt.ConnectionType.QueuedConnection)
 
@@ -110,7 +114,7 @@ class Runner(QObject):
         self._begun.set()
 
     def run(
-        self, target: str, work: Work, done: Callable[[Any], None], failed: Callable[[str], None], *, lane: Lane = "urgent",
+        self, target: str, work: Work, done: Callable[[Any], None], failed: Callable[[str], None], *, queue: Queue = "urgent",
         is_wanted: Callable[[], bool] = lambda: True,
     ) -> None:  # fmt: skip
         """Starts `work(pulse)` for a target; `done` or `failed` is called in the window's thread.
@@ -123,7 +127,7 @@ class Runner(QObject):
             The work; it gets its pulse.
         done, failed : callable
             Take the answer, or a sentence.
-        lane : {'urgent', 'long', 'disk'}
+        queue : {'urgent', 'long', 'disk'}
             Where it runs.
         is_wanted : callable
             Asked in the work's thread just before it begins.
@@ -134,7 +138,7 @@ class Runner(QObject):
         self._tickets[target] = job.ticket
         self._waiting[target] = job
         self.busy_changed.emit(target, True)
-        self._lanes[lane].submit(self._work, job, lane)
+        self._queues[queue].submit(self._work, job, queue)
 
     def is_busy(self, target: str) -> bool:
         """Whether the newest request for a target is still under way."""
@@ -159,23 +163,23 @@ class Runner(QObject):
         self._waiting.clear()
         self._open = False
         self._begun.set()
-        self._lanes["disk"].shutdown(wait=True)
-        for lane in ("urgent", "long"):
-            self._lanes[lane].shutdown(wait=wait, cancel_futures=True)
-        return self._running > 0
+        self._queues["disk"].shutdown(wait=True)
+        for queue in ("urgent", "long"):
+            self._queues[queue].shutdown(wait=wait, cancel_futures=True)
+        return bool(self._running)
 
     def _is_stale(self, job: _Job) -> bool:
         return self._tickets.get(job.target) != job.ticket
 
-    def _work(self, job: _Job, lane: Lane) -> None:
-        if lane != "disk":
+    def _work(self, job: _Job, queue: Queue) -> None:
+        if queue != "disk":
             self._begun.wait()
         answer: Any = None
         trouble: str | None = ""
-        self._running += 1
+        self._running.add(id(job))
         try:
-            if lane == "disk" or not self._is_stale(job) and job.is_wanted():
-                answer = job.work(JobPulse(lambda: self._is_stale(job), lambda text: self._tell(job, text)))
+            if queue == "disk" or not self._is_stale(job) and job.is_wanted():
+                answer = job.work(_JobPulse(lambda: self._is_stale(job), lambda text: self._tell(job, text)))
                 trouble = None
         except Cancelled:
             pass
@@ -185,7 +189,7 @@ class Runner(QObject):
             TROUBLES.caught(error, f"work for {job.target}")
             trouble = "something inside went wrong; the job is as it was"
         finally:
-            self._running -= 1
+            self._running.discard(id(job))
         if self._open:
             self._ended.emit(job, answer, trouble)
 

@@ -19,11 +19,12 @@ from lesna.document.document import Document, Edit
 from lesna.document.drawings import Drawings, troubles_of
 from lesna.document.measurements import lost_modes
 from lesna.document.results import Results
+from lesna.document.rows import ShelfState, state_of
 from lesna.model import units
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import is_same_file
 from lesna.model.job import Cut, Job
-from lesna.model.kept import over
+from lesna.model.kept import Rows, over
 from lesna.model.resolve import CutParts, Shelf
 from lesna.model.shown import visible
 from lesna.planning.cut.result import Chatter, Result
@@ -86,12 +87,13 @@ class Session(QObject):
         self.results: tuple[Result, ...] = ()
         self.system: units.System = "metric"
         self.is_dragging = False
-        #: counts the jobs that were opened, and every job that was put in place
-        self.job_number, self.revision = 0, 0
+        #: counts the jobs that were opened
+        self.job_number = 0
         self._chosen, self._place = "", 0
         self._gesture = 0
         self._before_gesture = 0
         self._forget: Callable[[], None] | None = None
+        self._shelf_state: tuple[Rows | None, ShelfState] | None = None
 
     # ------------------------------------------------------------ opening and saving
 
@@ -112,7 +114,6 @@ class Session(QObject):
         self.system, self._chosen, self.is_dragging = job.units, job.cuts[0].id, False
         self._forget = document.listen(self._on_changed)
         self.job_number += 1
-        self.revision += 1
         self.stack.clear()
         if unsaved:
             self.stack.resetClean()
@@ -155,6 +156,14 @@ class Session(QObject):
     def shelf(self) -> Shelf:
         """The library as the job sees it: the rows it keeps first."""
         return over(self.job.rows, self.library)
+
+    @property
+    def shelf_state(self) -> ShelfState:
+        """What `shelf` offers, to be compared."""
+        rows, version = self.job.rows, self.library.version
+        if self._shelf_state is None or self._shelf_state[0] is not rows or self._shelf_state[1].version != version:
+            self._shelf_state = rows, state_of(rows, self.library, version)
+        return self._shelf_state[1]
 
     @property
     def index(self) -> int:
@@ -258,17 +267,23 @@ class Session(QObject):
 
     @property
     def folder(self) -> Path | None:
-        """Where names of drawings begin, None where the job has no file yet."""
+        """Where names of drawings, programs and stock begin, None where the job has no file yet."""
         return self.document.folder
 
-    def take_drawing(self, path: Path) -> str:
-        """The name of a drawing as the job writes it; one that lies elsewhere may be read from now on."""
+    def name_of(self, path: Path) -> str:
+        """A file as the job names it: from its folder where it lies in there."""
         whole, folder = path.resolve(), self.folder
         if folder is not None and whole.is_relative_to(folder.resolve()):
             return str(whole.relative_to(folder.resolve()))
-        self.drawings.chosen.add(whole)
-        self.drawing_chosen.emit(whole)
         return str(whole)
+
+    def take_drawing(self, path: Path) -> str:
+        """The name of a drawing as the job writes it; one that lies elsewhere may be read from now on."""
+        name = self.name_of(path)
+        if Path(name).is_absolute():
+            self.drawings.chosen.add(Path(name))
+            self.drawing_chosen.emit(Path(name))
+        return name
 
     def say_troubles(self) -> None:
         """Has drawings that give no outline named in the banner."""
@@ -282,7 +297,6 @@ class Session(QObject):
     # ------------------------------------------------------------ following
 
     def _on_changed(self, before: Job, after: Job) -> None:
-        self.revision += 1
         self.results = self.document.results
         self._follow_choice(before, after)
         lost = lost_modes(before, after)

@@ -8,10 +8,11 @@ from __future__ import annotations
 import os
 import sys
 import tempfile
+import time
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QDeadlineTimer, QEventLoop
+from PySide6.QtCore import QDeadlineTimer
 from PySide6.QtWidgets import QApplication, QWidget
 
 from lesna.data.places import shipped_folder
@@ -19,6 +20,9 @@ from lesna.desktop.app import OpenWindow, application, start
 from lesna.desktop.records.library_window import LibraryWindow
 from lesna.desktop.theme import DAY, NIGHT, THEME
 from lesna.desktop.widgets.painting import Canvas
+
+#: where the jobs of the pictures lie
+DEMO = shipped_folder() / "demo"
 
 
 def _cut(running: OpenWindow) -> None:
@@ -88,8 +92,7 @@ def _library(running: OpenWindow) -> LibraryWindow:
 
 def _machines(running: OpenWindow) -> QWidget:
     library = _library(running)
-    library.tabs.setCurrentIndex(2)
-    library.pages["machines"].choose("vmc40-12k")
+    library.show_table("machines").choose("vmc40-12k")
     return library
 
 
@@ -116,12 +119,12 @@ def _night(running: OpenWindow) -> None:
 
 
 def _inch(running: OpenWindow) -> None:
-    running.bench.open_path(shipped_folder() / "demo" / "gauge-panel.lesna")
+    running.bench.open_path(DEMO / "gauge-panel.lesna")
     running.bench.show_step(1)
 
 
 def _drawing(running: OpenWindow) -> None:
-    running.bench.open_path(shipped_folder() / "demo" / "valve-plate.lesna")
+    running.bench.open_path(DEMO / "valve-plate.lesna")
     running.bench.show_step(0)
     page = running.bench.page("setup")
     settle(running)
@@ -131,7 +134,7 @@ def _drawing(running: OpenWindow) -> None:
 def _ways(running: OpenWindow) -> None:
     from lesna.planning.ways.wish import Wish
 
-    running.bench.open_path(shipped_folder() / "demo" / "valve-plate.lesna")
+    running.bench.open_path(DEMO / "valve-plate.lesna")
     running.bench.show_step(3)
     page = running.bench.page("path")
     page.make_path()
@@ -170,18 +173,26 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]]
 
 #: milliseconds in which layouts of wrapped text come to rest and what widgets have put off is painted
 _LATE_MS = 150
+#: between two looks [s]
+_PAUSE = 0.002
 
 
 def settle(running: OpenWindow) -> None:
     """Lets the window finish what is under way."""
     deadline = QDeadlineTimer(120_000)
     while not running.runner.is_idle and not deadline.hasExpired():
-        QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)
+        _let_it(_PAUSE)
     # until what widgets have put off is painted, however long another one takes to paint
     painted = QDeadlineTimer(_LATE_MS)
     late = running.window.findChildren(Canvas)
     while not painted.hasExpired() or any(canvas.is_late for canvas in late if canvas.isVisible()):
-        QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 10)
+        _let_it(_PAUSE)
+
+
+def _let_it(pause: float) -> None:
+    """What has happened is taken in; then those who work have the processor."""
+    QApplication.processEvents()
+    time.sleep(pause)
 
 
 def take(folder: Path, names: list[str]) -> list[Path]:

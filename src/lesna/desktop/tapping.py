@@ -2,23 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from lesna.desktop.answers import Address, Question
-from lesna.desktop.runner import JobPulse, Runner
-from lesna.desktop.session import Session
+from lesna.desktop.answers import Answers, Kind, Question
 from lesna.document import edits
-from lesna.document.measurements import is_same_set_up
+from lesna.document.measurements import set_up_of
 from lesna.model.errors import InputError
 from lesna.model.files import table_text
+from lesna.planning.cut.result import Result
+
+
+def _of_set_up(result: Result) -> Question:
+    """What modes depend on: the tool in its holder, and the machine."""
+    return Question(None, (set_up_of(result.setup.parts.cut), result.setup.parts.machine))
 
 
 class Tapping:
     """Measures the chosen cut's set-up; what is found becomes the modes of that cut, if it still is what was measured."""
 
-    def __init__(self, session: Session, runner: Runner) -> None:
-        self._session, self._runner = session, runner
+    def __init__(self, answers: Answers) -> None:
+        self._answers, self._session = answers, answers.session
 
     def tap(self) -> None:
         """The simulated hammer hits this set-up's own tool."""
@@ -51,28 +56,25 @@ class Tapping:
         session = self._session
         session.attempt(lambda: session.edit_cut("Back to estimated modes", tap_modes=()))
 
-    def _measure(self, what: str, measure: Any) -> None:
-        session = self._session
-        address = Address.of(session, session.cut.id, Question(session.result.setup.parts))
+    def _measure(self, what: str, measure: Callable[[], Any]) -> None:
+        session, cut, job = self._session, self._session.cut, self._session.job_number
+        kind = Kind("tap", "urgent", (), _of_set_up, lambda question, shelf, pulse: measure())
+        address = self._answers.address(kind, cut.id)
+        assert address is not None  # of the chosen cut
 
-        def work(pulse: JobPulse) -> Any:
-            return measure()
+        def lose(measured: Any) -> None:
+            is_there = job == session.job_number and session.job.place_of(cut.id) is not None
+            why = "its set-up has changed meanwhile" if is_there else "that cut is not open any more"
+            session.say("note", f"what was measured on '{cut.name}' is dropped: {why}")
 
-        self._runner.run(
-            f"tap {address.cut}", work, lambda measured: self._take(address, measured),
-            lambda text: session.say("wrong", f"{what}: {text}"),
+        self._answers.send(
+            kind, address, lambda measured: self._take(cut.id, measured), lambda text: session.say("wrong", f"{what}: {text}"),
+            lose=lose, target=f"tap {cut.id}",
         )  # fmt: skip
 
-    def _take(self, address: Address, measured: Any) -> None:
-        session, before = self._session, address.question.parts.cut
-        place = session.job.place_of(address.cut)
-        if address.job != session.job_number or place is None:
-            session.say("note", f"what was measured on '{before.name}' is dropped: that cut is not open any more")
-            return
-        cut = session.job.cuts[place]
-        if not is_same_set_up(before, cut):
-            session.say("note", f"what was measured on '{cut.name}' is dropped: its set-up has changed meanwhile")
-            return
+    def _take(self, cut: str, measured: Any) -> None:
+        session, place = self._session, self._session.job.place_of(cut)
+        assert place is not None  # it belongs there
         bad = [reason for reason in measured.hits if reason]
         left_out = f", {len(bad)} left out ({bad[0]})" if bad else ""
         hits = f"{len(measured.hits) - len(bad)} hits averaged{left_out}; " if measured.hits else ""
@@ -83,5 +85,6 @@ class Tapping:
             unreal = ". Simulated: it shows how a tap test is read, not what this machine does" if measured.hits else ""
             session.say(
                 "note",
-                f"{cut.name}: {hits}{len(measured.fit.modes)} modes, {measured.fit.residual:.0%} left over{coherence}{unreal}",
+                f"{session.job.cuts[place].name}: {hits}{len(measured.fit.modes)} modes, "
+                f"{measured.fit.residual:.0%} left over{coherence}{unreal}",
             )

@@ -21,13 +21,12 @@ from PySide6.QtWidgets import (
 
 from lesna.data.places import shipped_folder
 from lesna.desktop import actions, tour
-from lesna.desktop.answers import Answers
+from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.dropped import TABLE_NAMES, kind_of
 from lesna.desktop.follower import Follower
 from lesna.desktop.memory import Memory
 from lesna.desktop.point import Point
-from lesna.desktop.runner import JobPulse
 from lesna.desktop.session import Session
 from lesna.desktop.theme import DAY, NIGHT, THEME
 from lesna.desktop.troubles import TROUBLES, log_file
@@ -45,6 +44,7 @@ from lesna.document.rows import changed_rows, with_rows_of_today
 from lesna.model.errors import LesnaError
 from lesna.model.files import is_read_only, load_job, write_atomic
 from lesna.model.shown import visible
+from lesna.model.work import Pulse
 from lesna.planning.telling.readiness import readiness_of
 
 if TYPE_CHECKING:
@@ -62,7 +62,7 @@ class Workbench(QWidget):
     title_changed = Signal(str, bool)
     close_asked = Signal()
 
-    def __init__(self, session: Session, answers: Answers, memory: Memory) -> None:
+    def __init__(self, session: Session, answers: CutAnswers, memory: Memory) -> None:
         super().__init__()
         self.session, self.answers, self.memory = session, answers, memory
         self.point = Point(session, answers)
@@ -361,7 +361,7 @@ class Workbench(QWidget):
         job, results, system = self.session.job, self.session.results, self.session.system
         programs = self._built["path"].sheet_lines() if "path" in self._built else {}
 
-        def work(pulse: JobPulse) -> None:
+        def work(pulse: Pulse) -> None:
             from lesna.desktop.pdf import pdf_of
             from lesna.report.sheet import sheet_html
 
@@ -370,7 +370,7 @@ class Workbench(QWidget):
 
         self.answers.runner.run(
             "sheet", work, lambda _: self.banner.say("note", f"set-up sheet written to {path.name}"),
-            lambda text: self.banner.say("wrong", f"{path}: {text}"), lane="urgent",
+            lambda text: self.banner.say("wrong", f"{path}: {text}"), queue="urgent",
         )  # fmt: skip
 
     # ------------------------------------------------------------ commands

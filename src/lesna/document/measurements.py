@@ -41,22 +41,12 @@ def lost_modes(before: Job, after: Job) -> tuple[str, ...]:
     return tuple(cut.name for cut in after.cuts if cut.id in had and not cut.tap_modes)
 
 
-def is_same_set_up(one: Cut, other: Cut) -> bool:
-    """Whether two cuts have the same tool, holder and stick-out, as far as modes depend on them.
-
-    Parameters
-    ----------
-    one, other : Cut
-        Compared; their machines are not looked at.
-    """
-    return bool(_set_up(one) == _set_up(other))
-
-
 def _is_stale(before: Cut, after: Cut, moved: bool) -> bool:
     kept = bool(after.tap_modes) and after.tap_modes == before.tap_modes
-    return kept and (moved or not is_same_set_up(before, after))
+    return kept and (moved or set_up_of(before) != set_up_of(after))
 
 
-def _set_up(cut: Cut) -> Any:
+def set_up_of(cut: Cut) -> Any:
+    """Tool, holder and stick-out of a cut as far as modes depend on them, to be compared."""
     tool = {key: value for key, value in cut.tool.written().items() if key not in _HARMLESS}
     return tool, cut.holder, cut.stick_out_mm

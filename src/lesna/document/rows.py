@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from lesna.model import names
@@ -30,6 +30,31 @@ class RowChange:
     id: str
     name: str
     fields: tuple[tuple[str, Any, Any], ...]
+
+
+@dataclass(frozen=True)
+class ShelfState:
+    """The library as a job sees it, to be compared: equal states offer the same rows.
+
+    Attributes
+    ----------
+    version : int
+        Of the library.
+    kept : Rows
+        What the job keeps otherwise than the library has it.
+    """
+
+    version: int
+    kept: Rows = field(hash=False)
+
+
+def state_of(rows: Rows | None, library: Shelf, version: int) -> ShelfState:
+    """The state of a library under the rows that a job keeps."""
+    other = {
+        table: {id: row for id, row in (rows.of(table) if rows else {}).items() if _row(table, id, library) != row}
+        for table in TABLES
+    }
+    return ShelfState(version, Rows(**other))
 
 
 def with_rows(job: Job, shelf: Shelf, former: Job | None = None) -> Job:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import difflib
 import reprlib
 from collections.abc import Iterable
-from typing import Annotated, Any, TypeAlias, TypeVar
+from typing import Annotated, Any, ClassVar, TypeAlias, TypeVar
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, Strict, ValidationError, create_model
 from pydantic.fields import FieldInfo
@@ -20,6 +20,10 @@ class Record(BaseModel):
     """A frozen piece of a document that refuses unknown keys and non-finite numbers."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    #: headings of its fields on a form, each with the first field that stands under it
+    GROUPS: ClassVar[tuple[tuple[str, str], ...]] = ()
+    #: fields that have a place of their own on a screen
+    ELSEWHERE: ClassVar[frozenset[str]] = frozenset()
 
     @classmethod
     def read(cls: type[T], raw: Any) -> T:
@@ -46,30 +50,40 @@ class Record(BaseModel):
 SMALLEST, LARGEST = 1e-6, 1e9
 
 
-def number(unit: str, text: str, default: Any = ..., **bounds: Any) -> Any:
+def number(unit: str, text: str, default: Any = ..., *, label: str = "", symbol: str = "", **bounds: Any) -> Any:
     """A numeric field whose unit and meaning stand in the JSON Schema; in any unit it lies between `SMALLEST` and `LARGEST`."""
     if bounds.get("gt") == 0:
         bounds["ge"] = SMALLEST
     if "le" not in bounds and "lt" not in bounds:
         bounds["le"] = LARGEST
-    return Field(default, description=text, json_schema_extra={"unit": unit}, strict=True, **bounds)
+    return Field(default, description=text, json_schema_extra=_told(unit, label, symbol), strict=True, **bounds)
 
 
-def count(text: str, default: Any = ..., **bounds: Any) -> Any:
+def count(text: str, default: Any = ..., *, label: str = "", symbol: str = "", **bounds: Any) -> Any:
     """A field that counts things: a `Whole` number, at most `LARGEST`."""
     if "le" not in bounds and "lt" not in bounds:
         bounds["le"] = int(LARGEST)
-    return Field(default, description=text, json_schema_extra={"unit": "1"}, **bounds)
+    return Field(default, description=text, json_schema_extra=_told("1", label, symbol), **bounds)
 
 
-def truth(text: str, default: Any = ...) -> Any:
+def truth(text: str, default: Any = ..., *, label: str = "") -> Any:
     """A field that holds or does not: true or false, no word for it."""
-    return Field(default, description=text, strict=True)
+    return Field(default, description=text, json_schema_extra=_told("", label), strict=True)
 
 
-def several(unit: str, text: str, default: Any = (), *, most: int) -> Any:
+def several(unit: str, text: str, default: Any = (), *, most: int, label: str = "") -> Any:
     """A field of numbers, or of points or outlines of them, bounded so that no document asks for work without end."""
-    return Field(default, description=text, json_schema_extra={"unit": unit}, max_length=most)
+    return Field(default, description=text, json_schema_extra=_told(unit, label), max_length=most)
+
+
+def words(label: str, text: str | None = None) -> Any:
+    """A field of words, empty where it is left out."""
+    return Field("", description=text, json_schema_extra=_told("", label))
+
+
+def _told(unit: str = "", label: str = "", symbol: str = "") -> dict[str, Any]:
+    """What a field says of itself besides its meaning: unit, plain name, and the symbol of the trade."""
+    return {key: value for key, value in (("unit", unit), ("label", label), ("symbol", symbol)) if value}
 
 
 def _no_text(value: Any) -> Any:

@@ -28,45 +28,6 @@ _UNIT_END = re.compile(r"_(mm|um|deg|rpm|m_min|mm_min|kw|nm|n|kg|hb|hrc|n_mm2|n_
                        r"n_m|cu|s|c|min|cm3_min)$")  # fmt: skip
 
 
-#: names for screens where the key alone says too little or too much
-_LABELS = {
-    "id": "Short name (id)", "core_dia_ratio": "Core over DC", "gullet_area_per_flute_mm2_hint": "Gullet, mm²",
-    "rated_rpm": "Rated speed", "insert_cost_cu": "Insert price", "intended_iso_groups": "For groups",
-    "unit_system": "Made in", "pitch_deg": "Pitch angles", "helix_deg": "Helix angles", "tip_angle_deg": "Tip angle",
-    "runout_3xd_typ_um": "Usual runout", "runout_3xd_max_um": "Largest runout", "radial_stiffness_rel": "Radial stiffness",
-    "damping_rel": "Damping", "nose_d12_mm": "Nose at 12 mm", "nose_growth": "Nose growth", "torque_d6_nm": "Grip at 6 mm",
-    "torque_d10_nm": "Grip at 10 mm", "torque_d12_nm": "Grip at 12 mm", "torque_d16_nm": "Grip at 16 mm",
-    "torque_d20_nm": "Grip at 20 mm", "pullout_force_d12_n_hint": "Pull-out", "rpm_guide_max_40taper": "Highest speed",
-    "rpm_min": "Lowest speed", "rpm_max": "Highest speed", "power_s1_kw": "Power S1", "power_s6_40_kw": "Power S6 40 %",
-    "torque_s1_max_nm": "Torque S1", "torque_s6_40_max_nm": "Torque S6 40 %", "idle_power_at_half_rpm_kw": "Idle power",
-    "axis_thrust_max_n": "Axis thrust", "lookahead_blocks_s": "Blocks a second", "table_load_max_kg": "Table load",
-    "spindle_radial_stiffness_n_um": "Nose stiffness", "hourly_rate_cu": "Rate per hour", "tool_change_s": "Tool change",
-    "iso_group": "ISO 513 group", "vc_factor": "Speed factor", "en": "EN name", "aisi_uns": "AISI, UNS",
-    "hardness_hb_min": "Hardness from", "hardness_hb_max": "Hardness to", "hardness_hrc_typ": "Hardness", "mc": "mc",
-    "uts_mpa_typ": "Strength", "kc11_n_mm2": "kc1.1", "rake_ref_deg": "Reference rake", "kc_hardness_exp": "Hardness exp.",
-    "kr_ratio": "Radial share", "ka_ratio": "Axial share", "thermal_cond_w_mk": "Conductivity",
-    "specific_heat_j_kgk": "Specific heat", "melting_or_solidus_c": "Melts at", "min_chip_thickness_um_ref": "Least chip",
-    "built_up_edge_tendency": "Built-up edge", "work_hardening_tendency": "Work hardening", "profile_mm": "Outline",
-    "islands_mm": "Islands", "stock_wall_mm": "Left on walls", "stock_floor_mm": "Left on floor", "cusp_um": "Cusp",
-    "corner_radius_mm": "Inner corner", "wear_vb_mm": "Flank wear VB", "tap_modes": "Measured modes",
-    "removal_floor_cm3_min": "Least removal", "machine_rate_per_h": "Rate per hour", "tool_change_min": "Tool change",
-    "stick_out_mm": "Stick-out", "ae_mm": "Stepover ae", "ap_mm": "Depth ap", "vc_m_min": "Speed vc", "n_rpm": "Spindle n",
-    "hex_mm": "Chip hex", "fz_mm": "Feed fz", "ae_over_dc": "ae / DC", "clamping_principle": "Clamps by",
-    "shank_requirement": "Shank", "iso_subgroup": "ISO subgroup", "process_damping_n_m": "Damping Ci",
-    "edges_per_insert": "Edges an insert", "ref_ae_over_d": "At ae / DC", "ref_ap_over_d": "At ap / DC",
-    "vc_low_m_min": "vc from", "vc_typ_m_min": "vc typical", "vc_high_m_min": "vc to", "taylor_n": "Taylor n",
-    "taylor_feed_exp": "Chip exponent", "ref_life_min": "Edge life", "vc_mult_slot": "vc in slots", "vc_mult_heavy": "vc heavy",
-    "vc_mult_light": "vc light", "vc_mult_troch": "vc in loops", "vc_mult_highfeed": "vc high feed",
-    "hex_low_d10_mm": "hex from", "hex_typ_d10_mm": "hex typical", "hex_high_d10_mm": "hex to",
-    "hex_diameter_exp": "DC exponent", "hex_min_rubbing_mm": "Rubs below", "slot_ap_max_over_d": "Slot ap to",
-    "heavy_ae_min_over_d": "Heavy ae from", "heavy_ae_max_over_d": "Heavy ae to", "heavy_ap_max_over_d": "Heavy ap to",
-    "light_ae_min_over_d": "Light ae from", "light_ae_max_over_d": "Light ae to", "light_ap_max_over_d": "Light ap to",
-    "troch_ae_min_over_d": "Loop ae from", "troch_ae_max_over_d": "Loop ae to", "troch_ap_max_over_d": "Loop ap to",
-    "highfeed_ap_min_over_dc": "ap from", "highfeed_ap_max_over_dc": "ap to", "highfeed_fz_mult_min": "fz times, from",
-    "highfeed_fz_mult_max": "fz times, to",
-}  # fmt: skip
-
-
 @dataclass(frozen=True)
 class Fact:
     """One field.
@@ -75,6 +36,8 @@ class Fact:
     ----------
     key, text : str
         Name in the document, and what it means.
+    name, symbol : str
+        Plain name for a screen, and the symbol of the trade; empty where the key says it.
     kind : str
         How it is typed.
     unit : str
@@ -92,6 +55,8 @@ class Fact:
     key: str
     text: str
     kind: Kind
+    name: str = ""
+    symbol: str = ""
     unit: str = ""
     low: float = -math.inf
     high: float = math.inf
@@ -108,13 +73,11 @@ class Fact:
 
     @property
     def label(self) -> str:
-        """Name for a screen: an ISO symbol stays as it is."""
-        if self.key in _LABELS:
-            return _LABELS[self.key]
-        if self.key.isupper() or re.fullmatch(r"[A-Z][a-z]{0,2}c?.*_n_mm2?", self.key):
-            return _UNIT_END.sub("", self.key)
-        words = _UNIT_END.sub("", self.key).replace("_", " ")
-        return words[:1].upper() + words[1:]
+        """Name for a screen: the plain word first and the symbol after it; a key in capitals is its ISO 13399 symbol."""
+        is_symbol = self.key.isupper()
+        words = self.name or self.key if is_symbol else self.name or _UNIT_END.sub("", self.key).replace("_", " ")
+        symbol = self.symbol or (self.key if is_symbol and self.name else "")
+        return f"{words[:1].upper()}{words[1:]} {symbol}".rstrip()
 
     def range(self, system: units.System) -> str:
         """Its range in words; empty where any number will do."""
@@ -154,6 +117,24 @@ def facts_of(cls: type[Record]) -> tuple[Fact, ...]:
     return tuple(_fact(key, info) for key, info in cls.model_fields.items())
 
 
+def fact_of(cls: type[Record], key: str) -> Fact:
+    """What a record says about one of its fields."""
+    return next(fact for fact in facts_of(cls) if fact.key == key)
+
+
+@lru_cache(maxsize=32)
+def groups_of(cls: type[Record]) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    """The fields of a record as a form shows them, under their headings; without those that have a place of their own."""
+    titles = {first: title for title, first in cls.GROUPS}
+    groups: list[tuple[str, list[str]]] = []
+    for fact in facts_of(cls):
+        if fact.key in titles or not groups:
+            groups.append((titles.get(fact.key, ""), []))
+        if fact.key not in cls.ELSEWHERE:
+            groups[-1][1].append(fact.key)
+    return tuple((title, tuple(keys)) for title, keys in groups if keys)
+
+
 def _fact(key: str, info: Any) -> Fact:
     bounds: dict[str, float] = {}
     for rule in info.metadata:
@@ -166,10 +147,10 @@ def _fact(key: str, info: Any) -> Fact:
     kind, choices = _kind(key, annotation)
     default = None if info.is_required() or info.default_factory is not None else info.default
     return Fact(
-        key, info.description or "", kind, str(extra.get("unit", "")),
+        key, info.description or "", kind, unit=str(extra.get("unit", "")),
         low=bounds.get("ge", bounds.get("gt", -math.inf)), high=bounds.get("le", bounds.get("lt", math.inf)),
         is_above="ge" not in bounds, is_below="le" not in bounds, is_optional=is_optional or not info.is_required(),
-        choices=choices, default=default,
+        choices=choices, default=default, name=str(extra.get("label", "")), symbol=str(extra.get("symbol", "")),
     )  # fmt: skip
 
 

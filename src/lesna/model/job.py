@@ -6,7 +6,7 @@ Field names, units and meanings are the published contract (docs/contract.md); t
 from __future__ import annotations
 
 import secrets
-from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, TypeAlias
 
 from pydantic import BeforeValidator, Field, PlainSerializer, PrivateAttr, field_validator, model_validator
 
@@ -96,7 +96,9 @@ class Batch(Record):
     """How many parts, and what a minute costs."""
 
     parts: Whole = count("parts in the batch", 1, ge=1, le=100_000_000)
-    machine_rate_per_h: float | None = number("money/h", "machine rate; the machine's own where left out", None, ge=0)
+    machine_rate_per_h: float | None = number(
+        "money/h", "machine rate; the machine's own where left out", None, ge=0, label="Rate per hour"
+    )
     tool_change_min: float | None = number("min", "time to change a worn edge", None, ge=0)
     survivors: float = number("1", "share of edges that outlives the safe minutes", 0.95, gt=0.5, lt=1)
 
@@ -105,10 +107,12 @@ class Workpiece(Record):
     """The part: its material as it lies on the table, and how it is held."""
 
     material: MaterialRef
-    hardness_hrc: float | None = number("HRC", "measured hardness", None, gt=0, le=72)
-    hardness_hb: float | None = number("HB", "measured hardness", None, gt=10, le=800)
+    hardness_hrc: float | None = number("HRC", "measured hardness", None, gt=0, le=72, symbol="HRC")
+    hardness_hb: float | None = number("HB", "measured hardness", None, gt=10, le=800, symbol="HB")
     mass_kg: float | None = number("kg", "mass on the table", None, gt=0)
-    clamp_force_n: float | None = number("N", "sum of the clamping forces", None, ge=0)
+    clamp_force_n: float | None = number("N", "sum of the clamping forces", None, ge=0, label="Clamping force")
+
+    ELSEWHERE: ClassVar = frozenset({"material"})
 
     @model_validator(mode="after")
     def _one_hardness(self) -> Workpiece:
@@ -121,10 +125,18 @@ class Book(Record):
     """A toolmaker's starting value at a stated radial engagement."""
 
     vc_m_min: float | None = number(
-        "m/min", "surface speed, used when the cut names neither vc nor n", None, gt=0, le=10000
+        "m/min",
+        "surface speed, used when the cut names neither vc nor n",
+        None,
+        gt=0,
+        le=10000,
+        label="Surface speed",
+        symbol="vc",
     )
-    fz_mm: float = number("mm", "feed per tooth", gt=0, le=20)
-    ae_over_dc: float | None = number("1", "radial engagement it was given for; 0.5 where not stated", None, gt=0, le=1)
+    fz_mm: float = number("mm", "feed per tooth", gt=0, le=20, label="Feed per tooth", symbol="fz")
+    ae_over_dc: float | None = number(
+        "1", "radial engagement it was given for; 0.5 where not stated", None, gt=0, le=1, label="Stepover over DC"
+    )
 
 
 #: more are no outline of a part, and more than anybody waits for
@@ -156,12 +168,16 @@ class Feature(Record):
     length_mm: float | None = number("mm", "length", None, gt=0)
     width_mm: float | None = number("mm", "width", None, gt=0)
     depth_mm: float | None = number("mm", "depth", None, gt=0)
-    corner_radius_mm: float | None = number("mm", "smallest inner radius", None, ge=0)
+    corner_radius_mm: float | None = number("mm", "smallest inner radius", None, ge=0, label="Inner corner")
     closed: bool | None = truth("whether the ends of a slot are closed", None)
     slope_deg: float | None = number("deg", "slope of a surface against the table", None, ge=0, lt=90)
     cusp_um: float | None = number("um", "height of the cusps that a surface may keep", None, gt=0, le=1000)
-    stock_wall_mm: float = number("mm", "stock that this cut leaves on the walls", 0.0, ge=0, le=50)
-    stock_floor_mm: float = number("mm", "stock that this cut leaves on the floor", 0.0, ge=0, le=50)
+    stock_wall_mm: float = number(
+        "mm", "stock that this cut leaves on the walls", 0.0, ge=0, le=50, label="Left on walls"
+    )
+    stock_floor_mm: float = number(
+        "mm", "stock that this cut leaves on the floor", 0.0, ge=0, le=50, label="Left on floor"
+    )
     dxf: str | None = Field(
         None, min_length=1, max_length=1000, description="drawing of a profile, relative to the job's folder"
     )
@@ -173,10 +189,13 @@ class Feature(Record):
         (), description="sides of the profile's bounding box beyond which there is air"
     )
     profile_mm: Outline = several(
-        "mm", "outline of a pocket, face or through cut, instead of length x width", most=MOST_CORNERS
+        "mm", "outline of a pocket, face or through cut, instead of length x width", most=MOST_CORNERS, label="Outline"
     )
     islands_mm: tuple[Annotated[Outline, Field(max_length=MOST_CORNERS)], ...] = several(
         "mm", "outlines of what stays standing inside; the origin is the lower left corner", most=MOST_ISLANDS
+    )
+    ELSEWHERE: ClassVar = frozenset(
+        {"dxf", "part_layer", "stock_layer", "island_layer", "keep_out_layer", "open_sides"}
     )
     #: never part of the document: the drawing is read anew wherever the job is
     _drawn: Drawn | None = PrivateAttr(None)
@@ -294,37 +313,46 @@ class Cut(Record):
     """One cut of the job: a tool in its holder, and what it is told to do."""
 
     id: str = Field(
-        default_factory=lambda: new_id(), min_length=1, max_length=60,
+        default_factory=lambda: new_id(),
+        min_length=1,
+        max_length=60,
         description="stays with the cut through renaming and reordering; given when the file names none",
-    )  # fmt: skip
+        json_schema_extra={"label": "Short name (id)"},
+    )
     name: str = Field(min_length=1, max_length=120)
     role: names.Role = "rough"
     strategy: names.Strategy = "heavy_radial"
     tool: ToolRef
     holder: HolderRef = Field(default_factory=lambda: HolderSpec.read({"id": "collet"}))
-    stick_out_mm: float = number("mm", "tip to holder face (LPR)", ge=0.5, le=1000)
-    coolant: names.Coolant = "dry"
     direction: names.Direction = "down"
+    coolant: names.Coolant = "dry"
     compensation: names.Compensation = "max_chip"
-    ae_mm: float = number("mm", "radial engagement (stepover)", gt=0, le=600)
-    ap_mm: float = number("mm", "axial depth (stepdown)", gt=0, le=500)
-    vc_m_min: float | None = number("m/min", "surface speed", None, gt=0, le=10000)
-    n_rpm: float | None = number("1/min", "spindle speed", None, gt=0, le=500000)
-    hex_mm: float | None = number("mm", "target of the chip thickness", None, gt=0, le=10)
-    fz_mm: float | None = number("mm", "feed per tooth", None, gt=0, le=20)
-    book: Book | None = None
-    tilt_deg: float = number("deg", "tilt of a ball away from its centre", 0.0, ge=0, lt=90)
-    wear_vb_mm: float = number("mm", "flank wear VB of the edge as it cuts", 0.0, ge=0, le=1)
-    deflection_limit_um: float | None = number("um", "largest deflection at the tip", None, gt=0)
-    removal_floor_cm3_min: float | None = number(
-        "cm3/min", "never slower than: the shop's least removal rate", None, gt=0
+    ae_mm: float = number("mm", "radial engagement (stepover)", gt=0, le=600, label="Stepover", symbol="ae")
+    ap_mm: float = number("mm", "axial depth (stepdown)", gt=0, le=500, label="Depth", symbol="ap")
+    vc_m_min: float | None = number("m/min", "surface speed", None, gt=0, le=10000, label="Surface speed", symbol="vc")
+    n_rpm: float | None = number("1/min", "spindle speed", None, gt=0, le=500000, label="Spindle speed", symbol="n")
+    hex_mm: float | None = number(
+        "mm", "target of the chip thickness", None, gt=0, le=10, label="Thickest chip", symbol="hex"
     )
+    fz_mm: float | None = number("mm", "feed per tooth", None, gt=0, le=20, label="Feed per tooth", symbol="fz")
+    stick_out_mm: float = number("mm", "tip to holder face (LPR)", ge=0.5, le=1000, label="Stick-out")
+    tilt_deg: float = number("deg", "tilt of a ball away from its centre", 0.0, ge=0, lt=90)
+    deflection_limit_um: float | None = number("um", "largest deflection at the tip", None, gt=0)
+    wear_vb_mm: float = number(
+        "mm", "flank wear VB of the edge as it cuts", 0.0, ge=0, le=1, label="Flank wear", symbol="VB"
+    )
+    removal_floor_cm3_min: float | None = number(
+        "cm3/min", "never slower than: the shop's least removal rate", None, gt=0, label="Never slower"
+    )
+    tap_modes: tuple[TapMode, ...] = Field((), max_length=20, json_schema_extra={"label": "Measured modes"})
+    book: Book | None = None
     feature: Feature | None = None
     program: ProgramRef | None = None
-    tap_modes: tuple[TapMode, ...] = Field((), max_length=20)
     locks: tuple[str, ...] = Field(
         (), max_length=50, description="fields that a search for a better point leaves alone"
     )
+    GROUPS: ClassVar = (("What is set", "ae_mm"), ("What it is judged by", "deflection_limit_um"))
+    ELSEWHERE: ClassVar = frozenset({"id", "tool", "holder", "book", "feature", "program", "locks"})
 
     @field_validator("coolant", mode="before")
     @classmethod
@@ -377,6 +405,8 @@ class Job(Record):
     rows: Rows | None = Field(
         None, description="library rows as they were when this job was computed; they count first"
     )
+
+    ELSEWHERE: ClassVar = frozenset({"lesna", "units", "batch", "workpiece", "machine", "cuts", "rows"})
 
     @model_validator(mode="before")
     @classmethod

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from itertools import pairwise
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
 from pydantic import Field, field_validator, model_validator
 
 from lesna.model import names
-from lesna.model.base import MaybeWhole, Number, Record, Whole, count, number, several, truth
+from lesna.model.base import MaybeWhole, Number, Record, Whole, count, number, several, truth, words
 from lesna.model.errors import InputError
 
 #: flutes longer than this over DC are a slip of the pen, and more slices than anybody waits for
@@ -21,53 +21,69 @@ _ROUNDED = 0.98
 class Tool(Record):
     """A milling cutter, in ISO 13399 symbols (lengths in mm)."""
 
-    id: str = ""
+    id: str = words("Short name (id)")
     name: str = ""
     kind: names.ToolKind = Field(description="shape of the cutting edge's envelope")
-    unit_system: Literal["mm", "inch"] = "mm"
-    DC: float = number("mm", "cutting diameter at full depth", ge=0.02, le=500)
-    DCX: float | None = number("mm", "largest diameter over the body", None, ge=0.02, le=600)
-    RE: float = number("mm", "corner radius", 0.0, ge=0)
-    ZEFP: Whole = count("effective flutes", ge=1, le=60)
-    FHA: float = number("deg", "helix angle", 30.0, ge=0, lt=75)
-    KAPR: float = number("deg", "lead angle, 90 for a square shoulder", 90.0, gt=0, le=90)
-    APMX: float = number("mm", "largest depth of cut of the edge", ge=0.01, le=500)
-    LU: float | None = number("mm", "usable length below the neck or body", None, ge=0.01, le=1000)
-    DN: float | None = number("mm", "neck diameter", None, ge=0.02, le=500)
-    DMM: float | None = number("mm", "shank diameter; arbor bore of a face mill", None, ge=0.5, le=200)
-    OAL: float | None = number("mm", "overall length", None, ge=5, le=1000)
-    GAMF: float | None = number("deg", "radial rake angle", None, ge=-30, le=40)
+    DC: float = number("mm", "cutting diameter at full depth", ge=0.02, le=500, label="Cutting diameter")
+    ZEFP: Whole = count("effective flutes", ge=1, le=60, label="Teeth")
+    RE: float = number("mm", "corner radius", 0.0, ge=0, label="Corner radius")
+    APMX: float = number("mm", "largest depth of cut of the edge", ge=0.01, le=500, label="Greatest depth")
+    FHA: float = number("deg", "helix angle", 30.0, ge=0, lt=75, label="Helix")
+    KAPR: float = number("deg", "lead angle, 90 for a square shoulder", 90.0, gt=0, le=90, label="Lead angle")
+    GAMF: float | None = number("deg", "radial rake angle", None, ge=-30, le=40, label="Rake")
+    DCX: float | None = number("mm", "largest diameter over the body", None, ge=0.02, le=600, label="Greatest diameter")
+    edge_radius_um: float = number("um", "radius of the honed edge", 10.0, ge=0, le=200)
+    centre_cutting: bool = truth("whether the tool may plunge straight down", True)
+    flutes_to_centre: MaybeWhole = count("flutes that reach the centre of a ball", None, ge=1, le=12)
     tip_diameter_mm: float | None = number(
         "mm", "diameter at the lowest point of a chamfer or high-feed tool", None, ge=0
     )
     tip_angle_deg: float | None = number("deg", "included angle of a chamfer tool", None, gt=0, lt=180)
     chamfer_edge_mm: float | None = number("mm", "length of the chamfer edge", None, gt=0, le=200)
+    LU: float | None = number(
+        "mm", "usable length below the neck or body", None, ge=0.01, le=1000, label="Usable length"
+    )
+    DN: float | None = number("mm", "neck diameter", None, ge=0.02, le=500, label="Neck diameter")
+    DMM: float | None = number(
+        "mm", "shank diameter; arbor bore of a face mill", None, ge=0.5, le=200, label="Shank diameter"
+    )
+    OAL: float | None = number("mm", "overall length", None, ge=5, le=1000, label="Overall length")
+    core_dia_ratio: float | None = number("1", "geometric core circle over DC", None, gt=0, lt=1, label="Core over DC")
+    gullet_area_per_flute_mm2_hint: float | None = number(
+        "mm2", "cross section of one gullet", None, gt=0, label="Gullet, mm²"
+    )
     substrate: names.Substrate = Field("carbide", description="cutting material")
     coating: names.Coating = Field("none", description="coating of the edge")
-    edge_radius_um: float = number("um", "radius of the honed edge", 10.0, ge=0, le=200)
-    centre_cutting: bool = truth("whether the tool may plunge straight down", True)
-    flutes_to_centre: MaybeWhole = count("flutes that reach the centre of a ball", None, ge=1, le=12)
+    intended_iso_groups: str = words("For groups")
     pitch: Literal["equal", "variable"] = Field("equal", description="spacing of the teeth")
     helix: Literal["equal", "variable"] = Field("equal", description="helix of the teeth")
-    pitch_deg: tuple[Number, ...] | None = several("deg", "angle from each tooth to the next", None, most=60)
-    helix_deg: tuple[Number, ...] | None = several("deg", "helix of each tooth, where they differ", None, most=60)
+    pitch_deg: tuple[Number, ...] | None = several(
+        "deg", "angle from each tooth to the next", None, most=60, label="Pitch angles"
+    )
+    helix_deg: tuple[Number, ...] | None = several(
+        "deg", "helix of each tooth, where they differ", None, most=60, label="Helix angles"
+    )
+    runout_um: float | None = number("um", "total indicator reading at the edge", None, ge=0, le=1000, symbol="TIR")
     wave_depth_mm: float | None = number("mm", "amplitude of a serrated edge", None, ge=0, le=5)
     wave_length_mm: float | None = number("mm", "wavelength of a serrated edge", None, ge=0.1, le=50)
     notch_depth_mm: float | None = number("mm", "depth of a chip splitter's notches", None, ge=0, le=10)
     notch_width_mm: float | None = number("mm", "width of a chip splitter's notches", None, ge=0.05, le=20)
     notch_spacing_mm: float | None = number("mm", "distance of the notches on one tooth", None, ge=0.1, le=100)
-    runout_um: float | None = number("um", "total indicator reading at the edge", None, ge=0, le=1000)
-    core_dia_ratio: float | None = number("1", "geometric core circle over DC", None, gt=0, lt=1)
-    gullet_area_per_flute_mm2_hint: float | None = number("mm2", "cross section of one gullet", None, gt=0)
-    rated_rpm: float | None = number("1/min", "highest speed the toolmaker allows", None, gt=0)
+    rated_rpm: float | None = number("1/min", "highest speed the toolmaker allows", None, gt=0, label="Rated speed")
     price: float | None = number("money", "price of the tool, or of one set of edges", None, ge=0)
     edges: Whole = count("edges (or regrinds) that the price buys", 1, ge=1)
     insert_count: MaybeWhole = count("inserts in the body", None, ge=1)
-    edges_per_insert: MaybeWhole = count("edges of one insert", None, ge=1)
-    insert_cost_cu: float | None = number("money", "price of one insert", None, ge=0)
-    regrindable: bool | None = truth("whether a worn edge can be ground again", None)
-    intended_iso_groups: str = ""
+    edges_per_insert: MaybeWhole = count("edges of one insert", None, ge=1, label="Edges an insert")
+    insert_cost_cu: float | None = number("money", "price of one insert", None, ge=0, label="Insert price")
     notes: str = ""
+    GROUPS: ClassVar = (
+        ("", "id"),
+        ("Cutting edge", "DC"),
+        ("Lengths and shank", "LU"),
+        ("Cutting material", "substrate"),
+        ("Teeth", "pitch"),
+        ("Limits and price", "rated_rpm"),
+    )
 
     @model_validator(mode="before")
     @classmethod
@@ -143,6 +159,13 @@ class Tool(Record):
         return self.LU if self.LU is not None else self.APMX
 
     @property
+    def edge_depth(self) -> float:
+        """Depth that the edge cuts [mm]: APMX, or less where a chamfer's edge is shorter."""
+        if self.kind != "chamfer" or self.chamfer_edge_mm is None:
+            return self.APMX
+        return min(self.APMX, self.chamfer_edge_mm * math.cos(math.radians(self.half_angle)))
+
+    @property
     def half_angle(self) -> float:
         """Angle of a chamfer's flank to its axis [deg]."""
         return self.tip_angle_deg / 2 if self.tip_angle_deg else 90.0 - self.KAPR
@@ -167,30 +190,44 @@ class Tool(Record):
 class Holder(Record):
     """A tool holder kind with what it can carry."""
 
-    id: str = ""
+    id: str = words("Short name (id)")
     name: str = ""
     kind: names.HolderKind = Field(description="how the shank is held")
-    clamping_principle: str = ""
+    clamping_principle: str = words("Clamps by")
+    shank_requirement: str = words("Shank")
     grip_torque_nm: float | None = number("Nm", "torque the holder carries at this shank", None, gt=0)
-    runout_3xd_typ_um: float | None = number("um", "usual runout at 3 x D", None, ge=0)
-    runout_3xd_max_um: float | None = number("um", "largest runout at 3 x D", None, ge=0)
-    radial_stiffness_rel: float = number("1", "radial stiffness against a shrink-fit holder", 1.0, gt=0, le=10)
-    damping_rel: float = number("1", "damping against a plain holder", 1.0, gt=0, le=50)
-    nose_d12_mm: float = number("mm", "outer diameter at the face for a 12 mm shank", 34.0, ge=1, le=500)
-    nose_growth: float = number("1", "growth of that diameter with the shank", 1.0, ge=0, le=10)
-    torque_d6_nm: float | None = number("Nm", "grip at 6 mm shank", None, gt=0)
-    torque_d10_nm: float | None = number("Nm", "grip at 10 mm shank", None, gt=0)
-    torque_d12_nm: float | None = number("Nm", "grip at 12 mm shank", None, gt=0)
-    torque_d16_nm: float | None = number("Nm", "grip at 16 mm shank", None, gt=0)
-    torque_d20_nm: float | None = number("Nm", "grip at 20 mm shank", None, gt=0)
+    torque_d6_nm: float | None = number("Nm", "grip at 6 mm shank", None, gt=0, label="Grip at 6 mm")
+    torque_d10_nm: float | None = number("Nm", "grip at 10 mm shank", None, gt=0, label="Grip at 10 mm")
+    torque_d12_nm: float | None = number("Nm", "grip at 12 mm shank", None, gt=0, label="Grip at 12 mm")
+    torque_d16_nm: float | None = number("Nm", "grip at 16 mm shank", None, gt=0, label="Grip at 16 mm")
+    torque_d20_nm: float | None = number("Nm", "grip at 20 mm shank", None, gt=0, label="Grip at 20 mm")
     axial_security: str = ""
-    pullout_force_d12_n_hint: float | None = number("N", "upper guide of the pull-out force", None, gt=0)
-    balance_class: str = ""
-    rpm_guide_max_40taper: float | None = number("1/min", "guide for the highest speed", None, gt=0)
-    shank_requirement: str = ""
-    price: float | None = number("money", "typical price", None, ge=0)
+    pullout_force_d12_n_hint: float | None = number(
+        "N", "upper guide of the pull-out force", None, gt=0, label="Pull-out guide"
+    )
+    radial_stiffness_rel: float = number(
+        "1", "radial stiffness against a shrink-fit holder", 1.0, gt=0, le=10, label="Radial stiffness"
+    )
+    damping_rel: float = number("1", "damping against a plain holder", 1.0, gt=0, le=50, label="Damping")
+    nose_d12_mm: float = number(
+        "mm", "outer diameter at the face for a 12 mm shank", 34.0, ge=1, le=500, label="Nose at 12 mm"
+    )
+    nose_growth: float = number("1", "growth of that diameter with the shank", 1.0, ge=0, le=10)
+    runout_3xd_typ_um: float | None = number("um", "usual runout at 3 x D", None, ge=0, label="Usual runout")
+    runout_3xd_max_um: float | None = number("um", "largest runout at 3 x D", None, ge=0, label="Largest runout")
+    balance_class: str = words("Balanced to")
+    rpm_guide_max_40taper: float | None = number(
+        "1/min", "guide for the highest speed", None, gt=0, label="Highest speed"
+    )
     confidence: str = ""
     notes: str = ""
+    GROUPS: ClassVar = (
+        ("", "id"),
+        ("Grip", "grip_torque_nm"),
+        ("Stiffness and shape", "radial_stiffness_rel"),
+        ("Runout and speed", "runout_3xd_typ_um"),
+        ("Price and notes", "confidence"),
+    )
 
     @model_validator(mode="before")
     @classmethod
@@ -308,25 +345,25 @@ class Taper(Record):
 class Machine(Record):
     """A milling machine as the cut sees it."""
 
-    id: str = ""
+    id: str = words("Short name (id)")
     name: str = ""
     kind: str = ""
+    rpm_min: float = number("1/min", "lowest spindle speed", 0.0, ge=0, label="Lowest speed")
+    rpm_max: float = number("1/min", "highest spindle speed", gt=0, le=500000, label="Highest speed")
+    power_s1_kw: float | None = number("kW", "continuous power", None, gt=0, label="Power S1")
+    power_s6_40_kw: float | None = number("kW", "power at 40 % duty", None, gt=0, label="Power S6 40 %")
+    torque_s1_max_nm: float | None = number("Nm", "highest continuous torque", None, gt=0, label="Torque S1")
+    torque_s6_40_max_nm: float | None = number("Nm", "highest torque at 40 % duty", None, gt=0, label="Torque S6 40 %")
+    base_speed_rpm: float | None = number("1/min", "speed from which the power is constant", None, gt=0)
+    drive_efficiency: float = number("1", "power at the tool over power at the motor", 0.85, gt=0, le=1)
+    idle_power_at_half_rpm_kw: float = number("kW", "idle power at half of rpm_max", 0.0, ge=0, label="Idle power")
+    spindle_steps_rpm: tuple[Number, ...] = several("1/min", "the only speeds there are", most=500)
     taper: str = ""
     taper_moment_nm: float | None = number("Nm", "bending moment the builder allows at the gauge line", None, gt=0)
     drawbar_force_kn: float | None = number("kN", "pull of the drawbar", None, gt=0)
-    rpm_min: float = number("1/min", "lowest spindle speed", 0.0, ge=0)
-    rpm_max: float = number("1/min", "highest spindle speed", gt=0, le=500000)
-    spindle_steps_rpm: tuple[Number, ...] = several("1/min", "the only speeds there are", most=500)
-    power_s1_kw: float | None = number("kW", "continuous power", None, gt=0)
-    power_s6_40_kw: float | None = number("kW", "power at 40 % duty", None, gt=0)
-    torque_s1_max_nm: float | None = number("Nm", "highest continuous torque", None, gt=0)
-    torque_s6_40_max_nm: float | None = number("Nm", "highest torque at 40 % duty", None, gt=0)
-    base_speed_rpm: float | None = number("1/min", "speed from which the power is constant", None, gt=0)
-    drive_efficiency: float = number("1", "power at the tool over power at the motor", 0.85, gt=0, le=1)
-    idle_power_at_half_rpm_kw: float = number("kW", "idle power at half of rpm_max", 0.0, ge=0)
-    travel_x_mm: float | None = number("mm", "travel in x", None, gt=0)
-    travel_y_mm: float | None = number("mm", "travel in y", None, gt=0)
-    travel_z_mm: float | None = number("mm", "travel in z", None, gt=0)
+    spindle_radial_stiffness_n_um: float | None = number(
+        "N/um", "radial stiffness at the spindle nose", None, ge=0.1, le=100000, label="Nose stiffness"
+    )
     feed_max_x_mm_min: float | None = number("mm/min", "highest cutting feed in x", None, gt=0)
     feed_max_y_mm_min: float | None = number("mm/min", "highest cutting feed in y", None, gt=0)
     feed_max_z_mm_min: float | None = number("mm/min", "highest cutting feed in z", None, gt=0)
@@ -340,19 +377,27 @@ class Machine(Record):
     jerk_x_m_s3: float | None = number("m/s3", "jerk in x", None, gt=0)
     jerk_y_m_s3: float | None = number("m/s3", "jerk in y", None, gt=0)
     jerk_z_m_s3: float | None = number("m/s3", "jerk in z", None, gt=0)
-    axis_thrust_max_n: float | None = number("N", "continuous feed thrust", None, gt=0)
-    lookahead_blocks_s: float | None = number("1/s", "blocks per second", None, gt=0)
-    spindle_radial_stiffness_n_um: float | None = number(
-        "N/um", "radial stiffness at the spindle nose", None, ge=0.1, le=100000
-    )
-    table_load_max_kg: float | None = number("kg", "load the table carries", None, gt=0)
-    coolant_options: str = ""
+    axis_thrust_max_n: float | None = number("N", "continuous feed thrust", None, gt=0, label="Axis thrust")
+    lookahead_blocks_s: float | None = number("1/s", "blocks per second", None, gt=0, label="Blocks a second")
+    travel_x_mm: float | None = number("mm", "travel in x", None, gt=0)
+    travel_y_mm: float | None = number("mm", "travel in y", None, gt=0)
+    travel_z_mm: float | None = number("mm", "travel in z", None, gt=0)
+    table_load_max_kg: float | None = number("kg", "load the table carries", None, gt=0, label="Table load")
+    hourly_rate_cu: float | None = number("money/h", "machine rate", None, ge=0, label="Rate per hour")
     tool_change_s: float | None = number("s", "tool change time", None, ge=0)
-    hourly_rate_cu: float | None = number("money/h", "machine rate", None, ge=0)
-    curve: Curve | None = Field(None, description="torque and power curve")
-    curve_file: str = ""
+    coolant_options: str = ""
     confidence: str = ""
     notes: str = ""
+    curve: Curve | None = Field(None, description="torque and power curve")
+    curve_file: str = ""
+    ELSEWHERE: ClassVar = frozenset({"curve", "curve_file"})
+    GROUPS: ClassVar = (
+        ("", "id"),
+        ("Spindle", "rpm_min"),
+        ("Nose and taper", "taper"),
+        ("Axes", "feed_max_x_mm_min"),
+        ("Cost and notes", "hourly_rate_cu"),
+    )
 
     @model_validator(mode="before")
     @classmethod
@@ -407,50 +452,70 @@ class Machine(Record):
 class Material(Record):
     """A workpiece material in one condition, with its force law."""
 
-    id: str = ""
+    id: str = words("Short name (id)")
     name: str = ""
-    iso_group: str = Field("", description="letter after ISO 513")
-    iso_subgroup: str = ""
+    iso_group: str = Field("", description="letter after ISO 513", json_schema_extra={"label": "ISO 513 group"})
+    iso_subgroup: str = words("ISO subgroup")
     data_group: str = Field("", description="group of the cutting data")
-    vc_factor: float = number("1", "factor on the group's surface speed", 1.0, gt=0)
-    en: str = ""
-    aisi_uns: str = ""
+    vc_factor: float = number("1", "factor on the group's surface speed", 1.0, gt=0, label="Speed factor")
+    en: str = words("EN name")
+    aisi_uns: str = words("AISI, UNS")
     condition: str = ""
-    hardness_hb_min: float | None = number("HB", "lower end of the hardness", None, gt=0)
-    hardness_hb_max: float | None = number("HB", "upper end of the hardness", None, gt=0)
-    hardness_hrc_typ: float | None = number("HRC", "typical hardness", None, gt=0, le=72)
-    uts_mpa_typ: float | None = number("MPa", "tensile strength", None, gt=0)
-    kc11_n_mm2: float | None = number("N/mm2", "specific cutting force at h = b = 1 mm", None, gt=0)
-    mc: float | None = number("1", "exponent of the chip thickness", None, ge=0, le=0.7)
-    Ktc_n_mm2: float | None = number("N/mm2", "tangential cutting coefficient of the linear law", None, gt=0)
-    Krc_n_mm2: float | None = number("N/mm2", "radial cutting coefficient", None, ge=0)
-    Kac_n_mm2: float | None = number("N/mm2", "axial cutting coefficient", None)
-    Kte_n_mm: float | None = number("N/mm", "tangential edge coefficient", None, ge=0)
-    Kre_n_mm: float | None = number("N/mm", "radial edge coefficient", None, ge=0)
-    Kae_n_mm: float | None = number("N/mm", "axial edge coefficient", None)
+    hardness_hb_min: float | None = number("HB", "lower end of the hardness", None, gt=0, label="Hardness from")
+    hardness_hb_max: float | None = number("HB", "upper end of the hardness", None, gt=0, label="Hardness to")
+    hardness_hrc_typ: float | None = number("HRC", "typical hardness", None, gt=0, le=72, label="Hardness")
+    uts_mpa_typ: float | None = number("MPa", "tensile strength", None, gt=0, label="Strength")
+    kc11_n_mm2: float | None = number(
+        "N/mm2", "specific cutting force at h = b = 1 mm", None, gt=0, label="Specific force", symbol="kc1.1"
+    )
+    mc: float | None = number(
+        "1", "exponent of the chip thickness", None, ge=0, le=0.7, label="Chip exponent", symbol="mc"
+    )
+    kr_ratio: float = number("1", "radial over tangential force", 0.4, ge=0, label="Radial share")
+    ka_ratio: float = number("1", "axial over tangential force at 30 deg helix", 0.27, ge=0, label="Axial share")
+    kc_hardness_exp: float = number("1", "exponent of the hardness correction", 0.0, ge=0, le=5, label="Hardness exp.")
+    rake_ref_deg: float = number("deg", "rake to which the coefficients belong", 6.0, label="Reference rake")
+    edge_force_n_mm: float | None = number("N/mm", "edge force of the linear law", None, ge=0)
     process_damping_n_m: float | None = number(
         "N/m",
         "damping of the rubbing flank over depth and speed (Ci), 0 for none; none with linear coefficients",
         None,
         ge=0,
+        label="Damping",
+        symbol="Ci",
     )
-    rake_ref_deg: float = number("deg", "rake to which the coefficients belong", 6.0)
-    kc_hardness_exp: float = number("1", "exponent of the hardness correction", 0.0, ge=0, le=5)
-    kr_ratio: float = number("1", "radial over tangential force", 0.4, ge=0)
-    ka_ratio: float = number("1", "axial over tangential force at 30 deg helix", 0.27, ge=0)
-    edge_force_n_mm: float | None = number("N/mm", "edge force of the linear law", None, ge=0)
-    density_kg_m3: float | None = number("kg/m3", "density", None, gt=0)
-    thermal_cond_w_mk: float | None = number("W/(m K)", "thermal conductivity", None, gt=0)
-    specific_heat_j_kgk: float | None = number("J/(kg K)", "specific heat", None, gt=0)
-    melting_or_solidus_c: float | None = number("C", "melting or solidus temperature", None)
-    min_chip_thickness_um_ref: float | None = number("um", "least chip at 10 um edge radius", None, gt=0)
-    built_up_edge_tendency: Whole = count("0 none to 3 strong", 0, ge=0, le=3)
-    work_hardening_tendency: Whole = count("0 none to 3 strong", 0, ge=0, le=3)
+    Ktc_n_mm2: float | None = number(
+        "N/mm2", "tangential cutting coefficient of the linear law", None, gt=0, label="Tangential", symbol="Ktc"
+    )
+    Krc_n_mm2: float | None = number("N/mm2", "radial cutting coefficient", None, ge=0, label="Radial", symbol="Krc")
+    Kac_n_mm2: float | None = number("N/mm2", "axial cutting coefficient", None, label="Axial", symbol="Kac")
+    Kte_n_mm: float | None = number(
+        "N/mm", "tangential edge coefficient", None, ge=0, label="Tangential edge", symbol="Kte"
+    )
+    Kre_n_mm: float | None = number("N/mm", "radial edge coefficient", None, ge=0, label="Radial edge", symbol="Kre")
+    Kae_n_mm: float | None = number("N/mm", "axial edge coefficient", None, label="Axial edge", symbol="Kae")
+    min_chip_thickness_um_ref: float | None = number(
+        "um", "least chip at 10 um edge radius", None, gt=0, label="Least chip"
+    )
+    chip_form: Literal["long", "segmented", "short", "powder"] = "segmented"
+    built_up_edge_tendency: Whole = count("0 none to 3 strong", 0, ge=0, le=3, label="Built-up edge")
+    work_hardening_tendency: Whole = count("0 none to 3 strong", 0, ge=0, le=3, label="Work hardening")
     abrasiveness: Whole = count("0 none to 3 strong", 0, ge=0, le=3)
     fire_hazard: Literal["none", "chips", "severe"] = "none"
-    chip_form: Literal["long", "segmented", "short", "powder"] = "segmented"
+    density_kg_m3: float | None = number("kg/m3", "density", None, gt=0)
+    thermal_cond_w_mk: float | None = number("W/(m K)", "thermal conductivity", None, gt=0, label="Conductivity")
+    specific_heat_j_kgk: float | None = number("J/(kg K)", "specific heat", None, gt=0)
+    melting_or_solidus_c: float | None = number("C", "melting or solidus temperature", None, label="Melts at")
     confidence: str = ""
     source_note: str = ""
+    GROUPS: ClassVar = (
+        ("", "id"),
+        ("Hardness and strength", "hardness_hb_min"),
+        ("Cutting force", "kc11_n_mm2"),
+        ("Chip and edge", "min_chip_thickness_um_ref"),
+        ("Heat and weight", "density_kg_m3"),
+        ("Source", "confidence"),
+    )
 
     @model_validator(mode="after")
     def _force_law(self) -> Material:
@@ -471,55 +536,136 @@ class CuttingData(Record):
     """Starting values of one material group with one substrate (cutting-data-baseline.csv)."""
 
     data_group: str
-    iso_group: str
-    group_name: str
     substrate: str
+    group_name: str
+    iso_group: str
     recommended: Literal["yes", "poor", "no"]
-    ref_ae_over_d: float = number("1", "stepover over DC at which the row holds", gt=0, le=1)
-    ref_ap_over_d: float = number("1", "depth over DC at which the row holds", gt=0, le=20)
-    vc_low_m_min: float | None = number("m/min", "lowest usual surface speed", None, gt=0, le=10000)
-    vc_typ_m_min: float | None = number("m/min", "typical surface speed", None, gt=0, le=10000)
-    vc_high_m_min: float | None = number("m/min", "highest usual surface speed", None, gt=0, le=10000)
-    hex_low_d10_mm: float | None = number("mm", "thinnest usual chip at 10 mm diameter", None, gt=0, le=10)
-    hex_typ_d10_mm: float | None = number("mm", "typical thickest chip at 10 mm diameter", None, gt=0, le=10)
-    hex_high_d10_mm: float | None = number("mm", "thickest usual chip at 10 mm diameter", None, gt=0, le=10)
-    hex_diameter_exp: float | None = number("1", "exponent of the diameter in the chip", None, ge=0, le=2)
-    hex_min_rubbing_mm: float | None = number("mm", "chip below which the edge rubs", None, gt=0, le=1)
-    taylor_n: float | None = number("1", "exponent of the speed in the edge life", None, gt=0.01, lt=1)
-    taylor_feed_exp: float | None = number("1", "exponent of the chip in the edge life", None, ge=0, le=3)
-    ref_life_min: float | None = number("min", "edge life at the typical speed and chip", None, gt=0, le=10000)
+    ref_ae_over_d: float = number(
+        "1", "stepover over DC at which the row holds", gt=0, le=1, label="Holds at", symbol="ae/DC"
+    )
+    ref_ap_over_d: float = number(
+        "1", "depth over DC at which the row holds", gt=0, le=20, label="Holds at", symbol="ap/DC"
+    )
+    vc_low_m_min: float | None = number(
+        "m/min", "lowest usual surface speed", None, gt=0, le=10000, label="Speed from", symbol="vc"
+    )
+    vc_typ_m_min: float | None = number(
+        "m/min", "typical surface speed", None, gt=0, le=10000, label="Speed typical", symbol="vc"
+    )
+    vc_high_m_min: float | None = number(
+        "m/min", "highest usual surface speed", None, gt=0, le=10000, label="Speed to", symbol="vc"
+    )
+    taylor_n: float | None = number(
+        "1", "exponent of the speed in the edge life", None, gt=0.01, lt=1, label="Speed exponent", symbol="n"
+    )
+    taylor_feed_exp: float | None = number(
+        "1", "exponent of the chip in the edge life", None, ge=0, le=3, label="Chip exponent"
+    )
+    ref_life_min: float | None = number(
+        "min", "edge life at the typical speed and chip", None, gt=0, le=10000, label="Edge life"
+    )
+    vc_mult_slot: float | None = number(
+        "1", "speed in a slot over that at half engagement", None, gt=0, le=10, label="In slots, times", symbol="vc"
+    )
+    vc_mult_light: float | None = number(
+        "1",
+        "speed of light radial cuts over that at half engagement",
+        None,
+        gt=0,
+        le=10,
+        label="Light, times",
+        symbol="vc",
+    )
+    vc_mult_highfeed: float | None = number(
+        "1", "speed of high feed over that at half engagement", None, gt=0, le=10, label="High feed, times", symbol="vc"
+    )
+    hex_low_d10_mm: float | None = number(
+        "mm", "thinnest usual chip at 10 mm diameter", None, gt=0, le=10, label="Chip from", symbol="hex"
+    )
+    hex_typ_d10_mm: float | None = number(
+        "mm", "typical thickest chip at 10 mm diameter", None, gt=0, le=10, label="Chip typical", symbol="hex"
+    )
+    hex_high_d10_mm: float | None = number(
+        "mm", "thickest usual chip at 10 mm diameter", None, gt=0, le=10, label="Chip to", symbol="hex"
+    )
+    hex_diameter_exp: float | None = number(
+        "1", "exponent of the diameter in the chip", None, ge=0, le=2, label="Diameter exponent"
+    )
+    hex_min_rubbing_mm: float | None = number(
+        "mm", "chip below which the edge rubs", None, gt=0, le=1, label="Rubs below"
+    )
+    slot_ap_max_over_d: float | None = number(
+        "1", "deepest slot over DC", None, gt=0, le=20, label="Slot depth to", symbol="ap"
+    )
+    heavy_ae_min_over_d: float | None = number(
+        "1", "least stepover of heavy radial cuts over DC", None, gt=0, le=1, label="Heavy from", symbol="ae"
+    )
+    heavy_ae_max_over_d: float | None = number(
+        "1", "largest stepover of heavy radial cuts over DC", None, gt=0, le=1, label="Heavy to", symbol="ae"
+    )
+    heavy_ap_max_over_d: float | None = number(
+        "1", "deepest heavy radial cut over DC", None, gt=0, le=20, label="Heavy depth to", symbol="ap"
+    )
+    light_ae_min_over_d: float | None = number(
+        "1", "least stepover of light radial cuts over DC", None, gt=0, le=1, label="Light from", symbol="ae"
+    )
+    light_ae_max_over_d: float | None = number(
+        "1", "largest stepover of light radial cuts over DC", None, gt=0, le=1, label="Light to", symbol="ae"
+    )
+    light_ap_max_over_d: float | None = number(
+        "1", "deepest light radial cut over DC", None, gt=0, le=20, label="Light depth to", symbol="ap"
+    )
+    troch_ae_min_over_d: float | None = number(
+        "1", "least stepover of loops over DC", None, gt=0, le=1, label="Loops from", symbol="ae"
+    )
+    troch_ae_max_over_d: float | None = number(
+        "1", "largest stepover of loops over DC", None, gt=0, le=1, label="Loops to", symbol="ae"
+    )
+    troch_ap_max_over_d: float | None = number(
+        "1", "deepest loops over DC", None, gt=0, le=20, label="Loops depth to", symbol="ap"
+    )
+    highfeed_ap_min_over_dc: float | None = number(
+        "1", "least depth of high feed over DC", None, gt=0, le=1, label="Depth from", symbol="ap"
+    )
+    highfeed_ap_max_over_dc: float | None = number(
+        "1", "largest depth of high feed over DC", None, gt=0, le=1, label="Depth to", symbol="ap"
+    )
+    highfeed_fz_mult_min: float | None = number(
+        "1",
+        "least feed of high feed over that of an end mill",
+        None,
+        gt=0,
+        le=50,
+        label="Feed from, times",
+        symbol="fz",
+    )
+    highfeed_fz_mult_max: float | None = number(
+        "1",
+        "largest feed of high feed over that of an end mill",
+        None,
+        gt=0,
+        le=50,
+        label="Feed to, times",
+        symbol="fz",
+    )
     coolant_rank: str = ""
     coolant_avoid: str = ""
     coolant_reason: str = ""
-    slot_ap_max_over_d: float | None = number("1", "deepest slot over DC", None, gt=0, le=20)
-    heavy_ae_min_over_d: float | None = number("1", "least stepover of heavy radial cuts over DC", None, gt=0, le=1)
-    heavy_ae_max_over_d: float | None = number("1", "largest stepover of heavy radial cuts over DC", None, gt=0, le=1)
-    heavy_ap_max_over_d: float | None = number("1", "deepest heavy radial cut over DC", None, gt=0, le=20)
-    light_ae_min_over_d: float | None = number("1", "least stepover of light radial cuts over DC", None, gt=0, le=1)
-    light_ae_max_over_d: float | None = number("1", "largest stepover of light radial cuts over DC", None, gt=0, le=1)
-    light_ap_max_over_d: float | None = number("1", "deepest light radial cut over DC", None, gt=0, le=20)
-    troch_ae_min_over_d: float | None = number("1", "least stepover of loops over DC", None, gt=0, le=1)
-    troch_ae_max_over_d: float | None = number("1", "largest stepover of loops over DC", None, gt=0, le=1)
-    troch_ap_max_over_d: float | None = number("1", "deepest loops over DC", None, gt=0, le=20)
-    highfeed_ap_min_over_dc: float | None = number("1", "least depth of high feed over DC", None, gt=0, le=1)
-    highfeed_ap_max_over_dc: float | None = number("1", "largest depth of high feed over DC", None, gt=0, le=1)
-    highfeed_fz_mult_min: float | None = number(
-        "1", "least feed of high feed over that of an end mill", None, gt=0, le=50
-    )
-    highfeed_fz_mult_max: float | None = number(
-        "1", "largest feed of high feed over that of an end mill", None, gt=0, le=50
-    )
-    vc_mult_slot: float | None = number("1", "speed in a slot over that at half engagement", None, gt=0, le=10)
-    vc_mult_heavy: float | None = number(
-        "1", "speed of heavy radial cuts over that at half engagement", None, gt=0, le=10
-    )
-    vc_mult_light: float | None = number(
-        "1", "speed of light radial cuts over that at half engagement", None, gt=0, le=10
-    )
-    vc_mult_troch: float | None = number("1", "speed of loops over that at half engagement", None, gt=0, le=10)
-    vc_mult_highfeed: float | None = number("1", "speed of high feed over that at half engagement", None, gt=0, le=10)
     confidence: str = ""
     source_note: str = ""
+    GROUPS: ClassVar = (
+        ("", "data_group"),
+        ("Speed and life", "vc_low_m_min"),
+        ("Chip", "hex_low_d10_mm"),
+        ("Depth and stepover over DC", "slot_ap_max_over_d"),
+        ("High feed", "highfeed_ap_min_over_dc"),
+        ("Cooling and source", "coolant_rank"),
+    )
+
+    @model_validator(mode="before")
+    @classmethod
+    def _table_names(cls, raw: Any) -> Any:
+        return names.renamed(raw, names.DATA_COLUMNS)
 
     @property
     def avoided(self) -> tuple[str, ...]:

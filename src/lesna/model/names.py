@@ -66,8 +66,12 @@ TOOL_COLUMNS = {
     "KAPR_deg": "KAPR",
     "n_max_rpm": "rated_rpm",
     "price_cu": "price",
+    # what nobody computes with is read in older files and left out
+    "unit_system": "",
+    "regrindable": "",
 }
-HOLDER_COLUMNS = {"typical_price_cu": "price"}
+HOLDER_COLUMNS = {"typical_price_cu": "", "price": ""}
+DATA_COLUMNS = {"vc_mult_heavy": "", "vc_mult_troch": ""}
 
 _TOOL_KINDS = {
     "corner-radius": "corner_radius",
@@ -137,6 +141,13 @@ def ranked_as(medium: Coolant) -> str:
     return _RANKED_AS[medium]
 
 
+def offers(options: str, medium: Coolant) -> bool:
+    """Whether a machine whose coolant options are told has a medium; one of which nothing is told may have any."""
+    told = [option.strip() for option in options.split(";") if option.strip()]
+    word = "through" if medium in THROUGH else medium
+    return not told or medium == "dry" or any(option.startswith(word) for option in told)
+
+
 def coating(value: Any) -> Any:
     """A coating in its standard spelling, whatever the case; ``-type`` endings are dropped."""
     if not isinstance(value, str):
@@ -162,12 +173,16 @@ def data_substrate(kind: str, coat: str) -> str:
 
 
 def renamed(raw: Any, columns: dict[str, str]) -> Any:
-    """A row with its table columns under the document's names; both spellings of one field are refused."""
+    """A row with its table columns under the document's names, without those that are none any more; a field in both its
+    spellings is refused.
+    """
     if not isinstance(raw, dict):
         return raw
     out: dict[str, Any] = {}
     for key, value in raw.items():
         name = str(columns.get(key, key))
+        if not name:
+            continue
         if name in out:
             raise InputError(f"is given twice, as '{name}' and under its table name '{key}'", name)
         out[name] = value

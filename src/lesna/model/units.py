@@ -194,6 +194,7 @@ MASS = Quantity(
     "18 kg or 40 lb",
 )
 ANGLE = Quantity("°", "°", 1.0, (1, 1), {"deg": 1.0, "°": 1.0}, "15 or 15 deg")
+TEMPERATURE = Quantity("°C", "°C", 1.0, (0, 0), {"c": 1.0, "°c": 1.0}, "450")
 HARDNESS = Quantity("HRC", "HRC", 1.0, (1, 1), {"hrc": 1.0, "rc": 1.0}, "35 or 35 HRC")
 BRINELL = Quantity("HB", "HB", 1.0, (0, 0), {"hb": 1.0, "hbw": 1.0, "bhn": 1.0}, "300 or 300 HB")
 RATIO = Quantity("", "", 1.0, (2, 2), {"": 1.0, "%": 0.01}, "0.5 or 50%")

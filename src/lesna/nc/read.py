@@ -6,13 +6,14 @@ What changes motion and is not understood stops with its line; what does not is 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import NoReturn
 
 import numpy as np
 
 from lesna.geometry.motion import CCW, CW, IN_PLANE, LINE, RAPID
 from lesna.model.errors import InputError
+from lesna.model.work import STEADY, Pulse
 from lesna.nc.program import Moves, Program
 from lesna.nc.words import Word, lines_of, text_of, words_of
 
@@ -53,15 +54,15 @@ _MOST_PECKS = 10_000
 _NO_CENTRE = (math.nan, math.nan, math.nan)
 
 
-def read_program(content: bytes, tell: Callable[[int, int], None] | None = None) -> Program:
+def read_program(content: bytes, pulse: Pulse = STEADY) -> Program:
     """A program as motion.
 
     Parameters
     ----------
     content : bytes
         The file.
-    tell : callable or None
-        Told (done, total) lines now and then; may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
 
     Returns
     -------
@@ -78,8 +79,8 @@ def read_program(content: bytes, tell: Callable[[int, int], None] | None = None)
     state = _Modal()
     has_begun = False
     for number, line in enumerate(lines, start=1):
-        if tell is not None and number % _TELL_EVERY == 0:
-            tell(number, len(lines))
+        if number % _TELL_EVERY == 0:
+            pulse.tell(number, len(lines))
         if line.lstrip().startswith("%"):
             if has_begun:
                 break  # what follows the end mark is no program

@@ -12,8 +12,9 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from lesna.geometry.region import Region
+from lesna.model.work import STEADY, Pulse
 from lesna.paths.connected import connected
-from lesna.paths.demand import Demand, Tell
+from lesna.paths.demand import Demand
 from lesna.paths.entry import let_in
 from lesna.paths.level import TURNING, Level
 from lesna.paths.way import Leg, Way
@@ -61,7 +62,7 @@ _SENSE = 6
 _OVER, _MOST = 7, (1.15, 1.4, np.inf)
 
 
-def controlled(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
+def controlled(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
     """Clears a floor.
 
     Parameters
@@ -70,15 +71,15 @@ def controlled(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
         The floor, its walls and open sides.
     demand : Demand
         Cutter, stepover and heights.
-    tell : callable or None
-        Told (done, total) cells; may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
 
     Raises
     ------
     InputError
         When the cutter does not fit.
     """
-    return connected(_Marcher(Level(region, demand), demand, tell).legs(), demand.clear)
+    return connected(_Marcher(Level(region, demand), demand, pulse).legs(), demand.clear)
 
 
 #: where a pass begins with its heading, the way there in cells (None: over everything), and the front it is for
@@ -89,7 +90,7 @@ _Start = tuple[tuple[float, float, float, float], Array | None, tuple[float, flo
 class _Marcher:
     level: Level
     demand: Demand
-    tell: Tell | None = None
+    pulse: Pulse = STEADY
     at: Array | None = None
     banned: list[tuple[float, float]] = field(default_factory=list)
 
@@ -165,9 +166,8 @@ class _Marcher:
 
     def _say(self) -> None:
         """Tells how much stands no more; whoever listens may stop the work here."""
-        if self.tell is not None:
-            self.total = max(self.total, self.standing, 1)
-            self.tell(self.total - self.standing, self.total)
+        self.total = max(self.total, self.standing, 1)
+        self.pulse.tell(self.total - self.standing, self.total)
 
     def _march(self, x: float, y: float, ux: float, uy: float) -> Array:
         """One pass, in stretches short enough to be stopped between them."""

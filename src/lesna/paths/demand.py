@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
 from lesna.physics import Array
 
-#: told (done, total); may raise to stop the work
-Tell = Callable[[int, int], None]
 #: loops of a trochoid: half of each through the material and a lifted way back, or round circles
 Loop = Literal["half", "round"]
 

@@ -6,8 +6,9 @@ from dataclasses import replace
 
 from lesna.geometry.region import Region
 from lesna.model.errors import InputError
+from lesna.model.work import STEADY, Pulse
 from lesna.paths.connected import connected
-from lesna.paths.demand import Demand, Tell
+from lesna.paths.demand import Demand
 from lesna.paths.offsets import offsets
 from lesna.paths.rows import rows
 from lesna.paths.walls import along_walls
@@ -17,7 +18,7 @@ from lesna.paths.way import Way
 RUN_OUT = 1.5
 
 
-def finish_walls(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
+def finish_walls(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
     """Passes along every wall, cutting down, each once more where a spring pass is wanted.
 
     Parameters
@@ -26,8 +27,8 @@ def finish_walls(region: Region, demand: Demand, tell: Tell | None = None) -> Wa
         Floor and walls.
     demand : Demand
         Cutter, heights, stock that stays, and whether there is a spring pass.
-    tell : callable or None
-        Unused: it is done at once.
+    pulse : Pulse
+        Asked whether to stop.
 
     Raises
     ------
@@ -42,7 +43,7 @@ def finish_walls(region: Region, demand: Demand, tell: Tell | None = None) -> Wa
     return connected([replace(leg, intent="cut") for leg in legs], demand.clear)
 
 
-def finish_floor(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
+def finish_floor(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
     """Passes over the floor: rows where it is open all round, else parallel to its walls.
 
     Parameters
@@ -51,12 +52,12 @@ def finish_floor(region: Region, demand: Demand, tell: Tell | None = None) -> Wa
         Floor and walls.
     demand : Demand
         Cutter, stepover and heights.
-    tell : callable or None
-        Told (done, total); may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
 
     Raises
     ------
     InputError
         When the cutter does not fit.
     """
-    return (offsets if len(region.walls) else rows)(region, demand, tell)
+    return (offsets if len(region.walls) else rows)(region, demand, pulse)

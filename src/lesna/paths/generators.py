@@ -6,8 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from lesna.geometry.region import Region
+from lesna.model.work import Pulse
 from lesna.paths.controlled import controlled
-from lesna.paths.demand import Demand, Tell
+from lesna.paths.demand import Demand
 from lesna.paths.finish import finish_floor, finish_walls
 from lesna.paths.offsets import offsets
 from lesna.paths.rows import rows
@@ -15,7 +16,7 @@ from lesna.paths.slot_first import slot_first
 from lesna.paths.trochoid import trochoid
 from lesna.paths.way import Way
 
-Make = Callable[[Region, Demand, Tell | None], Way]
+Make = Callable[[Region, Demand, Pulse], Way]
 
 
 @dataclass(frozen=True)
@@ -31,7 +32,7 @@ class Generator:
     says : str
         What it does, in a sentence.
     make : callable
-        (region, demand, tell) -> Way; raises InputError where it does not suit.
+        (region, demand, pulse) -> Way; raises InputError where it does not suit.
     closes : bool
         Whether a pass along the walls follows.
     only_floor : bool

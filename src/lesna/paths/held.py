@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 
 from lesna.geometry.region import Region
+from lesna.model.work import STEADY, Pulse
 from lesna.paths.connected import connected
 from lesna.paths.controlled import controlled
-from lesna.paths.demand import Demand, Tell
+from lesna.paths.demand import Demand
 from lesna.paths.way import Way
 
 
-def held_after(region: Region, demand: Demand, way: Way, tell: Tell | None = None) -> Way:
+def held_after(region: Region, demand: Demand, way: Way, pulse: Pulse = STEADY) -> Way:
     """A way and after it passes with held engagement over what it leaves.
 
     Parameters
@@ -22,10 +23,10 @@ def held_after(region: Region, demand: Demand, way: Way, tell: Tell | None = Non
         Cutter, stepover and heights.
     way : Way
         What comes first.
-    tell : callable or None
-        Told (done, total); may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
     """
     cut = tuple(leg.points[:, :2] for leg in way.legs if leg.intent in ("entry", "cut"))
-    rest = controlled(region, replace(demand, cut=(*demand.cut, *cut)), tell)
+    rest = controlled(region, replace(demand, cut=(*demand.cut, *cut)), pulse)
     # between the two it goes over everything; the ways up and down are found anew
     return connected((*way.legs, *(leg for leg in rest.legs if leg.intent != "retract")), demand.clear)

@@ -8,8 +8,9 @@ from typing import Any
 import numpy as np
 
 from lesna.geometry.region import Region
+from lesna.model.work import STEADY, Pulse
 from lesna.paths.connected import connected
-from lesna.paths.demand import Demand, Tell
+from lesna.paths.demand import Demand
 from lesna.paths.entry import along
 from lesna.paths.leads import led
 from lesna.paths.way import Intent, Leg, Way
@@ -82,7 +83,7 @@ class Cleared:
 
 
 def linked(
-    region: Region, demand: Demand, passes: Sequence[tuple[Intent, Array]], tell: Tell | None = None,
+    region: Region, demand: Demand, passes: Sequence[tuple[Intent, Array]], pulse: Pulse = STEADY,
     before: Iterable[Leg] = (),
 ) -> Way:  # fmt: skip
     """A way through passes.
@@ -95,8 +96,8 @@ def linked(
         Cutter and heights.
     passes : sequence of (intent, array (n, 2))
         In the order in which they are cut; those that cut are led into, and enter where they have material on both sides [mm].
-    tell : callable or None
-        Told (done, total); may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
     before : iterable of Leg
         What comes first.
     """
@@ -105,8 +106,7 @@ def linked(
     for leg in legs:
         cleared.take(leg.points[:, :2])
     for number, (intent, way) in enumerate(passes):
-        if tell is not None:
-            tell(number, len(passes))
+        pulse.tell(number, len(passes))
         if intent == "cut" and cleared.share_on_left(way) < _OPENED:
             intent = "entry"
         if intent == "cut":

@@ -9,8 +9,9 @@ import numpy as np
 
 from lesna.geometry.region import Region
 from lesna.model.errors import InputError
+from lesna.model.work import STEADY, Pulse
 from lesna.paths.beside import begun_in_a_straight, ways_beside
-from lesna.paths.demand import Demand, Tell
+from lesna.paths.demand import Demand
 from lesna.paths.entry import let_in
 from lesna.paths.held import held_after
 from lesna.paths.level import SKIN
@@ -26,7 +27,7 @@ _OUT = 1.5
 _GRID = 0.1
 
 
-def offsets(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
+def offsets(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
     """Clears a floor in passes parallel to its walls; what rolled corners leave is taken with held engagement.
 
     Parameters
@@ -35,8 +36,8 @@ def offsets(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
         The floor, with walls.
     demand : Demand
         Cutter, stepover and heights.
-    tell : callable or None
-        Told (done, total) passes; may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
 
     Raises
     ------
@@ -66,8 +67,8 @@ def offsets(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
         # the way in, and the first round which has material on both its sides
         entry = let_in(demand, place, deepest - near, lambda x, y: _distance(region, np.array([[x, y]]))[0] >= near)
         first = [Leg("entry", entry, np.zeros(len(entry)))]
-    way = linked(region, replace(demand, stepover=step), passes, tell, first)
-    return held_after(region, demand, way, tell)
+    way = linked(region, replace(demand, stepover=step), passes, pulse, first)
+    return held_after(region, demand, way, pulse)
 
 
 def _in_order(ways: list[Array], passes: list[tuple[Intent, Array]]) -> list[Array]:

@@ -9,8 +9,9 @@ import numpy as np
 
 from lesna.geometry.region import Region
 from lesna.model.errors import InputError
+from lesna.model.work import STEADY, Pulse
 from lesna.paths.connected import connected
-from lesna.paths.demand import Demand, Tell
+from lesna.paths.demand import Demand
 from lesna.paths.way import Leg, Way
 from lesna.physics import Array
 
@@ -23,7 +24,7 @@ _CHORDS = 24
 _ALL = frozenset(("x-", "x+", "y-", "y+"))
 
 
-def rows(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
+def rows(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
     """Faces a region that is open all round, along its longer side.
 
     The strips are equal, so that no sliver stays for the last. A row rolls in on an arc of the cutter's radius about the
@@ -35,8 +36,8 @@ def rows(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
         What is faced, without walls.
     demand : Demand
         Cutter, stepover, heights, and whether every other row may cut up.
-    tell : callable or None
-        Told (done, total) rows; may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
 
     Raises
     ------
@@ -51,8 +52,7 @@ def rows(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
     turn = np.array([[0.0, 1.0], [-1.0, 0.0]]) if upright else np.eye(2)
     legs: list[Leg] = []
     for number, (way, strip) in enumerate(_ways(_turned(shape, turn), demand)):
-        if tell is not None:
-            tell(number, number + 1)
+        pulse.tell(number, number + 1)
         points = np.column_stack((way @ turn, np.full(len(way), demand.floor)))
         if legs and demand.zigzag:
             lifted = np.vstack((legs[-1].points[-1], legs[-1].points[-1], points[0], points[0]))

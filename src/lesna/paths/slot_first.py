@@ -8,8 +8,9 @@ import numpy as np
 
 from lesna.geometry.region import Region
 from lesna.model.errors import InputError
+from lesna.model.work import STEADY, Pulse
 from lesna.paths.connected import connected
-from lesna.paths.demand import Demand, Tell
+from lesna.paths.demand import Demand
 from lesna.paths.entry import ABOVE, ramp
 from lesna.paths.held import held_after
 from lesna.paths.level import SKIN
@@ -22,7 +23,7 @@ _OUT = 1.1
 _OWN = 0.05
 
 
-def slot_first(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
+def slot_first(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
     """Clears a straight slot: along its middle at full width, then its walls.
 
     Parameters
@@ -31,8 +32,8 @@ def slot_first(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
         A slot.
     demand : Demand
         Cutter, stepover and heights; passes along the walls cut every other way where it says so.
-    tell : callable or None
-        Told (done, total); may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
 
     Raises
     ------
@@ -56,4 +57,4 @@ def slot_first(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
     else:
         raise InputError("the slot is no longer than the cutter is wide; drill it, or take a smaller tool")
     way = connected([Leg("entry", line, np.zeros(len(line)))], demand.clear)
-    return way if room < _OWN else held_after(region, replace(demand, zigzag=True), way, tell)
+    return way if room < _OWN else held_after(region, replace(demand, zigzag=True), way, pulse)

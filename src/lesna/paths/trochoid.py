@@ -10,9 +10,10 @@ import numpy as np
 
 from lesna.geometry.region import Region
 from lesna.model.errors import InputError
+from lesna.model.work import STEADY, Pulse
 from lesna.paths.channel import Channel, channel_of
 from lesna.paths.connected import connected
-from lesna.paths.demand import Demand, Tell
+from lesna.paths.demand import Demand
 from lesna.paths.entry import helix
 from lesna.paths.held import held_after
 from lesna.paths.level import SKIN
@@ -59,7 +60,7 @@ class Loop:
         return np.asarray(self.centre + np.multiply.outer(s, self.along) + np.multiply.outer(t, across))
 
 
-def trochoid(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
+def trochoid(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
     """Clears a slot or a narrow floor in loops; what they leave at its ends is taken with held engagement.
 
     Parameters
@@ -68,8 +69,8 @@ def trochoid(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
         A straight slot, or a floor hardly wider than twice the cutter anywhere.
     demand : Demand
         Cutter, stepover, heights and the shape of the loops.
-    tell : callable or None
-        Told (done, total) loops; may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
 
     Raises
     ------
@@ -79,10 +80,10 @@ def trochoid(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
     loops, is_open = loops_of(region, demand)
     legs = [] if is_open else _opened(loops[0], demand)
     for number, (before, after) in enumerate(pairwise(loops)):
-        if tell is not None and number % _TOLD == 0:
-            tell(number, len(loops))
+        if number % _TOLD == 0:
+            pulse.tell(number, len(loops))
         legs += _turn(before, after, demand)
-    return held_after(region, demand, connected(legs, demand.clear), tell)
+    return held_after(region, demand, connected(legs, demand.clear), pulse)
 
 
 def loops_of(region: Region, demand: Demand) -> tuple[list[Loop], bool]:

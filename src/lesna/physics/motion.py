@@ -27,7 +27,9 @@ class Axes:
     rapid : array (3,)
         Rapid speed by axis [mm/s].
     feed_max : float
-        Greatest feed [mm/s].
+        Greatest feed along the path [mm/s].
+    feed_by_axis : array (3,)
+        Greatest feed of each axis [mm/s].
     blocks : float
         Blocks a second that the control takes [1/s].
     tolerance : float
@@ -38,6 +40,7 @@ class Axes:
     jerk: float
     rapid: Array
     feed_max: float
+    feed_by_axis: Array
     blocks: float
     tolerance: float
 

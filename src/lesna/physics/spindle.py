@@ -80,6 +80,29 @@ def simple_curve(power: float, base_speed: float, rpm_max: float) -> SpindleCurv
     return SpindleCurve(np.array([base_speed, max(rpm_max, base_speed)]), np.array([power, power]))
 
 
+def torque_speed(power: float, torque: float) -> float:
+    """Speed at which a torque takes a power: up to it the torque holds, above it the power.
+
+    Parameters
+    ----------
+    power : float
+        Power [kW].
+    torque : float
+        Torque [Nm].
+
+    Returns
+    -------
+    float
+        Spindle speed [1/min].
+
+    Examples
+    --------
+    >>> round(torque_speed(10.0, 95.493), 3)
+    1000.0
+    """
+    return 9549.3 * power / torque
+
+
 def motor_power(cutting: Num, idle: Num, efficiency: Num) -> Num:
     """Power the motor draws: ``P_motor = Pc / eta + P_idle``.
 

@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array, engine
 from lesna.stock.body import Body
 from lesna.stock.field import HeightMap
@@ -120,7 +121,7 @@ def walk(
     stock: HeightMap,
     steps: Steps,
     body: Body,
-    tell: Callable[[int, int], None] | None = None,
+    pulse: Pulse = STEADY,
     after: Callable[[int], None] | None = None,
 ) -> Engagement:
     """Cuts the stock along steps; the map is changed.
@@ -133,8 +134,8 @@ def walk(
         Where the tip goes.
     body : Body
         What is cut with.
-    tell : callable or None
-        Told (done, total) steps; may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
     after : callable or None
         Called with the number of steps done, now and then, to look at the stock as it is then.
 
@@ -160,8 +161,7 @@ def walk(
     chunk = _CHUNK if after is None else max(min(_CHUNK, n // _LOOKS), 1)
     for first, last in zip(begins.tolist(), ends.tolist(), strict=True):
         for begin in range(first, last, chunk):
-            if tell is not None:
-                tell(begin, n)
+            pulse.tell(begin, n)
             end = min(begin + chunk, last)
             points = np.concatenate((steps.start[begin : begin + 1], steps.end[begin:end]))
             run(stock.cells, points, np.ascontiguousarray(steps.heading[begin:end]), steps.way[begin:end], *stock.origin,

@@ -9,13 +9,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lesna.model import units
-from lesna.physics.edge.engagement import trochoid_advance, trochoid_angle
+from lesna.physics.edge.engagement import concave_angle, trochoid_advance
 from lesna.planning.cut.solve import solve
 from lesna.planning.schools.compare import case_of
 from lesna.planning.schools.strategies import REGISTRY, Case, surfacing
 from lesna.planning.schools.strategies.base import depths_of, even_stepovers
 from lesna.planning.schools.strategies.high_feed import leftover
-from lesna.planning.schools.strategies.surfacing import cusp_of, lines_on, stepover_for
+from lesna.planning.schools.strategies.surfacing import lines_on, stepover_for
 from tests.support import LIBRARY, job, parts
 
 POCKET = {"kind": "pocket", "length_mm": 100.0, "width_mm": 60.0, "depth_mm": 20.0, "corner_radius_mm": 8.0}
@@ -74,7 +74,7 @@ class Surface(unittest.TestCase):
         for cusp in (5.0, 20.0):
             task = self.lines(self.surface(cusp_um=cusp))
             self.assertEqual(len(task.stepovers), 1)
-            self.assertAlmostEqual(1000 * float(cusp_of(6.0, task.stepovers[0])), cusp, places=6)
+            self.assertAlmostEqual(1000 * cusp_of(6.0, float(task.stepovers[0])), cusp, places=6)
 
     def test_a_steeper_surface_is_longer_to_walk(self) -> None:
         def minutes(slope: float) -> float:
@@ -125,16 +125,21 @@ class Times(unittest.TestCase):
         np.testing.assert_allclose(passes, np.round(passes), atol=1e-9)
 
 
+def cusp_of(radius: float, s: float) -> float:
+    """Height that lines s apart leave between them [mm]."""
+    return radius - math.sqrt(radius**2 - (s / 2) ** 2)
+
+
 class Geometry(unittest.TestCase):
     @given(st.floats(2.0, 12.0), st.floats(1.0, 20.0), st.floats(0.05, 0.9))
     def test_advance_is_the_inverse_of_the_loop_engagement(self, R: float, r: float, share: float) -> None:
         p = share * min(r, R)
-        phi = float(trochoid_angle(R, r, p))
+        phi = float(concave_angle(R, p, r))
         self.assertAlmostEqual(float(trochoid_advance(R, r, R * (1 - math.cos(phi)))), p, places=6)
 
     @given(st.floats(0.5, 10.0), st.floats(0.001, 0.2))
     def test_cusp_and_stepover_are_inverse(self, R: float, cusp: float) -> None:
-        self.assertAlmostEqual(float(cusp_of(R, stepover_for(R, cusp))), cusp, places=9)
+        self.assertAlmostEqual(cusp_of(R, float(stepover_for(R, cusp))), cusp, places=9)
 
     def test_lines_on_a_slope(self) -> None:
         flat, steep = lines_on(5.0, 0.02, 5.0), lines_on(5.0, 0.02, 60.0)

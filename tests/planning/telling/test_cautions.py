@@ -28,6 +28,13 @@ class Cautions(unittest.TestCase):
         "speed_set_by_machine": {"vc_m_min": 900.0},
         "machine_feed_cap": {"n_rpm": 12000.0, "vc_m_min": None, "fz_mm": 0.5, "hex_mm": None},
         "rubbing": {"hex_mm": 0.004},
+        "built_up_edge": {"job": {"workpiece": {"material": "en-aw-6082-t6"}}, "vc_m_min": 40.0},
+        "hardens_when_rubbed": {
+            "job": {"workpiece": {"material": {"id": "42crmo4-qt30", "work_hardening_tendency": 3}}},
+            "hex_mm": 0.006,
+        },
+        "beyond_balance": {"holder": {"kind": "collet"}, "n_rpm": 9000.0, "vc_m_min": None},
+        "chips_near_melting": {"job": {"workpiece": {"material": {"id": "az91", "melting_or_solidus_c": 150.0}}}},
         "chip_too_thick": {"hex_mm": 0.08},
         "chip_target_unreachable": {"ae_mm": 0.03, "hex_mm": 0.05},
         "thinning_factor": {"ae_mm": 0.2},

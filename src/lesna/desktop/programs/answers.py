@@ -7,21 +7,19 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
-from lesna.data.places import shipped_folder
-from lesna.desktop.answers import Answer, Kind, Question
-from lesna.desktop.runner import JobPulse, Runner
-from lesna.desktop.session import Session
+from lesna.desktop.answers import Answer, Answers, Kind, Question
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import read_bytes
 from lesna.model.job import ProgramRef
 from lesna.model.resolve import Shelf
+from lesna.model.work import Pulse
 from lesna.nc.words import MOST_BYTES
 from lesna.physics.compiled import OF_PATHS
 from lesna.planning.cut.result import Result
 from lesna.planning.program.level import AIMS, Levelled, Leveller, Targets
 from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
-from lesna.planning.program.stock import stamp_of
+from lesna.planning.program.stock import stamp_of, stock_for
 from lesna.planning.program.summary import Summary, summary_of
 from lesna.planning.program.work import others_of
 from lesna.stock.body import Body
@@ -44,7 +42,7 @@ class Asked:
     disk: OnDisk
     ref: ProgramRef
     others: tuple[tuple[int, Body], ...]
-    folder: Path
+    folder: Path | None
     stock: tuple[int, int] | None = None
 
 
@@ -73,12 +71,12 @@ class Variant:
 class Programs:
     """The answers about programs, and the files they are about."""
 
-    def __init__(self, session: Session, runner: Runner) -> None:
-        self._session = session
+    def __init__(self, answers: Answers) -> None:
+        self._session = answers.session
         self._seen: dict[Path, tuple[tuple[int, int], OnDisk]] = {}
-        self.simulation = Answer(session, runner, Kind("program", "long", OF_PATHS, self._ask, _simulated))
-        self.variants = Answer(session, runner, Kind("levelled", "long", OF_PATHS, self._ask_variants, _variants))
-        self.own = Answer(session, runner, Kind("own targets", "long", OF_PATHS, self._ask_own, _own))
+        self.simulation = answers.of(Kind("program", "long", OF_PATHS, self._ask, _simulated))
+        self.variants = answers.of(Kind("levelled", "long", OF_PATHS, self._ask_variants, _variants))
+        self.own = answers.of(Kind("own targets", "long", OF_PATHS, self._ask_own, _own))
         self._targets: Targets | None = None
         self.simulation.changed.connect(self.variants.follow)
         self.simulation.changed.connect(self.own.follow)
@@ -89,14 +87,8 @@ class Programs:
         return self._session.cut.program
 
     def path_of(self, ref: ProgramRef) -> Path:
-        """Where the file lies; relative paths count from the job's folder."""
-        return self.folder / ref.file
-
-    @property
-    def folder(self) -> Path:
-        """Where relative names begin."""
-        path = self._session.document.path
-        return path.parent if path is not None else shipped_folder() / "demo"
+        """Where the file lies; relative names count from the job's folder, and lead nowhere where it has none."""
+        return (self._session.folder or Path()) / ref.file
 
     def level_to(self, targets: Targets) -> None:
         """Asks for the form that keeps to somebody's own targets."""
@@ -110,6 +102,9 @@ class Programs:
 
     def disk(self, ref: ProgramRef) -> OnDisk:
         """The file of a reference as it is now."""
+        if self._session.folder is None and not Path(ref.file).is_absolute():
+            trouble = f"{ref.file}: the job has no folder yet in which to look for it; choose the program again"
+            return OnDisk(Path(ref.file), "", trouble=trouble)
         return self.disk_at(self.path_of(ref))
 
     def disk_at(self, path: Path) -> OnDisk:
@@ -125,18 +120,14 @@ class Programs:
             reason = str(error) if isinstance(error, LesnaError) else (error.strerror or str(error)).lower()
             return OnDisk(path, "", trouble=f"{path.name}: {reason}; choose the program again")
 
-    def look_again(self) -> None:
-        """Asks whether the file has changed."""
-        self.simulation.follow()
-
     def _asked(self) -> Asked | None:
         ref = self.ref
         if ref is None:
             return None
         session = self._session
         others = others_of(session.job, session.index, session.shelf)
-        return Asked(self.disk(ref), ref, tuple(sorted(others.items(), key=lambda other: other[0])), self.folder,
-                     stamp_of(ref.stock, self.folder))  # fmt: skip
+        return Asked(self.disk(ref), ref, tuple(sorted(others.items(), key=lambda other: other[0])), session.folder,
+                     stamp_of(ref.stock, session.folder))  # fmt: skip
 
     def _ask(self, result: Result) -> Question:
         return Question(result.setup.parts, self._asked())
@@ -169,24 +160,25 @@ class _Levels:
 NOTHING = "nothing"
 
 
-def _simulated(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
+def _simulated(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
     asked = question.about
     if not isinstance(asked, Asked):
         return NOTHING
     if asked.disk.trouble:
         raise InputError(asked.disk.trouble)
-    pulse.stage = "simulating: "
-    run = simulate(asked.disk.content, question.parts, asked.ref, dict(asked.others), asked.folder, pulse.tell)
+    parts = question.parts
+    assert parts is not None  # asked with them above
+    stock = stock_for(asked.ref.stock, parts, asked.folder)
+    run = simulate(asked.disk.content, parts, stock, others=dict(asked.others), tool=asked.ref.tool, pulse=pulse)
     return Simulated(run, summary_of(run))
 
 
-def _variants(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
+def _variants(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
     levels = question.about
     if not isinstance(levels, _Levels) or levels.found is None:
         return ()
-    leveller, found = Leveller(levels.found.run, pulse.tell), []
+    leveller, found = Leveller(levels.found.run, pulse), []
     for targets in levels.targets:
-        pulse.stage = f"levelling, {targets.aim}: "
         try:
             made = leveller.level(targets)
             found.append(Variant(targets.aim, made, summary_of(made.run)))
@@ -195,5 +187,5 @@ def _variants(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
     return tuple(found)
 
 
-def _own(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
+def _own(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
     return tuple(replace(variant, aim=OWN) for variant in _variants(question, shelf, pulse))

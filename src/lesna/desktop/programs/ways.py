@@ -7,16 +7,16 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from lesna.desktop.answers import Answer, Kind, Question
-from lesna.desktop.programs.answers import Simulated
-from lesna.desktop.runner import JobPulse, Runner
-from lesna.desktop.session import Session
+from lesna.desktop.answers import Answers, Kind, Question
+from lesna.desktop.programs.answers import Programs, Simulated
 from lesna.model.errors import LesnaError
 from lesna.model.resolve import Shelf
+from lesna.model.work import Pulse
 from lesna.physics.compiled import OF_PATHS, OF_WAYS
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
+from lesna.planning.program.stock import stamp_of
 from lesna.planning.program.summary import summary_of
 from lesna.planning.ways.program import Printing
 from lesna.planning.ways.prove import Proved, proved
@@ -42,6 +42,8 @@ class _Wanted:
     title: str
     wishes: tuple[Wish, ...]
     earlier: Earlier | None
+    #: digest of the program that goes before, and when its stock's file was written
+    before: tuple[str, tuple[int, int] | None]
     trouble: str
     #: ways of the same cut that are there already
     known: tuple[Made, ...] = field(compare=False, default=())
@@ -53,14 +55,12 @@ class Ways(QObject):
     #: wishes were added or dropped
     changed = Signal()
 
-    def __init__(self, session: Session, runner: Runner) -> None:
+    def __init__(self, answers: Answers, programs: Programs) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._programs = answers.session, programs
         self._wishes: dict[str, tuple[Wish, ...]] = {}
-        self.answer = Answer(session, runner, Kind("ways", "long", (*OF_WAYS, *OF_PATHS), self._ask, _made))
-        # what was asked for is made anew also while somebody changes the cut on another page
-        self.answer.watch(self, True)
-        session.opened.connect(self._wishes.clear)
+        self.answer = answers.of(Kind("ways", "long", (*OF_WAYS, *OF_PATHS), self._ask, _made))
+        self._session.opened.connect(self._wishes.clear)
 
     @property
     def wishes(self) -> tuple[Wish, ...]:
@@ -93,14 +93,21 @@ class Ways(QObject):
                 earlier = earlier_in(session.job, session.index, session.shelf, session.folder)
             except LesnaError as error:
                 trouble = str(error)
-        parts, known = result.setup.parts, ()
+        parts, before, known = result.setup.parts, self._before(earlier), ()
         if self.answer.former is not None and self.answer.former[0].question.parts == parts:
             former = self.answer.former[0].question.about
-            known = self.answer.former[1] if isinstance(former, _Wanted) and former.earlier == earlier else ()
-        return Question(parts, _Wanted(session.job.title, wishes, earlier, trouble, known))
+            is_same = isinstance(former, _Wanted) and (former.earlier, former.before) == (earlier, before)
+            known = self.answer.former[1] if is_same else ()
+        return Question(parts, _Wanted(session.job.title, wishes, earlier, before, trouble, known))
+
+    def _before(self, earlier: Earlier | None) -> tuple[str, tuple[int, int] | None]:
+        """What of the disk a rest path depends on."""
+        if earlier is None or earlier.ref is None:
+            return "", None
+        return self._programs.disk(earlier.ref).digest, stamp_of(earlier.ref.stock, earlier.folder)
 
 
-def _made(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
+def _made(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
     wanted = question.about
     assert isinstance(wanted, _Wanted)  # asked so above
     if not wanted.wishes:
@@ -108,25 +115,19 @@ def _made(question: Question, shelf: Shelf, pulse: JobPulse) -> Any:
     if wanted.trouble:
         return tuple(Made(wish, None, trouble=wanted.trouble) for wish in wanted.wishes)
 
-    def say(stage: str):  # type: ignore[no-untyped-def]
-        pulse.stage = f"{stage}: "
-        return pulse.tell
-
+    assert question.parts is not None  # asked with them above
     result = result_of(setup_of(question.parts))
     there = {made.wish: made for made in wanted.known if made.proved is not None}
     needs = wanted.earlier is not None and any(wish not in there for wish in wanted.wishes)
-    before = before_of(wanted.earlier, say) if needs and wanted.earlier is not None else None
+    before = before_of(wanted.earlier, pulse) if needs and wanted.earlier is not None else None
     found = []
     for number, wish in enumerate(wanted.wishes, start=1):
         if wish in there:
             found.append(there[wish])
             continue
-
-        def told(stage: str, number: int = number):  # type: ignore[no-untyped-def]
-            return say(f"way {number} of {len(wanted.wishes)}, {stage}")
-
         try:
-            made = proved(result, wish, Printing(), wanted.title, before=before, tell=told)
+            made = proved(result, wish, Printing(), wanted.title, before=before,
+                          pulse=pulse.within(f"way {number} of {len(wanted.wishes)}"))  # fmt: skip
             found.append(Made(wish, made, Simulated(made.judged.run, summary_of(made.judged.run))))
         except LesnaError as error:
             found.append(Made(wish, None, trouble=str(error)))

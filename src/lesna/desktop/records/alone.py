@@ -90,8 +90,7 @@ class AloneDialog(QDialog):
         self.setWindowTitle(f"The {TITLES[table]} of this job")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(800, 620)
-        groups = [(head, [key for key in keys if key not in ("id", "curve_file")]) for head, keys in spec.groups]
-        self.form = RecordForm(spec.cls, groups)
+        self.form = RecordForm(spec.cls, without=("id",))
         self.whence = Words()
         self.whence.setObjectName("faint")
         self.whence.setWordWrap(True)

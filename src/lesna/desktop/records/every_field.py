@@ -9,8 +9,7 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QStackedWidget, QTabBar, QVBoxLayout, QWidget
 
-from lesna.desktop.records import tables
-from lesna.desktop.records.form import Groups, RecordForm
+from lesna.desktop.records.form import RecordForm
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.words import Words
 from lesna.document import edits
@@ -25,7 +24,6 @@ class Part:
 
     title: str
     cls: type[Record]
-    groups: Groups
     read: Callable[[Session], Record | None]
     write: Callable[[Session, dict[str, Any]], Job]
 
@@ -36,14 +34,14 @@ def _book(session: Session, values: dict[str, Any]) -> Job:
 
 
 PARTS = (
-    Part("Cut", Cut, tables.CUT_GROUPS, lambda s: s.cut, lambda s, values: edits.with_cut(s.job, s.index, **values)),
-    Part("What it makes", Feature, tables.FEATURE_GROUPS, lambda s: s.cut.feature,
+    Part("Cut", Cut, lambda s: s.cut, lambda s, values: edits.with_cut(s.job, s.index, **values)),
+    Part("What it makes", Feature, lambda s: s.cut.feature,
          lambda s, values: edits.with_feature(s.job, s.index, **values)),
-    Part("Book value", Book, tables.BOOK_GROUPS, lambda s: s.cut.book, _book),
-    Part("Batch", Batch, tables.BATCH_GROUPS, lambda s: s.job.batch, lambda s, values: edits.with_batch(s.job, **values)),
-    Part("Part", Workpiece, tables.PIECE_GROUPS, lambda s: s.job.workpiece,
+    Part("Book value", Book, lambda s: s.cut.book, _book),
+    Part("Batch", Batch, lambda s: s.job.batch, lambda s, values: edits.with_batch(s.job, **values)),
+    Part("Part", Workpiece, lambda s: s.job.workpiece,
          lambda s, values: edits.with_workpiece(s.job, **values)),
-    Part("Job", Job, tables.JOB_GROUPS, lambda s: s.job, lambda s, values: s.job.with_values(**values)),
+    Part("Job", Job, lambda s: s.job, lambda s, values: s.job.with_values(**values)),
 )  # fmt: skip
 
 
@@ -65,7 +63,7 @@ class EveryField(QDialog):
         self.whose = Words()
         self.whose.setObjectName("faint")
         for entry in PARTS:
-            form = RecordForm(entry.cls, entry.groups)
+            form = RecordForm(entry.cls)
             form.edited.connect(lambda entry=entry: self._apply(entry))
             self.forms[entry.title] = form
             self.tabs.addTab(entry.title)

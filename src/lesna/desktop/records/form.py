@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping
 from functools import partial
 from typing import Any
 
@@ -19,7 +19,6 @@ from lesna.model.base import Record
 from lesna.model.errors import InputError
 from lesna.model.facts import Fact
 
-Groups = Sequence[tuple[str, Sequence[str]]]
 #: what stands in a choice that may be left out
 _LEFT_OUT = "not given"
 #: height of a field of several lines, in lines
@@ -35,13 +34,13 @@ class RecordForm(QWidget):
     ----------
     cls : type
         What is edited.
-    groups : sequence of (str, sequence of str)
-        Headings and the fields under each; fields named nowhere are not shown.
+    without : collection of str
+        Fields that are not shown.
     """
 
     edited = Signal()
 
-    def __init__(self, cls: type[Record], groups: Groups, parent: QWidget | None = None) -> None:
+    def __init__(self, cls: type[Record], without: Collection[str] = (), parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.cls, self.rows = cls, {}
         self._values: dict[str, Any] = {}
@@ -57,12 +56,12 @@ class RecordForm(QWidget):
         self.trouble.setWordWrap(True)
         self.trouble.hide()
         area, column = scrolled()
-        for heading, keys in groups:
+        for heading, keys in facts.groups_of(cls):
             if heading:
                 title = Words(heading)
                 title.setObjectName("title")
                 column.addWidget(title)
-            for key in keys:
+            for key in (key for key in keys if key not in without):
                 row = _Row(self._facts[key], partial(self._take, key), partial(self._back, key), self._explain)
                 self.rows[key] = row
                 column.addWidget(row)

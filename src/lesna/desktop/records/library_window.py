@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QStackedWidget, QTabBar, QVBoxLayout, QWidget
 
 from lesna.desktop.follower import Follower
 from lesna.desktop.records.page import TablePage
-from lesna.desktop.records.tables import TABLES
+from lesna.desktop.records.tables import BY_ID, TABLES
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, style_sheet
 from lesna.desktop.widgets.words import Words
@@ -43,14 +43,10 @@ class LibraryWindow(QWidget):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.note.clear)
-        self.pages: dict[str, TablePage] = {}
+        self._pages: dict[str, TablePage] = {}
         for spec in TABLES:
             self.tabs.addTab(spec.title)
-            page = TablePage(session, spec, self.say)
-            page.used.connect(partial(self._use, spec.id))
-            self.pages[spec.id] = page
-            self.stack.addWidget(page)
-        self.tabs.currentChanged.connect(self.stack.setCurrentIndex)
+        self.tabs.currentChanged.connect(lambda place: self.stack.setCurrentWidget(self.page(TABLES[place].id)))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 6, 0, 0)
         column.addWidget(self.tabs)
@@ -63,10 +59,18 @@ class LibraryWindow(QWidget):
         self._restyle()
         self._system = session.system
 
+    def page(self, table: str) -> TablePage:
+        """The page of a table, built when it is first asked for: a tool's form alone has fifty fields."""
+        if table not in self._pages:
+            page = TablePage(self.session, BY_ID[table], self.say)
+            page.used.connect(partial(self._use, table))
+            self._pages[table] = page
+            self.stack.addWidget(page)
+        return self._pages[table]
+
     def open_at(self, table: str, key: object) -> None:
         """Shows one row of one table."""
-        self.tabs.setCurrentIndex([spec.id for spec in TABLES].index(table))
-        page = self.pages[table]
+        page = self.show_table(table)
         if key in page.table:
             page.choose(key)
         self.show()
@@ -76,8 +80,14 @@ class LibraryWindow(QWidget):
 
     def take_file(self, table: str, path: Path) -> None:
         """Takes the rows of a dropped file into the shop's own."""
+        self.show_table(table).import_from(path)
+
+    def show_table(self, table: str) -> TablePage:
+        """Shows the page of a table."""
+        page = self.page(table)
         self.tabs.setCurrentIndex([spec.id for spec in TABLES].index(table))
-        self.pages[table].import_from(path)
+        self.stack.setCurrentWidget(page)
+        return page
 
     def say(self, kind: str, sentence: str) -> None:
         """Says what happened; what went wrong stays."""
@@ -108,14 +118,14 @@ class LibraryWindow(QWidget):
             self.say("wrong", f"this {word} does not go here; the window behind says why")
 
     def _refill(self) -> None:
-        for page in self.pages.values():
+        for page in self._pages.values():
             page.refill()
 
     def _follow(self) -> None:
         if self._system != self.session.system:
             self._system = self.session.system
             self._refill()
-            for page in self.pages.values():
+            for page in self._pages.values():
                 page.show_row()
 
     def _restyle(self) -> None:

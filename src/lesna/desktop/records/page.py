@@ -41,7 +41,7 @@ _LIST_WIDTH, _ROW_HEIGHT = 384, 25
 #: fields that words are looked for in, by table; tools have a search of their own
 _SEARCHED = {
     "holders": ("id", "name", "kind", "clamping_principle", "notes"), "machines": ("id", "name", "kind", "taper", "notes"),
-    "materials": ("id", "name", "en", "aisi_uns", "condition", "data_group"),
+    "materials": ("id", "name", "en", "aisi_uns", "condition", "data_group", "iso_subgroup"),
     "cutting_data": ("data_group", "group_name", "substrate", "iso_group"),
 }  # fmt: skip
 #: groups of workpiece materials after ISO 513
@@ -69,7 +69,7 @@ class TablePage(QWidget):
         super().__init__()
         self.session, self.spec, self.say = session, spec, say
         self.key: Any = None
-        self.form = RecordForm(spec.cls, spec.groups)
+        self.form = RecordForm(spec.cls)
         self.form.edited.connect(self._on_edited)
         self.beside = beside_of(spec.id)
         self.beside.edited.connect(self._on_edited)

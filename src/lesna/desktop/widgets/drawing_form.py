@@ -85,7 +85,7 @@ class DrawingForm(QWidget):
         self._runner.run(
             "drawing", lambda pulse: layers_of(self.session.drawings.read(path)),
             lambda layers: self._taken(path, layers, cut),
-            lambda sentence: self._refused(path, sentence), lane="long",
+            lambda sentence: self._refused(path, sentence), queue="long",
         )  # fmt: skip
 
     def _refused(self, path: Path, sentence: str) -> None:

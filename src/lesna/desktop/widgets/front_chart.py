@@ -7,7 +7,7 @@ import math
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QHideEvent, QPainter, QPaintEvent, QPen, QPolygonF, QShowEvent
 
-from lesna.desktop.answers import Answers
+from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import Axes, Scale
@@ -35,7 +35,7 @@ _BESIDE = 3.0
 class FrontChart(Canvas):
     """Follows the comparison; life on a logarithmic scale, because a little speed costs much of it."""
 
-    def __init__(self, session: Session, answers: Answers) -> None:
+    def __init__(self, session: Session, answers: CutAnswers) -> None:
         super().__init__("Removal against edge life")
         self.session, self.answer = session, answers.comparison
         self.setMinimumSize(180, 150)

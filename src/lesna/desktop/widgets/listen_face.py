@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -11,16 +12,16 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from lesna.desktop.answers import Address, Question
+from lesna.desktop.answers import Address, Answers, Kind, Question
 from lesna.desktop.follower import Follower
-from lesna.desktop.runner import JobPulse, Runner
-from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.desktop.widgets.painting import Canvas
 from lesna.desktop.widgets.words import Words
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import read_bytes
+from lesna.model.resolve import Shelf
+from lesna.model.work import Pulse
 from lesna.planning.chatter.measuring import Hearing
 
 #: seconds that the simulated microphone listens, and the highest frequency shown [Hz]
@@ -30,6 +31,14 @@ _FLOOR = 80.0
 #: largest recording that is read [bytes]
 _LARGEST = 100_000_000
 _NOTHING = "A recording tells teeth from chatter."
+
+
+def _nothing_yet(question: Question, shelf: Shelf, pulse: Pulse) -> Hearing:
+    raise InputError("there is no recording")
+
+
+#: what a recording belongs to: a cut of a job at its speed and tool, whatever else is changed
+_HEARD = Kind("listen", "urgent", (), lambda result: Question(result.setup.parts.over_engagement()), _nothing_yet)
 
 
 class SpectrumChart(Canvas):
@@ -103,9 +112,9 @@ class SpectrumChart(Canvas):
 class ListenFace(QWidget):
     """A recording of a cut and what was heard in it; each cut keeps its own as long as it stands as it stood."""
 
-    def __init__(self, session: Session, runner: Runner) -> None:
+    def __init__(self, answers: Answers) -> None:
         super().__init__()
-        self.session, self.runner = session, runner
+        self.session, self.answers = answers.session, answers
         self._heard: dict[Address, Hearing] = {}
         self.chart = SpectrumChart()
         self.words = Words(_NOTHING)
@@ -128,15 +137,15 @@ class ListenFace(QWidget):
         column.addWidget(self.chart, 1)
         column.addWidget(self.words)
         column.addLayout(row)
-        Follower(self, session, self._refresh, rests_in_drag=True)
+        Follower(self, self.session, self._refresh, rests_in_drag=True)
 
-    def _address(self) -> Address:
-        """What a recording belongs to: this cut of this job, at its speed and tool, whatever else is changed."""
-        session = self.session
-        return Address(session.job_number, 0, session.cut.id, Question(session.result.setup.parts.over_engagement()))
+    def _address(self, kind: Kind) -> Address:
+        address = self.answers.address(kind, self.session.cut.id)
+        assert address is not None  # of the chosen cut
+        return address
 
     def _refresh(self) -> None:
-        hearing = self._heard.get(self._address())
+        hearing = self._heard.get(self._address(_HEARD))
         if hearing is not self.chart.hearing:
             self.words.setText(_NOTHING if hearing is None else hearing.text)
         self.chart.show_hearing(hearing)
@@ -173,24 +182,27 @@ class ListenFace(QWidget):
 
     def hear(self, record: Callable[[], Any]) -> None:
         """Judges a recording behind; what is heard belongs to the cut that was chosen when it was made."""
-        address, setup, n = self._address(), self.session.result.setup, self.session.result.state.n
+        setup, n = self.session.result.setup, self.session.result.state.n
 
-        def work(pulse: JobPulse) -> Any:
+        def judged(question: Question, shelf: Shelf, pulse: Pulse) -> Hearing:
             from lesna.planning.chatter.measuring import judge
 
             return judge(setup, n, record())
 
-        def done(hearing: Hearing) -> None:
-            self._heard[address] = hearing
-            if address == self._address():
-                self._refresh()
+        kind = replace(_HEARD, compute=judged)
+        address = self._address(kind)
 
-        def failed(sentence: str) -> None:
+        def take(hearing: Hearing) -> None:
+            # also where the cut stands otherwise by now: it may be put back
+            self._heard[address] = hearing
+            self._refresh()
+
+        def refuse(sentence: str) -> None:
             self._heard.pop(address, None)
             self._refresh()
             self.words.setText(sentence)
 
-        self.runner.run(f"listen {address.cut}", work, done, failed)
+        self.answers.send(kind, address, take, refuse, lose=take, target=f"listen {address.cut}")
 
     def _on_take(self) -> None:
         hearing = self.chart.hearing

@@ -19,7 +19,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from lesna.desktop.answers import Answers
+from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.map_picture import MapPicture
 from lesna.desktop.point import Point
 from lesna.desktop.session import Session
@@ -44,7 +44,7 @@ _LINE_COLOURS = (
 class MapView(Canvas):
     """The map of the chosen cut; drags, nudges and B change its stepover and depth."""
 
-    def __init__(self, session: Session, answers: Answers, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, answers: CutAnswers, parent: QWidget | None = None) -> None:
         super().__init__("Engagement map: stepover across, depth up", parent)
         self.session, self.answer = session, answers.map
         self.point = Point(session, answers)

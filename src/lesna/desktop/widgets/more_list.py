@@ -7,7 +7,7 @@ import math
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QWidget
 
-from lesna.desktop.answers import Answers
+from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.answer_face import AnswerFace
 from lesna.desktop.widgets.fields import Choice
@@ -21,7 +21,7 @@ _SHOWN = 7
 class MoreList(AnswerFace):
     """Single changes of the set-up, ranked."""
 
-    def __init__(self, session: Session, answers: Answers) -> None:
+    def __init__(self, session: Session, answers: CutAnswers) -> None:
         super().__init__(session, answers.offers, "Trying changes one at a time")
         self.answered.connect(self.show_answer)
         self.aim = Choice()

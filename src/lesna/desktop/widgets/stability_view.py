@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QLinearGradient, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from lesna.desktop.answers import Answers
+from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import Axes, Scale, View, round_values
@@ -25,7 +25,7 @@ _MARGIN = (56.0, 12.0, 16.0, 38.0)
 class StabilityChart(Canvas):
     """Draws the session's chart; it is computed while it is looked at."""
 
-    def __init__(self, session: Session, answers: Answers, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, answers: CutAnswers, parent: QWidget | None = None) -> None:
         super().__init__("Stability chart: speed across, depth up", parent)
         self.session, self.answer = session, answers.chart
         self.view = View()
@@ -235,7 +235,7 @@ def _grown(field: Growth) -> list[list[np.ndarray]]:
 class StabilityFace(QWidget):
     """The chart, what it rests on, and the ways to measure instead of estimate."""
 
-    def __init__(self, session: Session, answers: Answers) -> None:
+    def __init__(self, session: Session, answers: CutAnswers) -> None:
         super().__init__()
         self.session, self.answer = session, answers.chart
         self.chart = StabilityChart(session, answers)

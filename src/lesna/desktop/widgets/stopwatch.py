@@ -10,6 +10,7 @@ from lesna.desktop.widgets.value_edit import ValueEdit
 from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.model.errors import InputError
+from lesna.physics.speeds import stopwatch_difference
 
 #: nearer than this share nobody stops a watch
 _SAME = 0.01
@@ -60,6 +61,6 @@ class Stopwatch(QWidget):
         if length <= 0 or minutes <= 0:
             return "a length and seconds above 0"
         feed = length / minutes
-        off = feed / self.session.result.state.vf - 1.0
+        off = stopwatch_difference(length, 60.0 * minutes, self.session.result.state.vf)
         told = "as set" if abs(off) < _SAME else f"{abs(off):.0%} {'below' if off < 0 else 'above'}"
         return f"{units.FEED.full(feed, system)}, {told}"

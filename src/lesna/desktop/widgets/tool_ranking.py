@@ -8,7 +8,7 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QPushButton
 
-from lesna.desktop.answers import Answers
+from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.answer_face import AnswerFace
@@ -40,7 +40,7 @@ def figure(aim: Aim, lane: Lane, system: units.System) -> str:
 class LengthChart(Canvas):
     """Each tool at its stick-out over diameter and its worth; the disc carries its number of teeth."""
 
-    def __init__(self, answers: Answers) -> None:
+    def __init__(self, answers: CutAnswers) -> None:
         super().__init__("Length and teeth of the tools against what the aim counts")
         self.answer = answers.ranking
         self.setFixedHeight(150)
@@ -137,7 +137,7 @@ class ToolCard(Canvas):
 class ToolRanking(AnswerFace):
     """The list; it takes some seconds."""
 
-    def __init__(self, session: Session, answers: Answers) -> None:
+    def __init__(self, session: Session, answers: CutAnswers) -> None:
         super().__init__(session, answers.ranking, "Trying the tools of the library")
         self.answers = answers
         self.answered.connect(self.show_answer)

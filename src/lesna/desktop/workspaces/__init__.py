@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QWidget
 
 if TYPE_CHECKING:
-    from lesna.desktop.answers import Answers
+    from lesna.desktop.cut_answers import CutAnswers
     from lesna.desktop.session import Session
 
 
@@ -27,28 +27,28 @@ class Step:
 
     id: str
     name: str
-    build: Callable[[Session, Answers], QWidget]
+    build: Callable[[Session, CutAnswers], QWidget]
 
 
-def _setup(session: Session, answers: Answers) -> QWidget:
+def _setup(session: Session, answers: CutAnswers) -> QWidget:
     from lesna.desktop.workspaces.setup import SetupWorkspace
 
     return SetupWorkspace(session, answers.runner)
 
 
-def _cut(session: Session, answers: Answers) -> QWidget:
+def _cut(session: Session, answers: CutAnswers) -> QWidget:
     from lesna.desktop.workspaces.cut import CutWorkspace
 
     return CutWorkspace(session, answers)
 
 
-def _compare(session: Session, answers: Answers) -> QWidget:
+def _compare(session: Session, answers: CutAnswers) -> QWidget:
     from lesna.desktop.workspaces.compare import CompareWorkspace
 
     return CompareWorkspace(session, answers)
 
 
-def _path(session: Session, answers: Answers) -> QWidget:
+def _path(session: Session, answers: CutAnswers) -> QWidget:
     from lesna.desktop.workspaces.path import PathWorkspace
 
     return PathWorkspace(session, answers)

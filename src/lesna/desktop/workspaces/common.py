@@ -11,6 +11,9 @@ from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.fields import NumberField
 from lesna.model import units
+from lesna.model.base import Record
+from lesna.model.facts import fact_of
+from lesna.model.job import Job
 
 Getter = Callable[[], float | None]
 Hint = Callable[[], str]
@@ -44,6 +47,22 @@ class Bound:
         if hint_rests:
             self._resting.add(key)
         return field
+
+    def of(
+        self, cls: type[Record], key: str, read: Callable[[], Record | None], change: Callable[[dict[str, Any]], Job], *,
+        quantity: units.Quantity | None = None, name: str = "", **options: Any,
+    ) -> NumberField:  # fmt: skip
+        """A new field of a record of the document, called as its record says; `change` makes the job with a new value."""
+        fact = fact_of(cls, key)
+
+        def value() -> float | None:
+            record = read()
+            return None if record is None else getattr(record, key)
+
+        def write(given: float | None) -> None:
+            self.session.edit(f"Change {fact.label}", change({key: given}))
+
+        return self.number(name or key, fact.label, quantity or fact.quantity, value, write, **options)
 
     def refresh(self) -> None:
         """Shows the document's values."""

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from lesna.desktop.answers import Answers
+from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.answer_face import AnswerFace
@@ -24,8 +24,9 @@ from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.tool_ranking import ToolRanking
 from lesna.desktop.widgets.words import Words
 from lesna.desktop.workspaces.common import Bound
+from lesna.document import edits
 from lesna.model import names, units
-from lesna.model.job import Feature
+from lesna.model.job import Cut, Feature
 from lesna.planning.program.told import clock
 from lesna.planning.schools.book import against_book
 from lesna.planning.schools.compare import Comparison, Lane, saving, with_lane
@@ -54,7 +55,7 @@ def feature_line(feature: Feature | None, system: units.System) -> str:
 class SchoolsFace(AnswerFace):
     """The lanes."""
 
-    def __init__(self, session: Session, answers: Answers) -> None:
+    def __init__(self, session: Session, answers: CutAnswers) -> None:
         super().__init__(session, answers.comparison, "Looking for the best point of each school")
         self.answers = answers
         self.answered.connect(self.show_answer)
@@ -96,7 +97,9 @@ class SchoolsFace(AnswerFace):
         session = self.session
         words = feature_line(session.cut.feature, session.system)
         made = [
-            (way.simulated.summary.time, way.proved) for way in self.answers.ways_made if way.simulated and way.proved
+            (way.simulated.summary.time, way.proved)
+            for way in self.answers.value("ways") or ()
+            if way.simulated and way.proved
         ]
         if made:
             time, proved = min(made, key=lambda way: way[0])
@@ -114,7 +117,7 @@ class SchoolsFace(AnswerFace):
 class CompareWorkspace(QWidget):
     """The step Compare of the route."""
 
-    def __init__(self, session: Session, answers: Answers) -> None:
+    def __init__(self, session: Session, answers: CutAnswers) -> None:
         super().__init__()
         self.session, self.answers = session, answers
         self.bound = Bound(session, self)
@@ -144,9 +147,10 @@ class CompareWorkspace(QWidget):
             group.addButton(button)
             aims.body.addWidget(button)
             self.aims[aim] = button
-        self.floor = self.bound.number(
-            "removal_floor_cm3_min", "Never slower", units.REMOVAL,
-            lambda: self.session.cut.removal_floor_cm3_min, self._write_floor, may_be_empty=True,
+        s = self.session
+        self.floor = self.bound.of(
+            Cut, "removal_floor_cm3_min", lambda: s.cut, lambda values: edits.with_cut(s.job, s.index, **values),
+            may_be_empty=True,
         )  # fmt: skip
         aims.body.addWidget(self.floor)
         self.today = Panel("Against today")
@@ -175,9 +179,6 @@ class CompareWorkspace(QWidget):
         for panel in (aims, self.today, self.book):
             column.addWidget(panel)
         return side
-
-    def _write_floor(self, value: float | None) -> None:
-        self.session.edit_cut("Change the removal floor", removal_floor_cm3_min=value)
 
     def _show_saving(self) -> None:
         answer: Comparison | None = self.answers.comparison.value

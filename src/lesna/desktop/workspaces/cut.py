@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from lesna.desktop.answers import Answers
+from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
 from lesna.desktop.tapping import Tapping
@@ -90,7 +90,7 @@ class FigureTable(QWidget):
 class CutWorkspace(QWidget):
     """The step Cut of the route."""
 
-    def __init__(self, session: Session, answers: Answers) -> None:
+    def __init__(self, session: Session, answers: CutAnswers) -> None:
         super().__init__()
         self.session = session
         self.map = MapView(session, answers)
@@ -107,7 +107,7 @@ class CutWorkspace(QWidget):
         })  # fmt: skip
         below.addWidget(self.faces, 4)
         self.stability = StabilityFace(session, answers)
-        self.listen = ListenFace(session, answers.runner)
+        self.listen = ListenFace(answers)
         self.charts = Faces({"Where it can live": self.map, "Stability": self.stability, "Listen": self.listen})
         left = QVBoxLayout()
         left.addWidget(self.charts, 5)
@@ -127,7 +127,7 @@ class CutWorkspace(QWidget):
         self.side.setMinimumWidth(412)
         self.side.setMaximumWidth(438)
         row.addWidget(self.side, 1)
-        self.tapping = Tapping(session, answers.runner)
+        self.tapping = Tapping(answers)
         self.stability.measure.clicked.connect(lambda checked=False: self.tapping.tap())
         self.stability.load.clicked.connect(self._on_load_response)
         self.stability.forget.clicked.connect(lambda checked=False: self.tapping.forget())
@@ -161,19 +161,17 @@ class CutWorkspace(QWidget):
         self.school = self._choice("compensation", "Compensation", SCHOOLS)
         self.speed_by.chosen.connect(self._on_speed_by)
         self.feed_by.chosen.connect(self._on_feed_by)
-        ae = self._number("ae_mm", "Stepover ae", units.LENGTH, lockable=True,
+        ae = self._number("ae_mm", quantity=units.LENGTH, lockable=True,
                           hint=lambda: f"{100 * s.cut.ae_mm / s.result.setup.shape.DC:.1f} % of DC")  # fmt: skip
-        ap = self._number("ap_mm", "Depth ap", units.LENGTH, lockable=True,
+        ap = self._number("ap_mm", quantity=units.LENGTH, lockable=True,
                           hint=lambda: f"{s.cut.ap_mm / s.result.setup.shape.DC:.2f} × D")  # fmt: skip
         self._speed_rows = {
-            "vc_m_min": self._number(
-                "vc_m_min", "Surface speed", units.SURFACE_SPEED, hint=self._speed_hint, hint_rests=True
-            ),
-            "n_rpm": self._number("n_rpm", "Spindle speed", units.SPINDLE_SPEED),
+            "vc_m_min": self._number("vc_m_min", hint=self._speed_hint, hint_rests=True),
+            "n_rpm": self._number("n_rpm"),
         }
         self._feed_rows = {
-            "hex_mm": self._number("hex_mm", "Chip hex", units.CHIP, hint=self._chip_hint, hint_rests=True),
-            "fz_mm": self._number("fz_mm", "Per tooth fz", units.CHIP),
+            "hex_mm": self._number("hex_mm", quantity=units.CHIP, hint=self._chip_hint, hint_rests=True),
+            "fz_mm": self._number("fz_mm", quantity=units.CHIP),
             "book": self.bound.number("book_fz", "Book fz", units.CHIP, lambda: s.cut.book.fz_mm if s.cut.book else None,
                                       lambda value: self._set_book(fz_mm=value)),
         }  # fmt: skip
@@ -182,7 +180,7 @@ class CutWorkspace(QWidget):
             lambda value: self._set_book(ae_over_dc=value), may_be_empty=True,
             hint=lambda: "" if s.cut.book and s.cut.book.ae_over_dc else f"not stated: {REFERENCE_ENGAGEMENT:.0%} taken",
         )  # fmt: skip
-        self._tilt = self._number("tilt_deg", "Tilt", units.ANGLE)
+        self._tilt = self._number("tilt_deg")
         area, column = scrolled(
             _side_by_side(self.strategy, self.role), ae, ap, _side_by_side(self.speed_by, self.feed_by),
             *self._speed_rows.values(),
@@ -216,12 +214,11 @@ class CutWorkspace(QWidget):
         panel.body.addWidget(self.stopwatch)
         return panel
 
-    def _number(self, key: str, label: str, quantity: units.Quantity, **options: Any) -> NumberField:
-        def write(value: float | None) -> None:
-            changed: dict[str, Any] = {key: value}
-            self.session.edit_cut(f"Change {label}", **changed)
-
-        return self.bound.number(key, label, quantity, lambda: getattr(self.session.cut, key), write, **options)
+    def _number(self, key: str, **options: Any) -> NumberField:
+        s = self.session
+        return self.bound.of(
+            Cut, key, lambda: s.cut, lambda values: edits.with_cut(s.job, s.index, **values), **options
+        )
 
     def _choice(self, key: str, label: str, items: tuple[tuple[str, str], ...], **options: Any) -> ChoiceField:
         field = ChoiceField(label, items, **options)

@@ -17,7 +17,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from lesna.desktop.answers import Answer, Answers
+from lesna.desktop.answers import Answer
+from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.dropped import PROGRAMS
 from lesna.desktop.follower import Follower
@@ -32,6 +33,7 @@ from lesna.desktop.programs.series import SERIES
 from lesna.desktop.programs.stock_form import StockForm
 from lesna.desktop.programs.strip_chart import StripChart
 from lesna.desktop.programs.targets_form import TargetsForm
+from lesna.desktop.programs.ways import Ways
 from lesna.desktop.programs.ways_face import WaysFace, name_of
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.faces import FacesPanel
@@ -57,10 +59,11 @@ class PathWorkspace(QWidget):
     #: what is being made behind the window, in a few words; empty where nothing is
     waits = Signal(str)
 
-    def __init__(self, session: Session, answers: Answers) -> None:
+    def __init__(self, session: Session, answers: CutAnswers) -> None:
         super().__init__()
         self.session = session
-        self.programs, self.ways = Programs(session, answers.runner), answers.ways
+        self.programs = Programs(answers)
+        self.ways = Ways(answers, self.programs)
         self.found: Simulated | None = None
         self.picture, self.strips, self.text = PathPicture(session), StripChart(session), ProgramText()
         self.histogram, self.ways_face = Histogram(session), WaysFace()
@@ -69,7 +72,7 @@ class PathWorkspace(QWidget):
         self._assemble()
         self.watch = QTimer(self)
         self.watch.setInterval(2000)
-        self.watch.timeout.connect(self.programs.look_again)
+        self.watch.timeout.connect(self.look_again)
         self._connect()
         Follower(self, session, self._show)
 
@@ -175,7 +178,7 @@ class PathWorkspace(QWidget):
 
     def showEvent(self, event: object) -> None:
         """Asks for the answers while somebody looks."""
-        for answer in self.programs.all:
+        for answer in self._answers:
             answer.watch(self, True)
         self.watch.start()
 
@@ -183,20 +186,20 @@ class PathWorkspace(QWidget):
         """Nobody looks: work ends, and nothing plays on."""
         self.player.stop()
         self.watch.stop()
-        for answer in self.programs.all:
+        for answer in self._answers:
             answer.watch(self, False)
 
     # ------------------------------------------------------------ the program
 
     def _ask_program(self) -> None:
-        start = self.session.document.path.parent if self.session.document.path is not None else Path.home()
+        start = self.session.folder or Path.home()
         name, _ = QFileDialog.getOpenFileName(self, "Take a program", str(start), _FILTER)
         if name:
             self.take(Path(name))
 
     def take(self, path: Path) -> None:
         """Names a program for the chosen cut, as an edit that can be undone."""
-        file = self._named(path)
+        file = self.session.name_of(path)
         ref = self.programs.ref
         kept = {} if ref is None else {"stock": ref.stock, "tool": ref.tool}
         self._edit("Take a program", {**kept, "file": file, "digest": self.programs.disk_at(path).digest})
@@ -215,7 +218,7 @@ class PathWorkspace(QWidget):
     def _ask_where(self) -> None:
         name = "".join(c if c.isalnum() else "-" for c in self.session.cut.name.lower()).strip("-") or "path"
         chosen = ask_where_to_save(
-            self, "Write the path", self.programs.folder / f"{name}.nc", "NC programs (*.nc)", "nc"
+            self, "Write the path", (self.session.folder or Path.home()) / f"{name}.nc", "NC programs (*.nc)", "nc"
         )
         if chosen is not None:
             self.write_path(chosen)
@@ -233,7 +236,7 @@ class PathWorkspace(QWidget):
         self.ways_face.look_at(None)
         stock = typed(way.proved.route, self.session.cut.feature)
         digest = self.programs.disk_at(path).digest
-        self._edit("Make a path", {"file": self._named(path), "digest": digest, "stock": stock, "tool": None})
+        self._edit("Make a path", {"file": self.session.name_of(path), "digest": digest, "stock": stock, "tool": None})
         self.session.say("note", f"{path.name} is written; run it first in single block, with reduced feed and rapids")
 
     def _edit(self, label: str, values: dict[str, object] | None) -> None:
@@ -247,19 +250,12 @@ class PathWorkspace(QWidget):
                 program={**dict(ref), **changed},
             )
 
-    def _named(self, path: Path) -> str:
-        """A file as the job names it: from its folder where it lies in there."""
-        folder = self.session.document.path.parent if self.session.document.path is not None else None
-        if folder is not None and path.resolve().is_relative_to(folder.resolve()):
-            return str(path.resolve().relative_to(folder.resolve()))
-        return str(path.resolve())
-
     def _take_stock(self, text: str) -> None:
-        check_form(text.strip(), self.programs.folder)
+        check_form(text.strip(), self.session.folder)
         self._with(stock=text.strip())
 
     def _take_stock_file(self, path: Path) -> None:
-        self.session.attempt(lambda: self._take_stock(self._named(path)))
+        self.session.attempt(lambda: self._take_stock(self.session.name_of(path)))
 
     # ------------------------------------------------------------ showing
 
@@ -275,7 +271,7 @@ class PathWorkspace(QWidget):
         found = program if way is None else way.simulated
         self.name.setText(f"{name_of(way)}, not written yet" if way else Path(ref.file).name if ref is not None else "")
         self.drop.setVisible(ref is not None)
-        self.stock.folder = self.programs.folder
+        self.stock.folder = self.session.folder or Path.home()
         self.stock.show_ref(ref)
         self.targets.show_targets(self.session.system)
         self.words.setText(self._words(found))
@@ -324,9 +320,19 @@ class PathWorkspace(QWidget):
             self._show()
 
     @property
+    def _answers(self) -> tuple[Answer, ...]:
+        """All that a look at this page asks for."""
+        return *self.programs.all, self.ways.answer
+
+    @property
     def _asked(self) -> list[Answer]:
         """What is under way."""
-        return [answer for answer in (*self.programs.all, self.ways.answer) if answer.is_asked]
+        return [answer for answer in self._answers if answer.is_asked]
+
+    def look_again(self) -> None:
+        """Whether programs and stock on the disk have changed."""
+        self.programs.simulation.follow()
+        self.ways.answer.follow()
 
     def _show_figures(self) -> None:
         self.stop.setVisible(bool(self._asked))
@@ -441,7 +447,7 @@ class PathWorkspace(QWidget):
         self.go_to_step(int(item.data(Qt.ItemDataRole.UserRole)))
 
     def _toggle(self) -> None:
-        for answer in (*self.programs.all, self.ways.answer):
+        for answer in self._answers:
             answer.stop()
 
     # ------------------------------------------------------------ writing

@@ -24,7 +24,9 @@ from lesna.desktop.widgets.words import Words
 from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
 from lesna.model import names, units
-from lesna.model.library_records import Material
+from lesna.model.facts import fact_of
+from lesna.model.job import Batch, Cut, Feature, Job, Workpiece
+from lesna.model.library_records import Material, Tool
 from lesna.planning.cut.suits import suitability
 
 FEATURES = (("", "not given"), *names.FEATURES.items())
@@ -137,29 +139,23 @@ class SetupWorkspace(QWidget):
         )
 
     def _piece_fields(self) -> list[NumberField]:
+        s = self.session
         return [
-            self._of_piece("hardness_hrc", "Hardness HRC", units.HARDNESS),
-            self._of_piece("hardness_hb", "Hardness HB", units.BRINELL),
-            self._of_piece("mass_kg", "Mass", units.MASS),
-            self._of_piece("clamp_force_n", "Clamping force", units.FORCE),
-        ]
-
-    def _of_piece(self, key: str, label: str, quantity: units.Quantity) -> NumberField:
-        def write(value: float | None) -> None:
-            self.session.edit(f"Change {label}", edits.with_workpiece(self.session.job, **{key: value}))
-
-        return self.bound.number(
-            key, label, quantity, lambda: getattr(self.session.job.workpiece, key), write, may_be_empty=True
-        )
+            self.bound.of(Workpiece, key, lambda: s.job.workpiece, lambda values: edits.with_workpiece(s.job, **values),
+                          may_be_empty=True)
+            for key in ("hardness_hrc", "hardness_hb", "mass_kg", "clamp_force_n")
+        ]  # fmt: skip
 
     def _tool_fields(self) -> list[NumberField]:
         def stick_out_hint() -> str:
             return f"{self.session.cut.stick_out_mm / self.session.result.setup.shape.DC:.1f} × D"
 
+        s = self.session
         return [
-            self._of_cut("stick_out_mm", "Stick-out", units.DIMENSION, hint=stick_out_hint),
+            self.bound.of(Cut, "stick_out_mm", lambda: s.cut, lambda values: edits.with_cut(s.job, s.index, **values),
+                          hint=stick_out_hint),
             self.bound.number(
-                "runout_um", "Runout (TIR)", units.SMALL, lambda: self.session.result.setup.parts.tool.runout_um,
+                "runout_um", fact_of(Tool, "runout_um").label, units.SMALL, lambda: self.session.result.setup.parts.tool.runout_um,
                 self._set_runout, may_be_empty=True, hint=self._runout_hint,
             ),
         ]  # fmt: skip
@@ -176,28 +172,14 @@ class SetupWorkspace(QWidget):
             tool["runout_um"] = value
         self.session.edit_cut("Change the runout", tool=tool)
 
-    def _of_cut(self, key: str, label: str, quantity: units.Quantity, **options: Any) -> NumberField:
-        def write(value: float | None) -> None:
-            changed: dict[str, Any] = {key: value}
-            self.session.edit_cut(f"Change {label}", **changed)
-
-        return self.bound.number(key, label, quantity, lambda: getattr(self.session.cut, key), write, **options)
-
     def _batch_fields(self) -> list[NumberField]:
+        s = self.session
         return [
-            self._of_batch("parts", "Parts", units.COUNT),
-            self._of_batch("machine_rate_per_h", "Rate per hour", units.MONEY),
-            self._of_batch("tool_change_min", "Tool change", units.MINUTES),
-        ]
-
-    def _of_batch(self, key: str, label: str, quantity: units.Quantity) -> NumberField:
-        def write(value: float | None) -> None:
-            self.session.edit(f"Change {label}", edits.with_batch(self.session.job, **{key: value}))
-
-        return self.bound.number(
-            key, label, quantity, lambda: getattr(self.session.job.batch, key), write, may_be_empty=key != "parts",
-            hint=self._rate_hint if key == "machine_rate_per_h" else None,
-        )  # fmt: skip
+            self.bound.of(Batch, key, lambda: s.job.batch, lambda values: edits.with_batch(s.job, **values),
+                          quantity=units.COUNT if key == "parts" else None, may_be_empty=key != "parts",
+                          hint=self._rate_hint if key == "machine_rate_per_h" else None)
+            for key in ("parts", "machine_rate_per_h", "tool_change_min")
+        ]  # fmt: skip
 
     def _rate_hint(self) -> str:
         """Whose rate counts."""
@@ -207,29 +189,19 @@ class SetupWorkspace(QWidget):
         return "this batch's" if own is None else f"machine's {units.MONEY.text(own, self.session.system)} set aside"
 
     def _feature_fields(self) -> list[NumberField]:
-        names = (
-            ("length_mm", "Length"),
-            ("width_mm", "Width"),
-            ("depth_mm", "Depth"),
-            ("corner_radius_mm", "Inner corner"),
-            ("stock_wall_mm", "Left on walls"),
-            ("stock_floor_mm", "Left on floor"),
-        )
-        return [self._of_feature(key, label) for key, label in names]
+        s = self.session
 
-    def _of_feature(self, key: str, label: str) -> NumberField:
-        def read() -> float | None:
-            feature = self.session.cut.feature
-            return None if feature is None else getattr(feature, key)
+        def change(values: dict[str, Any]) -> Job:
+            # what is left on walls and floor is nothing where it is cleared
+            kept = {key: 0.0 if value is None and key.startswith("stock") else value for key, value in values.items()}
+            return edits.with_feature(s.job, s.index, **kept)
 
-        def write(value: float | None) -> None:
-            if value is None and key.startswith("stock"):
-                value = 0.0
-            self.session.edit(
-                f"Change {label.lower()}", edits.with_feature(self.session.job, self.session.index, **{key: value})
-            )
-
-        return self.bound.number(f"feature.{key}", label, units.LENGTH, read, write, may_be_empty=True)
+        keys = ("length_mm", "width_mm", "depth_mm", "corner_radius_mm", "stock_wall_mm", "stock_floor_mm")
+        return [
+            self.bound.of(Feature, key, lambda: s.cut.feature, change, quantity=units.LENGTH, name=f"feature.{key}",
+                          may_be_empty=True)
+            for key in keys
+        ]  # fmt: skip
 
     def _list_rows(self) -> None:
         """The machines and holders there are now."""

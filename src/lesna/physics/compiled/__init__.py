@@ -10,6 +10,7 @@ import atexit
 import hashlib
 import os
 import shutil
+import sys
 import tempfile
 from functools import cache
 from importlib import import_module
@@ -17,15 +18,15 @@ from pathlib import Path
 from typing import Any
 
 from lesna import __version__
-from lesna.physics.compiled.seal import is_sound
+from lesna.physics.compiled.manifest import is_sound
 
 #: kernel -> module that holds it, under ``run_`` and its name
-KERNELS = {"turn": "one_turn", "sweep": "map_sweep", "sweep_points": "map_sweep", "largest_multiplier": "floquet",
+KERNELS = {"turn": "one_turn", "sweep": "map_sweep", "largest_multiplier": "floquet",
            "stock_walk": "stock_walk", "stock_strikes": "stock_walk", "stock_surface": "stock_surface",
            "path_loads": "path_loads", "motion_times": "motion_times",
            "march": "marching", "wall_distance": "grids", "nearest": "grids"}  # fmt: skip
 #: what a single cut and its map ask for
-OF_CUTS = ("turn", "sweep", "sweep_points", "largest_multiplier")
+OF_CUTS = ("turn", "sweep", "largest_multiplier")
 #: what a program or a path asks for
 OF_PATHS = ("stock_walk", "stock_strikes", "stock_surface", "path_loads", "motion_times")
 #: what the making of a path asks for beside them
@@ -44,6 +45,8 @@ def _digest() -> str:
     return text.hexdigest()[:12]
 
 
+#: modules of this package that hold no kernels
+_NO_KERNELS = tuple(f"{__name__}.{name}" for name in ("keeping", "manifest", "__main__"))
 #: where a process whose home cannot be written keeps its kernels, and those that it starts theirs
 _FOR_ONCE = "LESNA_KERNELS_FOR_ONCE"
 
@@ -81,9 +84,7 @@ def is_cached(*modules: str) -> bool:
     modules : str
         Of `MODULES`.
     """
-    files = list(folder().rglob("*.nb[ic]"))
-    of = {name: [path for path in files if path.name.startswith(f"{name}.")] for name in modules}
-    return all(of.values()) and all(is_sound(path) for paths in of.values() for path in paths)
+    return all(is_sound(folder(), name) for name in modules)
 
 
 def functions_of(module: str) -> int:
@@ -107,8 +108,23 @@ def load_module(name: str) -> Any:
     """
     import numba
 
-    numba.config.CACHE_DIR = str(folder())  # type: ignore[attr-defined]
-    return import_module(f"{__name__}.{name}")
+    from lesna.physics.compiled import keeping
+
+    if _can_write(folder()):
+        numba.config.CACHE_DIR = str(folder())  # type: ignore[attr-defined]
+        keeping.keep_in(folder())
+    try:
+        found = import_module(f"{__name__}.{name}")
+        keeping.seal()
+    except (
+        OSError,
+        RuntimeError,
+    ):  # a full disk, or a place that numba cannot use: compiled all the same, and not kept
+        keeping.keep_in(None)
+        for begun in [key for key in sys.modules if key.startswith(f"{__name__}.") and key not in _NO_KERNELS]:
+            del sys.modules[begun]
+        found = import_module(f"{__name__}.{name}")
+    return found
 
 
 def load(kernel: str) -> Any:

@@ -91,14 +91,9 @@ def _peaks(S, up, bits, raised, found, values, results, v, i):  # type: ignore[n
 
 
 @machine_code(**OPTIONS)
-def _feeds(fz, column, only, nodes, needed):  # type: ignore[no-untyped-def]
+def _feeds(fz, column, nodes, needed):  # type: ignore[no-untyped-def]
     """Feeds of a column: one, or two between which its rows are read; and which rows need which."""
     rows = fz.shape[0]
-    if only >= 0:
-        needed[:] = False
-        needed[0, only] = True
-        nodes[0] = fz[0, column]
-        return 1
     least, most = fz[0, column], fz[0, column]
     for i in range(rows):
         least, most = min(least, fz[i, column]), max(most, fz[i, column])
@@ -118,12 +113,8 @@ def _feeds(fz, column, only, nodes, needed):  # type: ignore[no-untyped-def]
 
 
 @machine_code(**OPTIONS)
-def _blended(results, needed, nodes, power, fz, column, only, out):  # type: ignore[no-untyped-def]
+def _blended(results, needed, nodes, power, fz, column, out):  # type: ignore[no-untyped-def]
     """Every row at its own feed, read between the two that were computed as the force grows with the feed."""
-    if only >= 0:
-        for m in range(9):
-            out[m, 0, column] = results[0, only, m]
-        return
     for i in range(fz.shape[0]):
         low = 0 if needed[0, i] else 1
         w = 0.0
@@ -136,20 +127,19 @@ def _blended(results, needed, nodes, power, fz, column, only, out):  # type: ign
 
 _KERNEL = (
     "void(f8[::1], f8[::1], f8[:,::1], f8[:,::1], f8[:,:,::1], f8[:,:,::1], f8[:,::1], f8[:,::1], f8[::1], f8[::1], "
-    "f8[:,::1], f8[::1], f8[::1], i8[::1], i8[::1], f8[:,:,::1])"
+    "f8[:,::1], f8[::1], f8[::1], i8[::1], f8[:,:,::1])"
 )
 
 
 @machine_code(_KERNEL, **OPTIONS)
-def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places, flank, sizes, single, out):  # type: ignore[no-untyped-def] # fmt: skip
+def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places, flank, sizes, out):  # type: ignore[no-untyped-def] # fmt: skip
     """Column by column.
 
     curve: h^(1-mc) over the chip; scale: nodes of it per mm, exponent of the feed, the two coefficients of the tangent,
     a bound of the axial force, and where the tangent begins; law rows: t, r, a. trail (teeth, slices), share, gap
     (slices, teeth, ahead), edge: slices of the foot, as in `Slices`, and one of a plain flank; edge rows and wide as
     in `map_foot.foot_slice`. places: teeth of the flank; flank: sin kappa, cos kappa, R, lead, foot height. sizes: teeth,
-    angles, is_down, folds, foot_is_plain. single: the one row that each column is asked for, -1 for all; then fz and out
-    have one row.
+    angles, is_down, folds, foot_is_plain.
     """
     angles, down, folds, plain = sizes[1], sizes[2], sizes[3], sizes[4]
     teeth = (1 if folds > 1 else sizes[0], sizes[0] if folds > 1 else 1, plain)
@@ -163,16 +153,13 @@ def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places,
     mean_w, mean_p, mean_f = np.zeros(6), np.zeros(6), np.zeros(4)
     found, at = np.zeros(4, dtype=np.int32), np.empty((6, POINTS))
     values = found.view(np.float32)
-    first_of_all = foot
+    first_above = foot
     for i in range(rows):
         if ap[i] - foot > _NO_DEPTH:
-            first_of_all = ap[i]
+            first_above = ap[i]
             break
     for c in range(ae.shape[0]):
-        only = single[c]
-        deepest = ap[only] if only >= 0 else ap[rows - 1]
-        first_above = max(foot, ap[only]) if only >= 0 else first_of_all
-        levels = _feeds(fz, c, only, nodes, needed)
+        levels = _feeds(fz, c, nodes, needed)
         width = np.arccos(min(1.0, max(-1.0, 1.0 - ae[c] / R)))
         begin = np.pi - width if down else 0.0
         # ---- angles of this column: one of them where the thickest chip of the rim is
@@ -194,7 +181,7 @@ def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places,
             for j in range(teeth[0]):
                 along[4 * j + 2, k], along[4 * j + 3, k] = s, co
             s, co = s * turn_c + co * turn_s, co * turn_c - s * turn_s
-        ext = int(max(0.0, deepest - foot) * lead / step) + 3
+        ext = int(max(0.0, ap[rows - 1] - foot) * lead / step) + 3
         lagging = (first_above - foot) * lead >= step
         G, D = np.empty((4, K + ext), dtype=np.float32), np.empty((4, 0 if lagging else K), dtype=np.float32)
         W, P = np.empty((4, K), dtype=np.float32), np.zeros((4, K), dtype=np.float32)
@@ -256,7 +243,7 @@ def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places,
                 force = mean_w[5] + frac * mean_p[5] + cut * mean_f[3] / R
                 moment = mean_w[4] + frac * mean_p[4] + cut * mean_f[3] / R * (foot + cut / 2.0)
                 results[v, i, 8] = moment / force if force > 0.0 else depth / 2.0
-        _blended(results, needed, nodes, scale[1], fz, c, only, out)
+        _blended(results, needed, nodes, scale[1], fz, c, out)
 
 
 def run_sweep(cutter: Cutter, law: ForceLaw, fz: Array, engagements: tuple[Array, Array], direction: str) -> Array:
@@ -280,54 +267,10 @@ def run_sweep(cutter: Cutter, law: ForceLaw, fz: Array, engagements: tuple[Array
     array (9, rows, columns)
         The grids of `Sweep` in its order [N], [Nm], [mm].
     """
-    ae, ap = engagements
-    out = np.empty((9, len(ap), len(ae)))
-    _run(cutter, law, fz, engagements, direction, (np.full(len(ae), -1), out))
-    return out
-
-
-def run_sweep_points(
-    cutter: Cutter, law: ForceLaw, fz: Array, engagements: tuple[Array, Array, Array], direction: str
-) -> Array:
-    """Forces at single engagements (see `lesna.physics.edge.sweep.sweep_points`).
-
-    Parameters
-    ----------
-    cutter : Cutter
-        The cutter.
-    law : ForceLaw
-        Force per millimetre of edge.
-    fz : array (n,)
-        Feed per tooth [mm].
-    engagements : tuple of array
-        ae (n,), depths (rows,), rising [mm], and the row of each point (n,).
-    direction : str
-        ``down`` or ``up``.
-
-    Returns
-    -------
-    array (9, n)
-        The arrays of `Sweep` in its order [N], [Nm], [mm].
-    """
-    ae, ap, row = engagements
-    out = np.empty((9, 1, len(ae)))
-    _run(cutter, law, fz[None, :], (ae, ap), direction, (row.astype(np.int64), out))
-    return out[:, 0]
-
-
-def _run(
-    cutter: Cutter,
-    law: ForceLaw,
-    fz: Array,
-    engagements: tuple[Array, Array],
-    direction: str,
-    asked: tuple[Array, Array],
-) -> None:
-    """Fills what is asked: the row of each column, or -1 for all, and the grids."""
     from lesna.physics.edge.sweep import foot
 
-    single, out = asked
     ae, ap = (np.ascontiguousarray(values, dtype=float) for values in engagements)
+    out = np.empty((9, len(ap), len(ae)))
     edges = foot(cutter, ap)
     plain = cutter.has_plain_flank
     # a plain flank is one more slice on top, for the chips of its teeth
@@ -361,6 +304,7 @@ def _run(
         np.ascontiguousarray(slices.share.transpose(2, 0, 1)), np.ascontiguousarray(slices.gap.transpose(2, 0, 1)),
         edge, wide, ae, ap, np.ascontiguousarray(fz, dtype=float), cutter.places,
         np.array([np.sin(kappa), np.cos(kappa), cutter.shape.DC / 2, float(cutter.leads[0]), low]),
-        np.array([cutter.teeth, angles, direction == "down", folds, plain]), single, out,
+        np.array([cutter.teeth, angles, direction == "down", folds, plain]), out,
     )  # fmt: skip
     out[6:8] /= 1000.0
+    return out

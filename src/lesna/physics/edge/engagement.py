@@ -95,53 +95,6 @@ def _sharp_corner_angle(R: Num, ae: Num, rho: Num) -> Num:
     return np.max(np.pi / 2 - turned + np.arccos(reach), axis=0)
 
 
-def convex_angle(R: Num, ae: Num, rho: Num) -> Num:
-    """Engagement angle around a boss: ``cos(phi_s) = (rho^2 + R^2 - (rho - R + ae)^2) / (2 rho R)``.
-
-    Parameters
-    ----------
-    R : float or array
-        Cutter radius [mm].
-    ae : float or array
-        Radial engagement [mm].
-    rho : float or array
-        Radius of the tool centre's path, above R [mm].
-
-    Returns
-    -------
-    float or array
-        Engagement angle [rad].
-    """
-    return np.arccos(np.clip((rho**2 + R**2 - (rho - R + ae) ** 2) / (2 * rho * R), -1, 1))
-
-
-def trochoid_angle(R: Num, r: Num, p: Num) -> Num:
-    """Largest engagement angle of consecutive circular loops, reached before mid-arc.
-
-    ``cos(phi_max) = ((r + R - p)^2 - r^2 - R^2) / (2 r R)``, r >= p.
-
-    Parameters
-    ----------
-    R : float or array
-        Cutter radius [mm].
-    r : float or array
-        Loop radius, half of slot width less diameter [mm].
-    p : float or array
-        Advance from loop to loop [mm].
-
-    Returns
-    -------
-    float or array
-        Engagement angle [rad].
-
-    Examples
-    --------
-    >>> round(float(np.degrees(trochoid_angle(6.0, 4.0, 1.0))), 1)
-    52.8
-    """
-    return concave_angle(R, p, r)
-
-
 def straight_equivalent(R: Num, phi_s: Num) -> Num:
     """Stepover of the straight cut with this engagement angle: ``ae_eq = R (1 - cos phi_s)``.
 
@@ -158,31 +111,6 @@ def straight_equivalent(R: Num, phi_s: Num) -> Num:
         Equivalent radial engagement [mm].
     """
     return R * (1 - np.cos(phi_s))
-
-
-def centre_feed(vf_edge: Num, R: Num, rho: Num, *, side: Literal["concave", "convex"]) -> Num:
-    """The workshop's rule for feeds on curves: centre feed that keeps the feed at the wall.
-
-    ``vf rho/(rho + R)`` inside, ``vf rho/(rho - R)`` outside. It says the same as removal at constant rate;
-    never apply it on top of a chip computed from the centre feed and the curved engagement.
-
-    Parameters
-    ----------
-    vf_edge : float or array
-        Feed wanted at the wall [mm/min].
-    R : float or array
-        Cutter radius [mm].
-    rho : float or array
-        Radius of the tool centre's path [mm].
-    side : {'concave', 'convex'}
-        Inside a corner or around a boss.
-
-    Returns
-    -------
-    float or array
-        Feed of the tool centre [mm/min].
-    """
-    return vf_edge * rho / (rho + R if side == "concave" else rho - R)
 
 
 def contacts(z: Num, phi_s: Num, ap: Num, helix: Num, DC: Num) -> Num:
@@ -234,7 +162,7 @@ def trochoid_advance(R: Num, r: Num, ae: Num) -> Num:
     """Advance from loop to loop that engages the cutter like a straight stepover ae, at most the loop's radius.
 
     From ``cos phi = 1 - ae/R`` and the consecutive loop circles,
-    ``p = r + R - sqrt(r^2 + R^2 + 2 r R cos phi)``; the inverse of `trochoid_angle`.
+    ``p = r + R - sqrt(r^2 + R^2 + 2 r R cos phi)``; reached before mid-arc of consecutive loops.
 
     Parameters
     ----------

@@ -79,37 +79,6 @@ def sweep(cutter: Cutter, law: ForceLaw, fz: Array, ae: Array, ap: Array, *, dir
     return Sweep(*engine.kernel("sweep")(cutter, law, fz, (ae, ap), direction))
 
 
-#: points that are computed together: the deepest of them sets the room that each needs
-_TOGETHER = 256
-
-
-def sweep_points(cutter: Cutter, law: ForceLaw, fz: Array, ae: Array, ap: Array, *, direction: str = "down") -> Sweep:
-    """Forces at single engagements, compiled.
-
-    Parameters
-    ----------
-    cutter : Cutter
-        The cutter.
-    law : ForceLaw
-        Force per millimetre of edge.
-    fz, ae, ap : array (n,)
-        Mean feed per tooth, radial engagement and axial depth of each point, in any order [mm].
-    direction : str
-        ``down`` or ``up``.
-
-    Returns
-    -------
-    Sweep
-        Peaks and means (n,).
-    """
-    found, order = np.empty((9, len(ae))), np.argsort(ap, kind="stable")
-    for start in range(0, len(order), _TOGETHER):
-        some = order[start : start + _TOGETHER]
-        depths, row = np.unique(ap[some], return_inverse=True)
-        found[:, some] = engine.kernel("sweep_points")(cutter, law, fz[some], (ae[some], depths, row), direction)
-    return Sweep(*found)
-
-
 def sweep_plain(cutter: Cutter, law: ForceLaw, fz: Array, ae: Array, ap: Array, *, direction: str = "down") -> Sweep:
     """The same, one turn after the other.
 

@@ -114,3 +114,54 @@ def speed_multiplier(x: Num, mc: float, light: float, slot: float) -> Num:
     gain = np.maximum(1.0 + (light - 1.0) * (equal_temperature_factor(thin, mc) - 1.0) / _light_gain(mc), _SLOWEST)
     wide = 1.0 + (slot - 1.0) * (np.clip(x, _REFERENCE, 1.0) - _REFERENCE) / (1.0 - _REFERENCE)
     return np.where(x <= _REFERENCE, gain, wide)
+
+
+#: shear angle of a usual chip, by which its heat is shared [deg]
+_SHEAR_ANGLE = 25.0
+#: temperature at which a cut begins [C]
+_ROOM = 20.0
+
+
+def chip_temperature(kc: Num, vc: Num, h: Num, density: float, heat: float, conductivity: float) -> Num:
+    """Temperature at which chips leave the shear zone; a rough estimate, without the rubbing on the rake.
+
+    ``T = 20 + (1 - b) kc / (rho c)`` with the share that the part takes, ``b = 0.5 - 0.35 lg(R tan phi)`` up to
+    R tan phi = 10 and ``0.3 - 0.15 lg(R tan phi)`` beyond, of the thermal number ``R = rho c v h / lambda``.
+
+    Parameters
+    ----------
+    kc : float or array
+        Specific cutting force [N/mm2].
+    vc : float or array
+        Surface speed [m/min].
+    h : float or array
+        Mean chip thickness [mm].
+    density : float
+        Of the workpiece [kg/m3].
+    heat : float
+        Specific heat [J/(kg K)].
+    conductivity : float
+        Thermal conductivity [W/(m K)].
+
+    Returns
+    -------
+    float or array
+        Temperature [C].
+
+    Notes
+    -----
+    The share is kept between 0.05 and 0.95. kc holds all of the work, so the estimate lies high where edges rub.
+
+    References
+    ----------
+    Boothroyd, G. 1963, Temperatures in orthogonal metal cutting, Proc. Inst. Mech. Eng. 177 (share of the workpiece).
+
+    Examples
+    --------
+    >>> round(float(chip_temperature(2500.0, 120.0, 0.02, 7850.0, 470.0, 42.0)))
+    410
+    """
+    number = density * heat * (np.asarray(vc) / 60.0) * (np.asarray(h) / 1000.0) / conductivity
+    place = np.log10(np.maximum(number * np.tan(np.radians(_SHEAR_ANGLE)), 1e-9))
+    share = np.clip(np.where(place <= 1.0, 0.5 - 0.35 * place, 0.3 - 0.15 * place), 0.05, 0.95)
+    return _ROOM + (1.0 - share) * np.asarray(kc) * 1e6 / (density * heat)

@@ -103,6 +103,16 @@ def change_of(parts: CutParts) -> float:
     return CHANGE_ASSUMED if change is None else change
 
 
+#: minutes from chip to chip where the machine names none
+_TOOL_CHANGE = 0.15
+
+
+def tool_change_of(parts: CutParts) -> float:
+    """Minutes in which the machine puts another tool into the spindle, from chip to chip."""
+    seconds = parts.machine.tool_change_s
+    return _TOOL_CHANGE if seconds is None else seconds / 60.0
+
+
 #: high feed: its chip is thin all along a flat edge, so the thickest may be so many times that of an end mill
 _HIGH_FEED_CHIP = 1.5
 #: a life beyond so many times the reference is told as "over", never to the minute

@@ -188,6 +188,11 @@ def _grip_demand(setup: CutSetup, state: State) -> Num:
     return grip.grip_demand(state.torque_peak, state.pull_out, held.shank, is_locked=held.is_locked)
 
 
+def _thrust(setup: CutSetup, state: State) -> Num:
+    """Whichever way the path goes, one axis may have to hold all of the mean side force [N]."""
+    return np.hypot(state.fx_mean, state.fy_mean)
+
+
 def _clamping_demand(setup: CutSetup, state: State) -> Num:
     held = setup.structure
     return grip.clamping_demand(state.fxy_peak, held.mass, held.acceleration)
@@ -283,6 +288,11 @@ RULES: tuple[Rule, ...] = (
               "Stops or a form lock of the part."),
         _by_force,
     ),
+    Rule(
+        "axis_thrust", "Axis thrust", units.FORCE, "N", _thrust, lambda s, c: s.structure.thrust,
+        Words("mean side force / thrust that an axis holds all day", "machines", _BUILDER),
+        _by_force,
+    ),
     STABILITY,
     Rule(
         "chip_space", "Chip space", units.VOLUME, "mm3", lambda s, c: c.chip_space, _chip_room,
@@ -291,14 +301,15 @@ RULES: tuple[Rule, ...] = (
         lambda s: "A" if s.parts.tool.gullet_area_per_flute_mm2_hint is not None else "C",
     ),
     Rule(
-        "depth_available", "Flute length", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: s.parts.tool.APMX,
-        Words("ap / APMX", "tools", "A tool with longer flutes.", "the flute length"),
+        "depth_available", "Flute length", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: s.parts.tool.edge_depth,
+        Words("ap / APMX, or the height of a chamfer's edge", "tools", "A tool with longer flutes.", "the flute length"),
     ),
 )  # fmt: skip
 
 #: limits whose use is a computed force, power or torque
 BY_FORCE = frozenset({
     "spindle_power", "spindle_torque", "deflection", "tool_stress", "tool_torsion", "grip", "taper_bending", "part_clamping",
+    "axis_thrust",
 })  # fmt: skip
 #: limits that belong to the edge itself, not to what carries it
 OF_THE_EDGE = frozenset({"chip_thickness_max", "depth_available"})

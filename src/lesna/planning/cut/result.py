@@ -8,7 +8,9 @@ from typing import Literal
 
 from lesna.model import units
 from lesna.physics.edge.turn import Turn
+from lesna.physics.life.heat import chip_temperature
 from lesna.planning.cut.economy import Economy
+from lesna.planning.cut.features import volume
 from lesna.planning.cut.limits import NEAR, LimitUse, confidence_of
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
@@ -105,6 +107,26 @@ class Result:
         mean = float(fxy.mean())
         # a chip too thin for any force swings as little as it pushes
         return float(fxy.max() - fxy.min()) / mean if mean > 0 else 0.0
+
+    @property
+    def chip_mass(self) -> float | None:
+        """Chips of one part [kg]; None where the feature or the density is not known."""
+        material, removed = self.setup.parts.material, volume(self.setup.parts.cut.feature)
+        if removed is None or material.density_kg_m3 is None:
+            return None
+        return removed * 1e-6 * material.density_kg_m3
+
+    @property
+    def chip_temperature(self) -> float | None:
+        """Temperature at which the chips leave, roughly [C]; None where the material's heat is not known."""
+        m = self.setup.parts.material
+        if m.density_kg_m3 is None or m.specific_heat_j_kgk is None or m.thermal_cond_w_mk is None:
+            return None
+        s = self.state
+        found = chip_temperature(
+            float(s.kc), float(s.vc), float(s.hm), m.density_kg_m3, m.specific_heat_j_kgk, m.thermal_cond_w_mk
+        )
+        return float(found if m.melting_or_solidus_c is None else min(float(found), m.melting_or_solidus_c))
 
     @property
     def load_deflection(self) -> float:

@@ -18,7 +18,7 @@ from lesna.physics.edge import chipspace, forces
 from lesna.physics.edge.cutter import Cutter, Profile
 from lesna.physics.edge.envelope import Envelope
 from lesna.physics.life.hardness import brinell_from_rockwell
-from lesna.physics.spindle import SpindleCurve, simple_curve
+from lesna.physics.spindle import SpindleCurve, simple_curve, torque_speed
 from lesna.physics.structure import beam
 from lesna.physics.structure.beam import JointDamping, Mode, bending_modes
 from lesna.physics.structure.grip import CLAMPING_FRICTION
@@ -73,6 +73,7 @@ class Structure:
     friction_force: float | None
     mass: float
     acceleration: float
+    thrust: float | None
     damping: JointDamping
 
     @cached_property
@@ -145,6 +146,19 @@ def hardness_of(piece: Workpiece) -> float | None:
     return None if piece.hardness_hrc is None else float(brinell_from_rockwell(piece.hardness_hrc))
 
 
+#: tensile strength of a steel over its Brinell hardness [MPa/HB], ISO 18265 table A.1
+_STRENGTH_OVER_BRINELL = 3.2
+
+
+def usual_hardness(material: Material) -> float | None:
+    """Hardness to which a material's coefficients belong [HB]: the middle of its range, else by its typical HRC or strength."""
+    if material.hb_mid is not None:
+        return material.hb_mid
+    if material.hardness_hrc_typ is not None:
+        return float(brinell_from_rockwell(material.hardness_hrc_typ))
+    return None if material.uts_mpa_typ is None else material.uts_mpa_typ / _STRENGTH_OVER_BRINELL
+
+
 def envelope_of(tool: Tool, tilt_deg: float = 0.0) -> Envelope:
     """Outline of a tool's edges.
 
@@ -209,7 +223,7 @@ def _law(parts: CutParts, helix: float, hb: float | None) -> forces.ForceLaw:
     rake = tool.GAMF if tool.GAMF is not None else _RAKE.get(_rake_group(m), _RAKE_PLAIN)
     # coefficients that were identified on a cutter hold its rake already
     turned = 1.0 if m.Ktc_n_mm2 and tool.GAMF is None else forces.rake_factor(rake, m.rake_ref_deg)
-    factor = forces.hardness_factor(hb, m.hb_mid, m.kc_hardness_exp) * turned
+    factor = forces.hardness_factor(hb, usual_hardness(m), m.kc_hardness_exp) * turned
     grown = factor * forces.wear_factors(parts.cut.wear_vb_mm)
     return law_of_material(m, grown, helix, tool.edge_radius_um)
 
@@ -233,7 +247,7 @@ def law_of_material(m: Material, grown: Num, helix: float, edge_radius: float) -
         kienzle = (m.kc11_n_mm2 or 0.0) * shares * grown
         return forces.ForceLaw(mc=m.mc or 0.0, kienzle=kienzle, h1=forces.tangent_below(edge_radius))
     cutting = m.Ktc_n_mm2 * shares
-    edge = (m.Kte_n_mm or 0.0) * shares
+    edge = (m.Kte_n_mm or m.edge_force_n_mm or 0.0) * shares
     for place, (K, Ke) in enumerate(((m.Krc_n_mm2, m.Kre_n_mm), (m.Kac_n_mm2, m.Kae_n_mm)), start=1):
         cutting[place] = cutting[place] if K is None else K
         edge[place] = edge[place] if Ke is None else Ke
@@ -312,6 +326,7 @@ def structure_of(parts: CutParts) -> Structure:
         friction_force=None if piece.clamp_force_n is None else CLAMPING_FRICTION * piece.clamp_force_n,
         mass=piece.mass_kg or 0.0,
         acceleration=max(machine.accel_x_m_s2 or 0.0, machine.accel_y_m_s2 or 0.0),
+        thrust=machine.axis_thrust_max_n,
         damping=JointDamping(_ZETA_BODY, _ZETA_SEAT * holder.damping_rel, _ZETA_NOSE),
     )
 
@@ -403,9 +418,9 @@ def _gullet(tool: Tool) -> float | None:
 
 def _drive(machine: Machine) -> Drive:
     curve = machine.curve
-    s1 = _duty(curve, "S1", machine, machine.power_s1_kw)
+    s1 = _duty(curve, "S1", machine, machine.power_s1_kw, machine.torque_s1_max_nm)
     assert s1 is not None  # resolve refuses a machine with neither curve nor power
-    s6 = _duty(curve, "S6-40", machine, machine.power_s6_40_kw) or s1
+    s6 = _duty(curve, "S6-40", machine, machine.power_s6_40_kw, machine.torque_s6_40_max_nm) or s1
     idle = curve.idle.points if curve and curve.idle and curve.idle.points else ()
     known = [p for p in idle if p.speed_rpm > 0]
     speeds = [p.speed_rpm for p in known] or [machine.rpm_max / 2, machine.rpm_max]
@@ -427,13 +442,17 @@ def _drive(machine: Machine) -> Drive:
     )
 
 
-def _duty(curve: Curve | None, name: str, machine: Machine, power: float | None) -> SpindleCurve | None:
+def _duty(
+    curve: Curve | None, name: str, machine: Machine, power: float | None, torque: float | None
+) -> SpindleCurve | None:
+    """The machine's own curve of a duty class, else its torque up to the speed from which its power is constant."""
     if curve is not None and name in curve.duty:
         points = curve.duty[name].points
         return SpindleCurve(np.array([max(p.speed_rpm, 1e-9) for p in points]), np.array([p.power for p in points]))
+    power = power if power is not None or torque is None else machine.power_s1_kw
     if curve is not None or power is None:
         return None
-    base = machine.base_speed_rpm
-    if base is None and machine.torque_s1_max_nm:
-        base = 9549.3 * (machine.power_s1_kw or power) / machine.torque_s1_max_nm
+    known = (torque, power) if torque else (machine.torque_s1_max_nm, machine.power_s1_kw or power)
+    by_torque = torque_speed(known[1], known[0]) if known[0] else None
+    base = by_torque if name != "S1" and torque else machine.base_speed_rpm or by_torque
     return simple_curve(power, base or machine.rpm_max / 5, machine.rpm_max)

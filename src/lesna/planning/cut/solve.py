@@ -13,7 +13,7 @@ from lesna.model.resolve import CutParts
 from lesna.physics import Array, Num, speeds, spindle
 from lesna.physics.edge import chip, chipspace, engagement, envelope, forces
 from lesna.physics.edge.cutter import Cutter
-from lesna.physics.edge.sweep import Sweep, sweep, sweep_plain, sweep_points
+from lesna.physics.edge.sweep import Sweep, sweep, sweep_plain
 from lesna.physics.edge.turn import Turn, turn_of
 from lesna.physics.structure import beam
 from lesna.planning.cut.setup import CutSetup, cutter_of, setup_of
@@ -118,28 +118,6 @@ def solve(
     sums = sweep_plain if plain else sweep
     loads = sums(setup.cutter, setup.law, _shared_feed(setup, motion), ae, ap, direction=setup.parts.cut.direction)
     return _state(setup, motion, loads.scaled(motion.force_factor), lambda bent: bent * wall_share(setup, ae, ap))
-
-
-def solve_points(setup: CutSetup, ae: Num, ap: Num) -> State:
-    """Everything a cut does at single engagements, such as those along a path.
-
-    Parameters
-    ----------
-    setup : CutSetup
-        The cut but for its engagement.
-    ae, ap : array (n,)
-        Radial engagement and axial depth of each point, in any order [mm].
-
-    Returns
-    -------
-    State
-        Arrays (n,).
-    """
-    ae, ap = np.asarray(ae, dtype=float), np.asarray(ap, dtype=float)
-    motion = motion_of(setup, ae, ap)
-    feed, direction = _shared_feed(setup, motion), setup.parts.cut.direction
-    loads = sweep_points(setup.cutter, setup.law, feed, ae, ap, direction=direction)
-    return _state(setup, motion, loads.scaled(motion.force_factor), lambda bent: np.full_like(bent, np.nan))
 
 
 def state_along(setup: CutSetup, ae: Num, ap: Num, n: Num, fz: Num, loads: Sweep, hex_: Num) -> State:

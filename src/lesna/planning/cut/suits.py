@@ -29,9 +29,10 @@ def misfit(tool: Tool, feature: Feature | None) -> str:
     known = [side for side in feature.sides if side is not None] if feature.outline else [feature.width_mm]
     narrowest = min((side for side in known if side is not None), default=None)
     room = None if narrowest is None else narrowest - 2 * feature.stock_wall_mm
-    if is_inside and room is not None and room * (1 + 1e-9) < tool.DC:
+    widest = max(tool.DC, tool.DCX or 0.0)
+    if is_inside and room is not None and room * (1 + 1e-9) < widest:
         return (
-            f"the tool of {units.DIMENSION.mark(tool.DC)} does not fit into a {feature.kind} of "
+            f"the tool of {units.DIMENSION.mark(widest)} does not fit into a {feature.kind} of "
             f"{units.DIMENSION.mark(room)} between its walls"
         )
     corner = feature.corner_radius_mm

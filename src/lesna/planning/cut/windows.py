@@ -14,6 +14,7 @@ class Window:
     ae_min: float
     ae_max: float
     ap_max: float
+    ap_min: float = 0.0
 
 
 #: strategy -> columns of least ae, most ae and most ap, each over DC
@@ -49,4 +50,6 @@ def window_of(strategy: str, data: CuttingData | None, tool: Tool) -> Window | N
     ap_max = getattr(data, deep)
     if ae_min is None or ae_max is None or ap_max is None:
         return None
-    return Window(ae_min * tool.DC, ae_max * tool.DC, min(ap_max * tool.DC, tool.APMX))
+    ap_min = data.highfeed_ap_min_over_dc if strategy == "high_feed" else None
+    deepest = min(ap_max * tool.DC, tool.edge_depth)
+    return Window(ae_min * tool.DC, ae_max * tool.DC, deepest, min((ap_min or 0.0) * tool.DC, deepest))

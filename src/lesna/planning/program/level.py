@@ -7,7 +7,6 @@ no more than the machine can accelerate, and the written program is simulated ag
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -17,21 +16,21 @@ from scipy.ndimage import minimum_filter1d
 
 from lesna.geometry.motion import RAPID
 from lesna.model.errors import InputError
+from lesna.model.work import STEADY, Pulse
 from lesna.nc.program import Moves
-from lesna.nc.read import read_program
 from lesna.nc.write import Piece, written
 from lesna.physics import Array
 from lesna.physics.edge.along import Along
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.over_feed import OverFeed
-from lesna.planning.program.run import Geometry, Run, geometry_of, loads_at, rubs, run_of, table_of, times_at
+from lesna.planning.program.run import Geometry, Run, highest_feed, loads_at, rubs, table_of, times_at
+from lesna.planning.program.simulate import simulate
 from lesna.planning.program.work import axes_of
 
 Aim = Literal["ease", "even", "push"]
 AIMS: dict[Aim, str] = {
     "ease": "the same time, peaks well down", "even": "peaks down and valleys up", "push": "everywhere up to the peak it had",
 }  # fmt: skip
-Tell = Callable[[int, int], None]
 
 #: halvings that find the force of an aim
 _FORCES = 12
@@ -148,7 +147,7 @@ class Leveller:
     """Levels the feeds of one program; what does not depend on the target is computed once."""
 
     before: Run
-    tell: Tell | None = None
+    pulse: Pulse = STEADY
     _known: dict[float, OverFeed] = field(default_factory=dict)
 
     @property
@@ -181,11 +180,14 @@ class Leveller:
         most = OVER * force
         if targets.aim == "push" and targets.peak is None:
             most = min(most, self._peak(self.before))
+        work, pulse = geometry.work, self.pulse.within(f"levelled, {targets.aim}")
         for _ in range(_TRIALS):
             feed, floor = self.feeds(targets, force * eased)
             pieces, _ = self.blocks(targets, feed)
             content = written(self.geometry.program, pieces, self._header(targets, force) if targets.note else ())
-            run = run_of(geometry_of(read_program(content), self.geometry.work, self.tell), reach=(0.5, 2.0))
+            run = simulate(
+                content, work.parts, work.stock, work.look, work.others, tool=work.tool, pulse=pulse, reach=(0.5, 2.0)
+            )
             over = self._over(run, targets, most, floor)
             if over.max() <= 1.0:
                 return self._made(content, run, force, floor, len(pieces))
@@ -236,7 +238,7 @@ class Leveller:
         contact = geometry.contact
         program = np.nan_to_num(geometry.program.moves.feed[geometry.steps.move])
         per_tooth = geometry.n * geometry.setup.cutter.teeth
-        most = 60.0 * axes_of(geometry.work.parts.machine, geometry.work.look.tolerance).feed_max
+        most = highest_feed(geometry)
         high = np.minimum(targets.ceiling * program, most)
         low = np.minimum(targets.least * program, high)
         here = force[contact] if isinstance(force, np.ndarray) else force
@@ -276,9 +278,9 @@ class Leveller:
         contact, own = self.geometry.contact, self.before.uses
         rows: list[tuple[Array, ...]] = []
         stability = np.zeros(int(contact.sum()))
+        self.pulse.begin("levelling")
         for number, node in enumerate(table.nodes.tolist()):
-            if self.tell is not None:
-                self.tell(number, len(table.nodes))
+            self.pulse.tell(number, len(table.nodes))
             state, uses = loads_at(self.geometry, table, np.full(len(contact), node))
             # a limit that the program itself exceeds is not exceeded further
             shares = [
@@ -295,7 +297,7 @@ class Leveller:
         force, limits, power, deflection, chip = (np.stack(values) for values in zip(*rows, strict=True))
         return OverFeed(table.nodes, force, limits, power, deflection, chip, stability > 1.0)
 
-    def _outside_contact(self, targets: Targets, feed: Array, program: Array, most: float) -> Array:
+    def _outside_contact(self, targets: Targets, feed: Array, program: Array, most: Array) -> Array:
         """Feeds in air, before material, and where a tool goes straight down."""
         geometry = self.geometry
         steps, judged, contact = geometry.steps, geometry.judged, geometry.contact
@@ -311,7 +313,7 @@ class Leveller:
         air = judged & ~contact & ~near & (geometry.engagement.volume <= 0)
         chord = np.abs(steps.end - steps.start)
         air &= chord[:, 2] <= 1e-9  # going down it may meet what nobody knows of
-        feed = np.where(air, np.minimum(targets.ceiling * program, max(most, 0.0)), feed)
+        feed = np.where(air, np.minimum(targets.ceiling * program, most), feed)
         keep = judged & ~contact & ~air
         feed = np.where(keep | (geometry.program.moves.is_cycle[steps.move] & judged), program, feed)
         return np.where(judged, feed, np.nan_to_num(program))

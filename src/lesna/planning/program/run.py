@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from lesna.geometry.motion import LINE, RAPID
 from lesna.model.errors import InputError
+from lesna.model.work import STEADY, Pulse
 from lesna.nc.program import Program
 from lesna.physics import Array
 from lesna.physics.edge.along import Along, along
@@ -26,8 +27,6 @@ from lesna.planning.program.work import Work, axes_of
 from lesna.stock.field import HeightMap, seen
 from lesna.stock.steps import Steps, steps_of
 from lesna.stock.walk import Engagement, highest_within, walk
-
-Tell = Callable[[int, int], None]
 
 #: steps that a program may make; a coarser look is taken before
 _MOST_STEPS = 3_000_000
@@ -168,7 +167,7 @@ class Run:
         return np.cumsum(self.times.time)
 
 
-def geometry_of(program: Program, work: Work, tell: Tell | None = None) -> Geometry:
+def geometry_of(program: Program, work: Work, pulse: Pulse = STEADY) -> Geometry:
     """Takes a program through the stock.
 
     Parameters
@@ -177,8 +176,8 @@ def geometry_of(program: Program, work: Work, tell: Tell | None = None) -> Geome
         What was read.
     work : Work
         What it is judged with.
-    tell : callable or None
-        Told (done, total) steps; may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
 
     Raises
     ------
@@ -211,7 +210,7 @@ def geometry_of(program: Program, work: Work, tell: Tell | None = None) -> Geome
             remarks.append(f"T{number} is no tool of the job: its moves leave the stock as it is")
             parts.append(Engagement.empty(len(some)))
             continue
-        met = walk(stock, some, body, None if tell is None else _shifted(tell, first, len(steps)), look(first))
+        met = walk(stock, some, body, pulse.after(first, len(steps)), look(first))
         if number == tool:
             found = findings_of(program, work, some, met, _holder(work, stock, some))
             findings += [replace(finding, step=finding.step + first) for finding in found]
@@ -225,10 +224,6 @@ def geometry_of(program: Program, work: Work, tell: Tell | None = None) -> Geome
     if counted[judged].sum() < _BRUSHED * np.pi * work.radius**2:
         raise InputError(_never_meets(program, work, geometry))
     return geometry
-
-
-def _shifted(tell: Tell, first: int, total: int) -> Tell:
-    return lambda done, _: tell(first + done, total)
 
 
 def _holder(work: Work, stock: HeightMap, steps: Steps) -> Array:
@@ -305,6 +300,7 @@ def run_of(geometry: Geometry, feed: Array | None = None, reach: tuple[float, fl
     fz = np.where(geometry.judged, reached / (geometry.n * geometry.setup.cutter.teeth), 0.0)
     table = table_of(geometry, reach)
     state, uses = loads_at(geometry, table, fz)
+    uses["machine_feed"] = np.where(geometry.judged, np.nan_to_num(asked) / highest_feed(geometry), 0.0)
     return Run(geometry, asked, fz, state, uses, timed)
 
 
@@ -344,9 +340,8 @@ def times_at(geometry: Geometry, asked: Array) -> Times:
     chord = steps.end - steps.start
     direction = chord / np.maximum(np.linalg.norm(chord, axis=1), 1e-12)[:, None]
     is_rapid = kind == RAPID
-    with np.errstate(divide="ignore"):
-        rapid = (axes.rapid / np.maximum(np.abs(direction), 1e-9)).min(axis=1)
-    wanted = np.where(is_rapid, rapid, np.minimum(np.nan_to_num(asked) / 60.0, axes.feed_max))
+    rapid = _along(direction, axes.rapid)
+    wanted = np.where(is_rapid, rapid, np.minimum(np.nan_to_num(asked), highest_feed(geometry)) / 60.0)
     # a control takes so many blocks a second; a block is a move, however finely it is looked at
     wanted = np.minimum(wanted, axes.blocks * moves.length[steps.move])
     arc = kind > LINE
@@ -365,6 +360,19 @@ def times_at(geometry: Geometry, asked: Array) -> Times:
     return times(steps.length, wanted, enter, leave, steps.joined, radius, axes)
 
 
+def _along(direction: Array, speeds: Array) -> Array:
+    """Speed along directions (n, 3) at which no axis is faster than it may be (3,)."""
+    return np.asarray((speeds / np.maximum(np.abs(direction), 1e-9)).min(axis=1))
+
+
+def highest_feed(geometry: Geometry) -> Array:
+    """Feed that the machine allows on each step [mm/min]: along the path, and by the share that each axis has of it."""
+    axes, steps = axes_of(geometry.work.parts.machine, geometry.work.look.tolerance), geometry.steps
+    chord = steps.end - steps.start
+    direction = chord / np.maximum(np.linalg.norm(chord, axis=1), 1e-12)[:, None]
+    return 60.0 * np.minimum(_along(direction, axes.feed_by_axis), axes.feed_max)
+
+
 def rubs(run: Run) -> NDArray[np.bool_]:
     """Steps on which the chip stays thinner than the edge needs over a stretch worth telling."""
     g = run.geometry
@@ -377,8 +385,7 @@ def held_feed(geometry: Geometry) -> float | None:
     contact = geometry.contact
     if not contact.any():
         return None
-    axes = axes_of(geometry.work.parts.machine, geometry.work.look.tolerance)
-    peak = 60.0 * times_at(geometry, np.full(len(geometry.steps), 60.0 * axes.feed_max)).peak[contact]
+    peak = 60.0 * times_at(geometry, highest_feed(geometry)).peak[contact]
     length = geometry.steps.length[contact]
     order = np.argsort(peak)
     share = np.cumsum(length[order]) / length.sum()

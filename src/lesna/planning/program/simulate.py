@@ -1,27 +1,26 @@
-"""A program's bytes to its run, as the job names it."""
+"""A program's bytes to its run: for the command line, the window, the sheet, levelled forms and paths of Lesna's own alike."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from pathlib import Path
+from dataclasses import replace
 
-from lesna.model.job import ProgramRef
+import numpy as np
+
 from lesna.model.resolve import CutParts
+from lesna.model.work import STEADY, Pulse
+from lesna.nc.program import Program
 from lesna.nc.read import read_program
-from lesna.planning.program.run import Run, Tell, geometry_of, run_of
-from lesna.planning.program.stock import stock_for
-from lesna.planning.program.work import Work
+from lesna.planning.program.run import Run, geometry_of, run_of
+from lesna.planning.program.stock import Stock
+from lesna.planning.program.work import PLAIN_LOOK, Look, Work
 from lesna.stock.body import Body
 
 
 def simulate(
-    content: bytes,
-    parts: CutParts,
-    ref: ProgramRef,
-    others: Mapping[int, Body],
-    folder: Path | None = None,
-    tell: Tell | None = None,
-) -> Run:
+    content: bytes, parts: CutParts, stock: Stock, look: Look = PLAIN_LOOK, others: Mapping[int, Body] | None = None, *,
+    tool: int | None = None, pulse: Pulse = STEADY, reach: tuple[float, float] = (1.0, 1.0), known: Run | None = None,
+) -> Run:  # fmt: skip
     """Reads a program and takes it through the stock.
 
     Parameters
@@ -30,20 +29,34 @@ def simulate(
         The file.
     parts : CutParts
         The cut it makes.
-    ref : ProgramRef
-        What the cut says of it: stock and T number.
+    stock : Stock
+        What it begins with.
+    look : Look
+        How finely it is looked at.
     others : mapping of int to Body
-        Radius of the cutters of other T numbers [mm].
-    folder : Path or None
-        Where names of stock files begin.
-    tell : callable or None
-        Told (done, total); may raise to stop [-].
+        Cutters of other T numbers.
+    tool : int or None
+        T number that is judged; None where the program has one.
+    pulse : Pulse
+        Told how far it is.
+    reach : tuple of float
+        Least and greatest feed that will be asked for, over the program's [-].
+    known : Run or None
+        Of the same cut and stock: where that program makes the same motion with other feeds, what is met is the same.
 
     Raises
     ------
     InputError
         With the line, or what the stock lacks.
     """
-    program = read_program(content, tell)
-    held = stock_for(ref.stock, parts, folder)
-    return run_of(geometry_of(program, Work(parts, held, tool=ref.tool, others=others), tell))
+    pulse.begin("reading")
+    program = read_program(content, pulse)
+    pulse.begin("simulating")
+    if known is not None and _same_way(known.geometry.program, program):
+        return run_of(replace(known.geometry, program=program), reach=reach)
+    return run_of(geometry_of(program, Work(parts, stock, look, tool, others or {}), pulse), reach=reach)
+
+
+def _same_way(one: Program, other: Program) -> bool:
+    a, b = one.moves, other.moves
+    return a.end.shape == b.end.shape and np.array_equal(a.end, b.end) and np.array_equal(a.line, b.line)

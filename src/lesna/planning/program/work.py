@@ -51,6 +51,10 @@ class Look:
         return self.step or min(max(_STEP_SHARE * diameter, _STEP_LEAST), _STEP_MOST)
 
 
+#: as the cutter has it
+PLAIN_LOOK = Look()
+
+
 def others_of(job: Job, index: int, shelf: Shelf) -> dict[int, Body]:
     """The cutters that other T numbers stand for: those that other cuts of the job name for their programs.
 
@@ -88,9 +92,12 @@ def axes_of(machine: Machine, tolerance: float) -> Axes:
     acceleration = [known(a, _ACCELERATION) for a in (machine.accel_x_m_s2, machine.accel_y_m_s2, machine.accel_z_m_s2)]
     jerks = [j for j in (machine.jerk_x_m_s3, machine.jerk_y_m_s3, machine.jerk_z_m_s3) if j is not None]
     rapid = [known(r, _RAPID) for r in (machine.rapid_x_mm_min, machine.rapid_y_mm_min, machine.rapid_z_mm_min)]
+    feeds = [
+        known(f, max(rapid)) for f in (machine.feed_max_x_mm_min, machine.feed_max_y_mm_min, machine.feed_max_z_mm_min)
+    ]
     return Axes(
         acceleration=1000.0 * np.array(acceleration), jerk=1000.0 * (min(jerks) if jerks else _JERK),
-        rapid=np.array(rapid) / 60.0, feed_max=known(machine.feed_max, max(rapid)) / 60.0,
+        rapid=np.array(rapid) / 60.0, feed_max=known(machine.feed_max, max(rapid)) / 60.0, feed_by_axis=np.array(feeds) / 60.0,
         blocks=known(machine.lookahead_blocks_s, _BLOCKS), tolerance=tolerance,
     )  # fmt: skip
 
@@ -115,7 +122,7 @@ class Work:
 
     parts: CutParts
     stock: Stock
-    look: Look = field(default_factory=Look)
+    look: Look = PLAIN_LOOK
     tool: int | None = None
     others: Mapping[int, Body] = field(default_factory=dict)
 

@@ -15,7 +15,7 @@ from lesna.model.job import Cut, Job, new_id
 from lesna.model.resolve import CutParts, Shelf
 from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array
-from lesna.planning.cut.economy import rate_of
+from lesna.planning.cut.economy import rate_of, tool_change_of
 from lesna.planning.cut.features import solid_of
 from lesna.planning.cut.limits import LimitUse, limits_of
 from lesna.planning.cut.setup import setup_of
@@ -304,7 +304,7 @@ def _lane(search: _Search, strategy: Strategy) -> Lane:
         if best is None:
             return Lane(strategy, (), _why_none(stage, asked, search.pulse))
         found.append((stage, best))
-    lane = Lane(strategy, tuple(found), "", strategy.extra(case) if strategy.extra else (0.0, ""))
+    lane = Lane(strategy, tuple(found), "", _besides(strategy, case, len(found)))
     if lane.q < floor * (1 - SHORT):
         return Lane(
             strategy, (), f"removes {units.REMOVAL.mark(lane.q)} at most, {units.REMOVAL.mark(floor)} are asked for"
@@ -313,6 +313,13 @@ def _lane(search: _Search, strategy: Strategy) -> Lane:
         return lane
     left = strategy.note(case, lane.main) if strategy.note else ""
     return replace(lane, note=f"{passes_of(case, lane.main)} {left}".strip(), stop=stopped_by(lane.main))
+
+
+def _besides(strategy: Strategy, case: Case, tools: int) -> tuple[float, str]:
+    """Minutes on a part besides the tasks, and what they are: another tool for each further task, and what the school adds."""
+    if strategy.extra:
+        return strategy.extra(case)
+    return ((tools - 1) * tool_change_of(case.parts), "changing the tool") if tools > 1 else (0.0, "")
 
 
 def _why_none(stage: Stage, floor: float, pulse: Pulse) -> str:

@@ -6,12 +6,14 @@ Adding a caution is adding one decorated function: it returns the sentence, or N
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
 from lesna.model import names, units
 from lesna.physics.edge import chip, chipspace, engagement, envelope
+from lesna.physics.life import heat
 from lesna.physics.structure.grip import CLAMPING_FRICTION, safe_acceleration
 from lesna.planning.cut.economy import usual_speeds
 from lesna.planning.cut.limits import taper_load
@@ -73,6 +75,57 @@ def _magnesium(setup: CutSetup, state: State) -> str | None:
     )
 
 
+#: share of the temperature at which a material melts from which its chips weld and smear
+_NEAR_MELTING = 0.85
+
+
+@_caution("chips_near_melting", "caution")
+def _hot_chips(setup: CutSetup, state: State) -> str | None:
+    """An estimate, and told as one."""
+    m = setup.parts.material
+    if m.melting_or_solidus_c is None or not (m.density_kg_m3 and m.specific_heat_j_kgk and m.thermal_cond_w_mk):
+        return None
+    found = float(
+        heat.chip_temperature(state.kc, state.vc, state.hm, m.density_kg_m3, m.specific_heat_j_kgk, m.thermal_cond_w_mk)
+    )
+    if found < _NEAR_MELTING * m.melting_or_solidus_c:
+        return None
+    return (
+        f"By estimate the chips leave near {m.melting_or_solidus_c:.0f} °C, where this material melts: they weld to the edge. "
+        "Thicker chips, less speed, or coolant."
+    )
+
+
+#: tendencies of a material are told from here on: 0 none to 3 strong
+_MARKED = 2
+#: room over the least chip in which a material that hardens is still rubbed
+_HARDENING_ROOM = 1.5
+
+
+@_caution("built_up_edge", "note")
+def _built_up(setup: CutSetup, state: State) -> str | None:
+    """Slow and dry, a soft material welds to the edge piece by piece."""
+    m, data = setup.parts.material, setup.parts.data
+    slow = data.vc_low_m_min if data is not None else None
+    if m.built_up_edge_tendency < _MARKED or slow is None or state.vc >= slow * m.vc_factor:
+        return None
+    return (
+        f"At {units.SURFACE_SPEED.mark(state.vc)} this material builds up on the edge and tears off with pieces of it: more speed, "
+        "a polished edge, or a lubricating coolant."
+    )
+
+
+@_caution("hardens_when_rubbed", "note")
+def _hardens(setup: CutSetup, state: State) -> str | None:
+    least = setup.chip.least
+    if setup.parts.material.work_hardening_tendency < _MARKED or least is None or state.hex >= _HARDENING_ROOM * least:
+        return None
+    return (
+        f"This material hardens where it is rubbed: keep the chip above {units.CHIP.mark(_HARDENING_ROOM * least)}, never dwell, and "
+        "cut under what the pass before has hardened."
+    )
+
+
 @_caution("titanium_fire", "danger")
 def _titanium(setup: CutSetup, state: State) -> str | None:
     if setup.parts.material.fire_hazard != "chips" or setup.parts.cut.coolant not in ("dry", "air", "through_air"):
@@ -92,6 +145,22 @@ def _rated(setup: CutSetup, state: State) -> str | None:
                 "apart. Lower the speed; the maker's figure comes first."
             )
     return None
+
+
+#: a grade of balance with the speed up to which it was made
+_BALANCED = re.compile(r"G\s*[\d.]+\s*(?:at|@|/)\s*(\d+)")
+
+
+@_caution("beyond_balance", "caution")
+def _beyond_balance(setup: CutSetup, state: State) -> str | None:
+    """The holder turns faster than it was balanced for."""
+    found = _BALANCED.match(setup.parts.holder.balance_class)
+    if found is None or state.n <= float(found[1]) * (1 + 1e-9):
+        return None
+    return (
+        f"The holder is balanced to {setup.parts.holder.balance_class}, the spindle turns {state.n:.0f} rpm: have tool and "
+        "holder balanced together for this speed, or go slower."
+    )
 
 
 @_caution("balance", "caution")
@@ -341,13 +410,18 @@ def _estimated(setup: CutSetup, state: State) -> str | None:
 
 #: pull-out over what a friction holder carries from which a colleague speaks up
 _PULL_SHARE = 0.3
+#: shank to which a holder's guide of the pull-out belongs [mm]
+_GUIDE_SHANK = 12.0
 _LIGHT_TAPERS = ("30-taper", "R8")
 
 
 @_caution("friction_pull_out", "caution")
 def _pull(setup: CutSetup, state: State) -> str | None:
     held = setup.structure
-    if held.is_locked or held.grip is None or state.pull_out < _PULL_SHARE * 2000.0 * held.grip / held.shank:
+    guide = setup.parts.holder.pullout_force_d12_n_hint
+    known = [2000.0 * held.grip / held.shank] if held.grip is not None else []
+    known += [guide * held.shank / _GUIDE_SHANK] if guide is not None else []
+    if held.is_locked or not known or state.pull_out < _PULL_SHARE * min(known):
         return None
     return (
         f"{units.FORCE.mark(float(state.pull_out))} pull the tool out of a holder that holds by friction alone: it can creep. A "

@@ -132,6 +132,8 @@ _ROWS = (
     Figure("torque_s1", "Torque of S1", units.SHARE, lambda r: r.state.torque / r.state.torque_s1, "torque_s1_use"),
     Figure("torque_s6", "Torque of S6", units.SHARE, lambda r: r.state.torque / r.state.torque_s6, "torque_s6_use"),
     Figure("kc", "Specific force", units.STRESS, _state("kc"), "kc_n_mm2"),
+    Figure("chip_temperature", "Chips leave at about", units.TEMPERATURE, lambda r: r.chip_temperature, "chip_temperature_c"),
+    Figure("chip_mass", "Chips of a part", units.MASS, lambda r: r.chip_mass, "chip_mass_kg"),
     Figure("deflection_tip", "Tip deflection", units.SMALL, _state("deflection"), "deflection_tip_um"),
     Figure("deflection_load", "Where the force acts", units.SMALL, lambda r: r.load_deflection, "deflection_load_um"),
     Figure("wall_error", "Wall error", units.SMALL, _state("wall_error"), "wall_error_um"),
@@ -175,7 +177,7 @@ TABLE = (
 )  # fmt: skip
 SHEET = (
     "n", "vf", "ae", "ap", "advance", "vc", "fz", "hex", "q", "power_motor", "power_s1", "torque", "life", "change_after",
-    "time",
+    "time", "chip_mass",
 )  # fmt: skip
 COMMAND = (
     ("n", "vc"), ("vf", "fz"), ("hex", "hm"), ("q", "power_motor"), ("torque", "torque_peak"), ("fxy_peak", "pull_out"),

@@ -16,6 +16,8 @@ from lesna.planning.telling.cautions import cautions_of
 
 Grade = Literal["good", "look", "stop"]
 
+#: abrasiveness from which an edge wants a coating, 0 none to 3 strong
+_ABRASIVE = 2
 #: use of the grip from which a careful colleague speaks up
 _GRIP_LOOK = 0.6
 #: above the usual speeds by so much, somebody should have meant it
@@ -67,6 +69,10 @@ def _parameters(result: Result, system: units.System) -> Check:
         told += f", usual here {low} to {high}"
         if grade == "good" and not speeds[0] <= s.vc <= speeds[1] * _FAST_ENOUGH:
             grade = "look"
+    data = result.setup.parts.data
+    thin = data.hex_at("low", result.setup.parts.tool.DC) if data is not None else None
+    if grade == "good" and thin is not None and s.hex < thin:
+        grade = "look"
     span = (
         f"{units.CHIP.text(chip.least, system)} to {units.CHIP.full(chip.most, system)} in the tables"
         if chip.most is not None
@@ -104,6 +110,7 @@ def _holder(result: Result, system: units.System) -> Check:
         return Check("Holder and grip", "good", "arbor mounted: the drive keys carry the torque")
     limit = _limit(result, "grip")
     lock = "form lock" if held.is_locked else "friction only"
+    lock += f"; shank: {holder.shank_requirement}" if holder.shank_requirement else ""
     if limit is None:
         return Check("Holder and grip", "look", f"{holder.name}: grip unknown, {lock}")
     grade: Grade = "stop" if limit.is_broken else "look" if limit.use > _GRIP_LOOK else "good"
@@ -229,7 +236,10 @@ def _spindle(result: Result, system: units.System) -> Check:
 
 @_question
 def _coolant(result: Result, system: units.System) -> Check:
-    cut, data = result.setup.parts.cut, result.setup.parts.data
+    cut, data, machine = result.setup.parts.cut, result.setup.parts.data, result.setup.parts.machine
+    if not names.offers(machine.coolant_options, cut.coolant):
+        has = machine.coolant_options.replace(";", ",")
+        return Check("Coolant", "stop", f"{names.COOLANTS[cut.coolant]} is not on this machine, which has {has}")
     grave = [
         c
         for c in cautions_of(result)
@@ -247,8 +257,10 @@ def _coating(result: Result, system: units.System) -> Check:
     what = f"{tool.substrate.replace('_', '-')}, {'uncoated' if tool.coating == 'none' else tool.coating}"
     if data is None:
         return Check("Coating", "look", f"{what}: no starting data for this pair")
+    is_bare = tool.coating == "none" and result.setup.parts.material.abrasiveness >= _ABRASIVE
+    what += "; this material is abrasive and wears a bare edge" if is_bare else ""
     return Check(
         "Coating",
-        "good" if data.recommended == "yes" else "look",
+        "good" if data.recommended == "yes" and not is_bare else "look",
         f"{what}, edge radius {units.SMALL.full(tool.edge_radius_um, system)}",
     )

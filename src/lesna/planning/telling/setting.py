@@ -79,6 +79,19 @@ def _strategy(setup: CutSetup, state: State) -> str | None:
     return None
 
 
+def _high_feed(setup: CutSetup, state: State) -> str | None:
+    """A lead-angle tool outside what high feed lives on."""
+    cut, data, tool = setup.parts.cut, setup.parts.data, setup.parts.tool
+    if cut.strategy != "high_feed" or tool.kind != "high_feed" or data is None or setup.chip.typical is None:
+        return None
+    least, most = data.highfeed_fz_mult_min, data.highfeed_fz_mult_max
+    times = float(state.fz) / setup.chip.typical
+    if least is not None and times < least or most is not None and times > most:
+        return (f"The feed per tooth is {times:.1f} times the chip of an end mill; high feed runs at "
+                f"{least or 0:g} to {most or 0:g} times.")  # fmt: skip
+    return None
+
+
 def _travel(setup: CutSetup, state: State) -> str | None:
     feature, machine = setup.parts.cut.feature, setup.parts.machine
     if feature is None or machine.travel_x_mm is None or machine.travel_y_mm is None:
@@ -127,7 +140,7 @@ ENTRIES: tuple[Entry, ...] = (
     ("too_deep", "danger", _reach), ("does_not_fit", "danger", _misfit), ("little_grip", "danger", _grip),
     ("not_clamped", "danger", _clamped), ("too_heavy", "danger", _load), ("wrong_holder", "danger", _holder),
     ("beyond_travel", "danger", _travel), ("implausible_modes", "danger", _modes), ("surface_without_ball", "caution", _surface),
-    ("strategy_against_tool", "caution", _strategy),
+    ("strategy_against_tool", "caution", _strategy), ("high_feed_range", "caution", _high_feed),
 )  # fmt: skip
 #: what is said where a cut cannot be done as it is set, whatever its limits
 IMPOSSIBLE = frozenset(id for id, severity, _ in ENTRIES if severity == "danger")

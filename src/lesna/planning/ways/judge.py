@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from lesna.geometry.motion import RAPID
 from lesna.model.resolve import CutParts
-from lesna.nc.program import Program
-from lesna.nc.read import read_program
+from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array
 from lesna.planning.program.intents import INTENTS, intents_of
 from lesna.planning.program.places import Finding
-from lesna.planning.program.run import Run, Tell, geometry_of, run_of
-from lesna.planning.program.work import Look, Work
+from lesna.planning.program.run import Run
+from lesna.planning.program.simulate import simulate
+from lesna.planning.program.work import Look
 from lesna.planning.ways.make import Route
 from lesna.planning.ways.round import stock_round
 
@@ -78,9 +78,7 @@ class Judged:
         return float(self.stepovers[on][order][place])
 
 
-def judged(
-    route: Route, content: bytes, parts: CutParts, tell: Tell | None = None, known: Judged | None = None
-) -> Judged:
+def judged(route: Route, content: bytes, parts: CutParts, pulse: Pulse = STEADY, known: Judged | None = None) -> Judged:
     """Reads a path's program back and simulates it.
 
     Parameters
@@ -91,19 +89,15 @@ def judged(
         The program.
     parts : CutParts
         The cut.
-    tell : callable or None
-        Told (done, total); may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
     known : Judged or None
         The simulation of a program that makes the same motion with other feeds: what is met is the same.
     """
     R = parts.tool.DC / 2
-    program = read_program(content)
-    if known is not None and _same_way(known.run.geometry.program, program):
-        run = run_of(replace(known.run.geometry, program=program))
-    else:
-        work = Work(parts, stock_round(route, R), Look(step=max(_STEP * R, 0.05)))
-        run = run_of(geometry_of(program, work, tell))
-    g = run.geometry
+    look = Look(step=max(_STEP * R, 0.05))
+    run = simulate(content, parts, stock_round(route, R), look, pulse=pulse, known=None if known is None else known.run)
+    g, program = run.geometry, run.geometry.program
     intents = intents_of(program)[g.steps.move]
     moves = (program.moves.kind[g.steps.move] != RAPID) & (np.linalg.norm(g.steps.heading, axis=1) > 0)
     here = moves & np.isin(intents, (INTENTS.index("cut"), INTENTS.index("wall")))
@@ -121,11 +115,6 @@ def judged(
 
 def _of_kind(findings: Sequence[Finding], kind: str) -> tuple[Finding, ...]:
     return tuple(finding for finding in findings if finding.kind == kind)
-
-
-def _same_way(one: Program, other: Program) -> bool:
-    a, b = one.moves, other.moves
-    return a.end.shape == b.end.shape and np.array_equal(a.end, b.end) and np.array_equal(a.line, b.line)
 
 
 def _leftover(route: Route, run: Run, radius: float, parts: CutParts) -> float:

@@ -12,9 +12,10 @@ import numpy as np
 from lesna.geometry.region import Region, region_of
 from lesna.model import units
 from lesna.model.errors import InputError
+from lesna.model.work import STEADY, Pulse
 from lesna.nc.post import Stretch
 from lesna.paths.connected import connected
-from lesna.paths.demand import Demand, Standing, Tell
+from lesna.paths.demand import Demand, Standing
 from lesna.paths.finish import RUN_OUT
 from lesna.paths.generators import Generator
 from lesna.paths.walls import along_walls
@@ -95,7 +96,7 @@ class Route:
         return self.demand.stepover
 
 
-def route_of(result: Result, wish: Wish | None = None, tell: Tell | None = None, before: Before | None = None) -> Route:
+def route_of(result: Result, wish: Wish | None = None, pulse: Pulse = STEADY, before: Before | None = None) -> Route:
     """Makes the path of a cut.
 
     Parameters
@@ -104,8 +105,8 @@ def route_of(result: Result, wish: Wish | None = None, tell: Tell | None = None,
         The cut, computed.
     wish : Wish or None
         How it is wanted.
-    tell : callable or None
-        Told (done, total); may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
     before : Before or None
         What an earlier cut has left, for a rest cut.
 
@@ -140,10 +141,10 @@ def route_of(result: Result, wish: Wish | None = None, tell: Tell | None = None,
     for top, floor in heights:
         level = replace(demand, top=top, floor=floor)
         if before is not None:
-            made = make(region, replace(level, standing=_standing(before.stock, floor)), tell)
+            made = make(region, replace(level, standing=_standing(before.stock, floor)), pulse)
             legs += made.legs
         else:
-            made = one = one or make(region, replace(level, top=0.0, floor=floor - top), tell)
+            made = one = one or make(region, replace(level, top=0.0, floor=floor - top), pulse)
             legs += [_lowered(leg, -top) for leg in one.legs]
         if wish.walls and generator.closes:
             near = None if before is None else _about(made, R)
@@ -158,7 +159,7 @@ def route_of(result: Result, wish: Wish | None = None, tell: Tell | None = None,
                  len(heights), -depth, before, _remarks(region, demand))  # fmt: skip
 
 
-def _maker(generator: Generator, wish: Wish) -> Callable[[Region, Demand, Tell | None], Way]:
+def _maker(generator: Generator, wish: Wish) -> Callable[[Region, Demand, Pulse], Way]:
     if wish.remedy == "contain":
         return contained
     return parted if wish.remedy == "split" else generator.make

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
 
+from lesna.model.work import STEADY, Pulse
 from lesna.planning.cut.result import Result
 from lesna.planning.ways.feeds import Span, eased
-from lesna.planning.ways.judge import Judged, Tell, judged
+from lesna.planning.ways.judge import Judged, judged
 from lesna.planning.ways.make import Before, Route, route_of
 from lesna.planning.ways.program import Printing, post_text, printed, program_of
 from lesna.planning.ways.remedies import Offer, offers_for
@@ -54,7 +54,7 @@ class Proved:
 
 def proved(
     result: Result, wish: Wish, printing: Printing, title: str, *, before: Before | None = None,
-    tell: Callable[[str], Tell | None] | None = None,
+    pulse: Pulse = STEADY,
 ) -> Proved:  # fmt: skip
     """Makes the path of a cut and proves it.
 
@@ -70,8 +70,8 @@ def proved(
         Of the job.
     before : Before or None
         What an earlier cut has left.
-    tell : callable or None
-        Given the name of a stage, what is told (done, total) of it.
+    pulse : Pulse
+        Told how far it is.
 
     Raises
     ------
@@ -80,18 +80,18 @@ def proved(
     FileProblem
         When the post cannot be read.
     """
-    say = tell or (lambda stage: None)
     template, parts = post_text(printing.post), result.setup.parts
+    pulse.begin("path")
     started = time.perf_counter()
-    route = route_of(result, wish, say("path"), before)
+    route = route_of(result, wish, pulse, before)
     seconds = time.perf_counter() - started
     content = program_of(route, result, title, printing, template)
-    found = judged(route, content, parts, say("simulating"))
+    found = judged(route, content, parts, pulse)
     spans = _spans(route, found, content, printing, float(result.state.vf)) if wish.eased else {}
     if spans:
         route = replace(route, stretches=eased(route.stretches, spans))
         content = program_of(route, result, title, printing, template)
-        found = judged(route, content, parts, say("simulating"), found)
+        found = judged(route, content, parts, pulse, found)
     offers = (
         offers_for(route.region, route.demand) if found.slivers and wish.remedy == "none" and before is None else ()
     )

@@ -10,9 +10,10 @@ import numpy as np
 
 from lesna.geometry.region import Region
 from lesna.model.errors import InputError
+from lesna.model.work import STEADY, Pulse
 from lesna.paths.connected import connected
 from lesna.paths.controlled import controlled
-from lesna.paths.demand import Demand, Tell
+from lesna.paths.demand import Demand
 from lesna.paths.level import SKIN
 from lesna.paths.slots import slot_of
 from lesna.paths.way import Leg, Way
@@ -77,7 +78,7 @@ def offers_for(region: Region, demand: Demand) -> tuple[Offer, ...]:
     return tuple(out)
 
 
-def contained(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
+def contained(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
     """A strip in the middle stands until the rest is gone; a single pass takes it.
 
     Parameters
@@ -86,8 +87,8 @@ def contained(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
         A rectangle.
     demand : Demand
         Cutter, stepover and heights.
-    tell : callable or None
-        Told (done, total); may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
 
     Raises
     ------
@@ -109,7 +110,7 @@ def contained(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
     corners = [middle + s * half * along + t * kept / 2 * across for s, t in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
     # what stands is a rounded strip: round it passes go on without a corner
     strip = shapely.Polygon(corners).buffer(-kept / 4).buffer(kept / 4, quad_segs=32)
-    held = controlled(replace(region, floor=region.floor.difference(strip)), demand, tell)
+    held = controlled(replace(region, floor=region.floor.difference(strip)), demand, pulse)
     # the cutter stands off the strip's left side so that its right edge passes the other side
     aside = R - kept / 2 - SKIN - _SURE * R
     reach = half + _PAST * R
@@ -119,7 +120,7 @@ def contained(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
     return connected((*held.legs, Leg("cut", last, np.full(2, kept))), demand.clear)
 
 
-def parted(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
+def parted(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
     """Nearly square parts, each cut from the one before it.
 
     Parameters
@@ -128,8 +129,8 @@ def parted(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
         A rectangle.
     demand : Demand
         Cutter, stepover and heights.
-    tell : callable or None
-        Told (done, total); may raise to stop [-].
+    pulse : Pulse
+        Told how far it is.
 
     Raises
     ------
@@ -138,7 +139,7 @@ def parted(region: Region, demand: Demand, tell: Tell | None = None) -> Way:
     """
     legs: list[Leg] = []
     for part in _parts_of(region):
-        legs += [leg for leg in controlled(part, demand, tell).legs if leg.intent != "retract"]
+        legs += [leg for leg in controlled(part, demand, pulse).legs if leg.intent != "retract"]
     return connected(legs, demand.clear)
 
 

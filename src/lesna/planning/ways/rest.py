@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -11,12 +10,13 @@ from lesna.model.errors import FileProblem, InputError
 from lesna.model.files import read_bytes
 from lesna.model.job import Feature, Job, ProgramRef
 from lesna.model.resolve import CutParts, Shelf, parts_of
+from lesna.model.work import STEADY, Pulse
 from lesna.nc.words import MOST_BYTES
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
 from lesna.planning.program.simulate import simulate
+from lesna.planning.program.stock import stock_for
 from lesna.planning.program.work import others_of
-from lesna.planning.ways.judge import Tell
 from lesna.planning.ways.make import Before
 from lesna.planning.ways.program import Printing
 from lesna.planning.ways.prove import proved
@@ -121,15 +121,15 @@ def earlier_in(job: Job, index: int, shelf: Shelf, folder: Path | None, name: st
     return Earlier(parts_of(job, k, shelf), job.cuts[k].program, others, folder)
 
 
-def before_of(earlier: Earlier, tell: Callable[[str], Tell | None] | None = None) -> Before:
+def before_of(earlier: Earlier, pulse: Pulse = STEADY) -> Before:
     """The stock that an earlier cut leaves, from the simulation of its program, or of its own path where it names none.
 
     Parameters
     ----------
     earlier : Earlier
         The cut.
-    tell : callable or None
-        Given the name of a stage, what is told (done, total) of it.
+    pulse : Pulse
+        Told how far it is.
 
     Raises
     ------
@@ -137,13 +137,14 @@ def before_of(earlier: Earlier, tell: Callable[[str], Tell | None] | None = None
         When its program is not understood, or its own path cannot be made.
     """
     parts, ref, folder = earlier.parts, earlier.ref, earlier.folder
-    say = tell or (lambda stage: None)
+    pulse = pulse.within("what goes before")
     try:
         if ref is not None:
             content = read_bytes((folder or Path()) / ref.file, largest=MOST_BYTES)
-            run = simulate(content, parts, ref, dict(earlier.others), folder, say("simulating what goes before"))
+            stock = stock_for(ref.stock, parts, folder)
+            run = simulate(content, parts, stock, others=dict(earlier.others), tool=ref.tool, pulse=pulse)
         else:
-            run = proved(result_of(setup_of(parts)), Wish(eased=False), Printing(), "", tell=tell).judged.run
+            run = proved(result_of(setup_of(parts)), Wish(eased=False), Printing(), "", pulse=pulse).judged.run
     except (InputError, FileProblem) as error:
         raise InputError(f"'{parts.cut.name}' goes before, and what it leaves is not known: {error}") from None
     return Before(run.geometry.left, f"'{parts.cut.name}'")

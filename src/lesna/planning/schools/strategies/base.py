@@ -293,6 +293,8 @@ def task_of(
         wide, stepovers = (cut.ae_mm, cut.ae_mm), None
     speeds = speeds_of(setup)
     depths = np.array([cut.ap_mm]) if "ap_mm" in cut.locks else depths_of(case.solid.depth, most)
+    if window and (depths >= window.ap_min).any():
+        depths = depths[depths >= window.ap_min]
     return Task(
         label=label, setup=setup, volume=case.solid.volume if volume is None else volume,
         stepovers=np.array(wide) if stepovers is None else stepovers,

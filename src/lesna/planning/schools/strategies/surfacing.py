@@ -41,26 +41,8 @@ class Lines:
     centre_touches: bool
 
 
-def cusp_of(radius: Num, s: Num) -> Num:
-    """Height of the cusp that lines s apart leave: ``R - sqrt(R^2 - (s/2)^2)``.
-
-    Parameters
-    ----------
-    radius : float or array
-        Ball or corner radius [mm].
-    s : float or array
-        Distance of lines along the surface, at most the diameter [mm].
-
-    Examples
-    --------
-    >>> round(float(cusp_of(5.0, 1.0)), 4)
-    0.0251
-    """
-    return radius - np.sqrt(radius**2 - (s / 2) ** 2)
-
-
 def stepover_for(radius: Num, cusp: Num) -> Num:
-    """Distance of lines that leaves a cusp; the inverse of `cusp_of`: ``2 sqrt(h (2 R - h))``.
+    """Distance of lines that leaves a cusp; ``2 sqrt(h (2 R - h))``.
 
     Parameters
     ----------

@@ -10,7 +10,7 @@ import numpy as np
 from lesna.model import units
 from lesna.model.job import Feature
 from lesna.physics import Num
-from lesna.planning.cut.economy import change_of
+from lesna.planning.cut.economy import tool_change_of
 from lesna.planning.cut.features import solid_of
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.cut.solve import State
@@ -106,7 +106,7 @@ def _drilling(case: Case) -> tuple[float, str]:
     slow = (speeds_of(setup) or (own_speed(setup),))[0]
     n = 1000.0 * _DRILL_SPEED * slow / (math.pi * d)
     each = (case.solid.depth + 0.3 * d) / (_DRILL_FEED * d * n) + _APPROACH
-    return 4 * each + change_of(setup.parts), f"drilling four corners of {units.LENGTH.mark(d)}"
+    return 4 * each + tool_change_of(setup.parts), f"drilling four corners of {units.LENGTH.mark(d)}"
 
 
 def _drill_stages(case: Case) -> tuple[Stage, ...]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from lesna.model import units
+from lesna.planning.cut.features import volume
 from lesna.planning.cut.result import Result
 from lesna.planning.telling.working.entries import (
     TRIALS,
@@ -38,6 +39,45 @@ def _motor(result: Result, where: Where) -> Explanation:
         ),
         "docs/physics.md section 6",
         "The load meter of the machine.",
+    )
+
+
+@explains("chip_temperature")
+def _chip_temperature(result: Result, where: Where) -> Explanation:
+    s, m = result.state, result.setup.parts.material
+    origin = material_row(result, where)
+    return Explanation(
+        "T = 20 °C + (1 - b) kc / (d c), b the share that goes into the part; at most where it melts. An estimate",
+        (
+            Input("kc", "specific force", float(s.kc), units.STRESS, "see Specific force"),
+            Input("vc", "surface speed", s.vc, units.SURFACE_SPEED, "see Surface speed"),
+            hm_in(result),
+            Input("d", "density, kg/m³", m.density_kg_m3, units.PLAIN, origin),
+            Input("c", "specific heat, J/(kg K)", m.specific_heat_j_kgk, units.PLAIN, origin),
+            Input("λ", "conductivity, W/(m K)", m.thermal_cond_w_mk, units.PLAIN, origin),
+        ),
+        "Boothroyd 1963; docs/physics.md section 12",
+        TRIALS,
+    )
+
+
+@explains("chip_mass")
+def _chip_mass(result: Result, where: Where) -> Explanation:
+    m = result.setup.parts.material
+    return Explanation(
+        "m = volume of the feature × density d",
+        (
+            Input(
+                "V",
+                "material of the feature, cm³",
+                volume(result.setup.parts.cut.feature),
+                units.PLAIN,
+                "this cut's feature",
+            ),
+            Input("d", "density, kg/m³", m.density_kg_m3, units.PLAIN, material_row(result, where)),
+        ),
+        "length, width and depth as they are written",
+        "What the chip bin weighs.",
     )
 
 

@@ -1,0 +1,145 @@
+"""The kinds of answers about a cut itself: its map, where it chatters, what would buy more, the schools and the tools."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QObject
+
+from lesna.desktop.answers import Answer, Answers, Kind, Question
+from lesna.desktop.runner import Runner
+from lesna.desktop.session import Session
+from lesna.model.resolve import CutParts, Shelf
+from lesna.model.work import Pulse
+from lesna.planning.cut.result import Result
+from lesna.planning.cut.setup import CutSetup, setup_of
+from lesna.planning.search.aims import Aim
+from lesna.planning.search.more import Gain
+
+_TURN, _SWEEP, _FLOQUET = "turn", "sweep", "largest_multiplier"
+
+
+class CutAnswers(Answers):
+    """Every answer about the chosen cut, and the choices that questions hold besides it."""
+
+    def __init__(self, session: Session, runner: Runner) -> None:
+        super().__init__(session, runner)
+        self.gain: Gain = "removal"
+        self.aim: Aim = "time"
+        every = (_TURN, _SWEEP, _FLOQUET)
+
+        def gained(result: Result) -> Question:
+            return Question(result.setup.parts, self.gain, session.shelf_state)
+
+        def aimed(result: Result) -> Question:
+            return Question(result.setup.parts, self.aim, session.shelf_state)
+
+        self.map = self.of(Kind("map", "urgent", (_TURN, _SWEEP), _over_engagement, _map, "the map", _rough_map))
+        self.chart = self.of(Kind("chart", "urgent", (_FLOQUET,), _cut, _chart, "the stability chart"))
+        self.offers = self.of(Kind("offers", "long", every, gained, _offers, "what would buy more"))
+        self.comparison = self.of(Kind("compare", "long", every, aimed, _comparison))
+        self.ranking = self.of(Kind("tools", "long", every, aimed, _ranking))
+        self.chatter = ChatterAnswers(self)
+
+    def choose_gain(self, gain: Gain) -> None:
+        """What the list of changes is to gain."""
+        self.gain = gain
+        self.offers.follow()
+
+    def choose_aim(self, aim: Aim) -> None:
+        """What strategies and tools are compared by."""
+        self.aim = aim
+        self.comparison.follow()
+        self.ranking.follow()
+
+
+class ChatterAnswers(QObject):
+    """Where cuts with measured modes chatter: an answer for each whose Result waits for it."""
+
+    def __init__(self, answers: Answers) -> None:
+        super().__init__()
+        self._answers, self._session = answers, answers.session
+        self._kind = Kind("chatter", "urgent", (_FLOQUET,), _cut, _chatter, "chatter", has_plain_sums=True)
+        self._of: dict[str, Answer] = {}
+        self._session.result_changed.connect(self.follow)
+
+    def follow(self) -> None:
+        """Asks for every cut whose chatter is not known."""
+        session = self._session
+        cuts = {cut.id for cut in session.job.cuts}
+        for gone in [cut for cut in self._of if cut not in cuts]:
+            self._of.pop(gone).end()
+        for cut, result in zip(session.job.cuts, session.results, strict=True):
+            if result.is_waiting and cut.id not in self._of:
+                self._of[cut.id] = Answer(self._answers, self._kind, cut.id)
+                self._of[cut.id].changed.connect(lambda id=cut.id: self._take(id))
+            if cut.id in self._of:
+                self._of[cut.id].watch(self, result.is_waiting)
+
+    def _take(self, cut: str) -> None:
+        answer = self._of[cut]
+        if answer.value is not None and answer.former is not None:
+            parts = answer.former[0].question.parts
+            assert parts is not None  # asked for with them
+            self._session.take_chatter(parts, answer.value)
+
+
+def _cut(result: Result) -> Question:
+    return Question(result.setup.parts)
+
+
+def _over_engagement(result: Result) -> Question:
+    return Question(result.setup.parts.over_engagement())
+
+
+def _parts(question: Question) -> CutParts:
+    assert question.parts is not None  # asked for with them above
+    return question.parts
+
+
+def _setup(question: Question) -> CutSetup:
+    return setup_of(_parts(question))
+
+
+def _map(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
+    from lesna.desktop.map_picture import picture_of
+
+    return picture_of(_setup(question), pulse)
+
+
+def _rough_map(question: Question) -> Any:
+    from lesna.desktop.map_picture import rough_picture_of
+
+    return rough_picture_of(_setup(question))
+
+
+def _chart(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
+    from lesna.planning.chatter.stability import advice_of, over_speed
+
+    setup = _setup(question)
+    growth = over_speed(setup, pulse=pulse)
+    return growth, advice_of(setup, growth)
+
+
+def _chatter(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
+    from lesna.planning.chatter.judge import chatter_of
+
+    return chatter_of(_setup(question))
+
+
+def _offers(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
+    from lesna.planning.search.more import offers_of
+
+    return offers_of(_parts(question), shelf, question.about, pulse=pulse)  # type: ignore[arg-type]
+
+
+def _comparison(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
+    from lesna.planning.schools.compare import compare
+
+    return compare(_parts(question), shelf, question.about, pulse=pulse)  # type: ignore[arg-type]
+
+
+def _ranking(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
+    from lesna.planning.schools.ranking import rank_tools
+
+    return rank_tools(_parts(question), shelf, question.about, pulse=pulse)  # type: ignore[arg-type]
