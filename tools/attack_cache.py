@@ -21,10 +21,10 @@ from tools.attack import Found, attacked
 _USE = """
 import numpy as np
 from lesna.physics import engine
-run = engine.kernel("motion_times")
-time = np.zeros(3)
-run(np.array([5.0, 9.0, 2.0]), np.full(3, 100.0), np.array([0.0, 9.0, 20.0, 0.0]), np.full(3, 900.0), 2e4, np.zeros(4), np.zeros(3), time)
-print(time.tolist())
+run = engine.kernel("stock_surface")
+height = np.full((3, 3), -1.0)
+run(np.array([[[0.0, 0.0, 0.0], [2.0, 0.0, 1.0], [0.0, 2.0, 3.0]]]), 0.0, 0.0, 1.0, height)
+print(height.tolist())
 """
 #: longest anybody waits for a module that is compiled anew [s]
 _LONG = 60.0

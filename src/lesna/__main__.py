@@ -39,7 +39,10 @@ def main() -> None:
     from lesna.cli.stopping import stop_in_time
 
     stop_in_time()
-    sys.exit(run(Front(_open_window, _pdf_of), arguments))
+    code = run(Front(_open_window, _pdf_of), arguments)
+    # a Ctrl-C that is heard only now finds everything written and said
+    signal.signal(signal.SIGINT, lambda number, frame: None)
+    sys.exit(code)
 
 
 if __name__ == "__main__":

@@ -10,6 +10,7 @@ from tests.geometry.test_drawn import plate
 from tests.support import DEMOS, raw
 
 JOB = DEMOS[0].parent / "sluice-hinge-block.lesna"
+SLOT = {"kind": "slot", "length_mm": 40.0, "width_mm": 16.0, "depth_mm": 4.0, "closed": True}
 
 
 class PathCommand(CommandTest):
@@ -20,7 +21,8 @@ class PathCommand(CommandTest):
         self.out = Path(folder.name) / "path.nc"
 
     def test_the_object_and_the_program(self) -> None:
-        data = self.answer("path", JOB, "--cut", "Pin slot", "-o", self.out, "--way", "held", "--zigzag")
+        job = self.write(raw(feature=SLOT, ap_mm=4.0, ae_mm=2.0))
+        data = self.answer("path", job, "--cut", "Side", "-o", self.out, "--way", "held", "--zigzag")
         for key in (
             "length_cut_mm",
             "length_link_mm",
@@ -37,7 +39,7 @@ class PathCommand(CommandTest):
         for word in ("(cut)", "(wall)", "(retract)", "G54", "M30"):
             self.assertIn(word, text)
         checked = self.answer(
-            "nc", "check", self.out, "--job", str(JOB), "--cut", "Pin slot", "--stock", "block:-40,-20,-30,40,20,0"
+            "nc", "check", self.out, "--job", str(job), "--cut", "Side", "--stock", "block:-30,-20,-10,30,20,0"
         )
         self.assertGreater(checked["fxy_peak_n"], 0)
 
@@ -67,10 +69,14 @@ class PathCommand(CommandTest):
                 self.assertFalse(self.out.exists())
 
     def test_refusals(self) -> None:
-        for given, words in ((("--cut", "Face top", "--way", "loops"), "no channel"), (("--cut", "None"), "None"),
-                             (("--cut", "Face top", "--way", "offsets"), "choose rows"), (("--cut", "Cavity floor"), "leaves nothing"),
-                             (("--cut", "Face top", "--after", "Face top"), "cannot follow itself"),
-                             (("--cut", "Pin slot", "--post", "unknown"), "choose three-axis")):  # fmt: skip
+        data = raw(feature={"kind": "face", "length_mm": 40.0, "width_mm": 30.0, "depth_mm": 1.0}, ap_mm=1.0, ae_mm=8.0)
+        first = {**data["cuts"][0], "name": "Floor", "feature": {**SLOT, "kind": "pocket"}, "ap_mm": 4.0, "ae_mm": 4.0}
+        data["cuts"] += [first, {**first, "name": "Rest", "role": "rest"}]
+        job = self.write(data)
+        for given, words in ((("--cut", "Side", "--way", "loops"), "no channel"), (("--cut", "None"), "None"),
+                             (("--cut", "Side", "--way", "offsets"), "choose rows"), (("--cut", "Rest"), "leaves nothing"),
+                             (("--cut", "Side", "--after", "Side"), "cannot follow itself"),
+                             (("--cut", "Floor", "--post", "unknown"), "choose three-axis")):  # fmt: skip
             with self.subTest(words=words):
-                self.assertIn(words, self.refused("path", JOB, *given, "-o", self.out))
+                self.assertIn(words, self.refused("path", job, *given, "-o", self.out))
                 self.assertFalse(self.out.exists())

@@ -3,10 +3,12 @@
 import math
 import unittest
 from typing import Any
+from unittest import mock
 
 import numpy as np
 
 from lesna.physics import engine
+from lesna.planning.chatter import stability
 from tests.cli.driver import CommandTest
 from tests.support import HINGE, raw
 
@@ -18,6 +20,10 @@ class StabilityCommand(CommandTest):
     @classmethod
     def setUpClass(cls) -> None:
         engine.ready()  # preparing it is said on standard error, once
+        # what is answered is looked at, not how finely
+        coarse = mock.patch.multiple(stability, NODES=6, DEPTHS=8, SPEEDS=14)
+        coarse.start()
+        cls.addClassCleanup(coarse.stop)
 
     def test_both_boundaries_and_the_margin_of_the_cut(self) -> None:
         data = self.answer("stability", HINGE, "--cut", "Rough cavity")

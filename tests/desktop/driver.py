@@ -19,6 +19,7 @@ from lesna.desktop.app import OpenWindow, application, start
 from lesna.desktop.recovery import recovery_folder
 from lesna.desktop.theme import DAY, THEME
 from lesna.physics import engine
+from lesna.planning.chatter import stability
 
 APP = application()
 # compiled before the first window, whose map is not waited for that long
@@ -52,6 +53,10 @@ class WindowTest(unittest.TestCase):
         hook = mock.patch.object(sys, "excepthook", lambda kind, error, trace: self.troubles.append(error))
         hook.start()
         self.addCleanup(hook.stop)
+        # charts of chatter are looked at here, not measured: a few speeds and depths do
+        coarse = mock.patch.multiple(stability, NODES=5, DEPTHS=8, SPEEDS=12)
+        coarse.start()
+        self.addCleanup(coarse.stop)
         shutil.rmtree(recovery_folder(), ignore_errors=True)
         self.threads = threading.active_count()
         self.start()

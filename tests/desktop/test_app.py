@@ -119,19 +119,20 @@ class Remembered(unittest.TestCase):
 
 
 def small_jobs(folder: Path) -> None:
-    """The jobs of the pictures with less to do: coarse ways, two levels of a program, a few tools."""
+    """The jobs of the pictures with less to do: coarse ways and one level of a program."""
     for path in (*DEMOS, *DEMOS[0].parent.glob("*.nc"), *DEMOS[0].parent.glob("*.dxf")):
         shutil.copy(path, folder)
     plate = json.loads((folder / "valve-plate.lesna").read_text())
-    plate["cuts"][0].update(ae_mm=4.0, stick_out_mm=32.0)
+    small = {"kind": "pocket", "length_mm": 40.0, "width_mm": 30.0, "depth_mm": 4.0}
+    plate["cuts"][0].update(ae_mm=3.0, ap_mm=4.0, feature=small)
     (folder / "valve-plate.lesna").write_text(json.dumps(plate))
     program = (folder / "hinge-block-cavity.nc").read_text().splitlines()
     (folder / "hinge-block-cavity.nc").write_text("\n".join([*program[:45], "M30", "%"]))
 
 
 def few_tools(parts: CutParts, shelf: Shelf, aim: Aim, *, pulse: Pulse) -> Any:
-    """Ranks three tools of a library."""
-    few = mock.Mock(wraps=shelf, tools={id: shelf.tools[id] for id in ("sq-d12-z4", "sq-d10-z4", "sq-d16-z4")},
+    """Ranks two tools of a library."""
+    few = mock.Mock(wraps=shelf, tools={id: shelf.tools[id] for id in ("sq-d12-z4", "sq-d10-z4")},
                     cutting_data=shelf.cutting_data, holders=shelf.holders, tapers=shelf.tapers)  # fmt: skip
     return rank_tools(parts, few, aim, pulse=pulse)
 

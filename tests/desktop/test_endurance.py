@@ -2,13 +2,16 @@
 
 import gc
 import threading
+from unittest import mock
 
 from PySide6.QtCore import QEvent, QObject
 
-from lesna.desktop.session import UNDO_DEPTH
 from lesna.desktop.theme import THEME
-from tests.desktop.driver import APP, WindowTest
+from lesna.document import results
+from tests.desktop.driver import APP, WindowTest, wait_for
 
+#: steps that undo remembers here
+_UNDONE = 90
 #: signals of which every follower is a subscription
 SIGNALS = ("2result_changed()", "2job_changed()", "2cut_selected()", "2opened()", "2library_changed()")
 
@@ -45,18 +48,19 @@ class Endurance(WindowTest):
         self.bench.banner.clear()
 
     def test_subscriptions_widgets_and_threads_stay_level(self) -> None:
-        for number in range(10):
+        for number in range(4):
             self.round(number)
         APP.processEvents()
         before = self.subscriptions()
         widgets = len(self.running.window.findChildren(QObject))
         threads = threading.active_count()
-        for number in range(50):
+        for number in range(16):
             self.round(number)
         self.assertLessEqual(self.subscriptions(), before)
         self.assertLessEqual(len(self.running.window.findChildren(QObject)), widgets + 12)
         self.assertLessEqual(threading.active_count(), threads + 3)
 
+    @mock.patch.object(results, "KEPT", 100)
     def test_memory_stays_level_over_many_edits(self) -> None:
         session = self.session
 
@@ -67,20 +71,20 @@ class Endurance(WindowTest):
                     session.stack.undo()
                     session.stack.redo()
 
-        # by then all that is kept to undo, and every Result that is kept, has its fill
-        edits(720, 0)
+        # small bounds: by then all that is kept to undo, and every Result that is kept, has its fill
+        session.stack.clear()
+        session.stack.setUndoLimit(_UNDONE)
+        edits(130, 0)
         counts = []
         for part in range(3):
-            edits(100, 720 + 100 * part)
+            edits(40, 130 + 40 * part)
             gc.collect()
             counts.append(len(gc.get_objects()))
         self.assertLess(counts[-1], 1.005 * counts[0])
-        self.assertLessEqual(session.stack.count(), UNDO_DEPTH)
+        self.assertLessEqual(session.stack.count(), _UNDONE)
 
     def test_a_comparison_shown_and_left_again_leaves_nothing_behind(self) -> None:
         self.bench.show_step(2)
-        from tests.desktop.driver import wait_for
-
         wait_for(lambda: self.answers.comparison.value is not None)
         before, cards = self.subscriptions(), len(self.compare_page.schools.lanes.cards)
         self.assertGreater(cards, 5)

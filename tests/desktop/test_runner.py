@@ -133,6 +133,26 @@ class Queues(RunnerTest):
         wait_for(lambda: self.ends == [("done", "ranked")])
         gate.set()
 
+    def test_what_takes_long_rests_while_something_is_looked_at(self) -> None:
+        told: list[int] = []
+
+        def work(pulse: Pulse) -> None:
+            while True:
+                pulse.check()
+                told.append(1)
+                time.sleep(0.002)
+
+        self.run_one(work, "long", "long")
+        wait_for(lambda: bool(told))
+        gate = self.block()
+        QTest.qWait(20)
+        before = len(told)
+        QTest.qWait(120)
+        self.assertEqual(len(told), before)
+        gate.set()
+        wait_for(lambda: len(told) > before)
+        self.runner.cancel("long")
+
     def test_work_is_held_until_the_first_picture_but_saving_is_not(self) -> None:
         held, begun, saved = Runner(held=True), threading.Event(), threading.Event()
         self.addCleanup(held.close)

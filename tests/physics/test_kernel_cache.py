@@ -50,9 +50,9 @@ class DamagedCaches(unittest.TestCase):
         with tempfile.TemporaryDirectory() as home:
             attack = attack_cache.Attack(Path(home))
             kept = list(attack.warm.rglob("*.nb[ic]"))
-            self.assertGreaterEqual(len(kept), 4)
+            self.assertGreaterEqual(len(kept), 2)
             folders = [path.parent for path in attack.warm.rglob("*.digests")]
-            self.assertTrue(manifest.is_sound(folders[0], "motion_times"), "what is compiled is kept, and whole")
+            self.assertTrue(manifest.is_sound(folders[0], "stock_surface"), "what is compiled is kept, and whole")
             ends = [attack.once(seed) for seed in (1, 5, 17)]
         self.assertEqual(ends, [("garbled", ""), ("no place", ""), ("full disk", "")])
 

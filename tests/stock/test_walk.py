@@ -81,7 +81,7 @@ class Bent(unittest.TestCase):
 
     def test_trochoids(self) -> None:
         path = trochoid(5.0, 1.0, 9)
-        error = self.compare(path, lambda s: np.flatnonzero(s.move > 11)[::3])
+        error = self.compare(path, lambda s: np.flatnonzero(s.move > 11)[::9])
         self.assertLess(error.mean(), 0.15)
         self.assertLess(error.max(), 1.2)
 

@@ -100,15 +100,7 @@ def open_job_file(context: click.Context, job_file: Path) -> None:
 
 
 def run(front: Front, args: list[str] | None = None) -> int:
-    """Runs a command line and gives its exit code; whatever goes wrong becomes one line.
-
-    Parameters
-    ----------
-    front : Front
-        The desktop's share.
-    args : list of str, optional
-        Arguments; those of the process where left out.
-    """
+    """Runs a command line and gives its exit code; whatever goes wrong becomes one line."""
     try:
         lesna.main(args=args, prog_name="lesna", standalone_mode=False, obj=front)
         return 0
@@ -116,7 +108,7 @@ def run(front: Front, args: list[str] | None = None) -> int:
         return stop.code if isinstance(stop.code, int) else 0
     except click.ClickException as error:
         return _refused(error.format_message())
-    except click.Abort:
+    except (click.Abort, KeyboardInterrupt):
         return _refused("stopped")
     except LesnaError as error:
         return _refused(str(error))

@@ -15,8 +15,20 @@ from lesna.model.shown import visible
 
 BAD_INPUT = 2
 LIMIT_EXCEEDED = 1
+
+
+class _Asked(threading.Event):
+    """Whether somebody has asked to stop, and whether that was said."""
+
+    was_said = False
+
+    def clear(self) -> None:
+        super().clear()
+        self.was_said = False
+
+
 #: somebody has pressed Ctrl-C: whatever goes wrong from then on comes of that
-ASKED_TO_STOP = threading.Event()
+ASKED_TO_STOP = _Asked()
 
 
 def line(text: str) -> str:
@@ -32,8 +44,10 @@ def tell(text: str) -> None:
 
 
 def say_refused(text: str) -> None:
-    """One line on standard error about what ends a command."""
-    click.echo(line("stopped" if ASKED_TO_STOP.is_set() else text), err=True)
+    """One line on standard error about what ends a command; that it was stopped is said once."""
+    if not ASKED_TO_STOP.was_said:
+        ASKED_TO_STOP.was_said = ASKED_TO_STOP.is_set()
+        click.echo(line("stopped" if ASKED_TO_STOP.is_set() else text), err=True)
 
 
 def fail(text: str) -> NoReturn:

@@ -64,13 +64,7 @@ class Library:
         return self.problems
 
     def keep(self, what: str, *records: Record) -> None:
-        """Writes rows into the shop's folder; they are in use at once, and a shipped row of the same id stays as it is.
-
-        Raises
-        ------
-        InputError, FileProblem
-            When a row's id is empty, or the shop's file cannot be read or written.
-        """
+        """Writes rows into the shop's folder; they are in use at once, and a shipped row of the same id stays as it is."""
         self._own().keep(what, *records)
         self._forget(what)
 

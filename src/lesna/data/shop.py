@@ -46,15 +46,7 @@ class Shop:
         self._folder = folder
 
     def keep(self, what: str, *records: Record) -> None:
-        """Writes rows, all or none; those with the same keys are replaced.
-
-        Raises
-        ------
-        InputError
-            When one has no id, or the file that is there is no list of rows.
-        FileProblem
-            When the file cannot be read or written.
-        """
+        """Writes rows, all or none; those with the same keys are replaced."""
         rows = {key_of(what, row): row for row in map(row_of, records)}
         if not all(key and all(key) for key in rows):
             raise InputError("is missing; a row of the shop needs an id of its own", "id")

@@ -176,13 +176,7 @@ def _foreign(values: dict[str, Any]) -> str:
 
 
 def json_rows(text: str) -> list[Row]:
-    """Rows of a JSON text: a list of objects; an entry that is none is in trouble of its own.
-
-    Raises
-    ------
-    InputError
-        When the text is no JSON list.
-    """
+    """Rows of a JSON text: a list of objects; an entry that is none is in trouble of its own."""
     rows = parse_json(text)
     if not isinstance(rows, list):
         raise InputError("must be a list of objects")
@@ -224,13 +218,7 @@ def _kinds(annotation: Any) -> set[Any]:
 
 
 def number_in(text: str, column: str) -> float:
-    """A number with a point or a comma before its decimals, and spaces or the other sign between thousands.
-
-    Raises
-    ------
-    InputError
-        With the column, where it is none.
-    """
+    """A number with a point or a comma before its decimals, and spaces or the other sign between thousands."""
     with contextlib.suppress(ValueError):
         return float(text)
     plain = re.sub(r"[ \xa0\u202f']", "", text)

@@ -68,17 +68,7 @@ def size_in(word: str) -> Size | None:
 
 
 def found_tools(text: str, table: Table[Any], suits: Suits | None = None) -> list[Match]:
-    """Tools in which every word occurs and every size fits, best first; the nearest in size where none fits.
-
-    Parameters
-    ----------
-    text : str
-        Words and sizes.
-    table : Table
-        The tools.
-    suits : callable or None
-        Ranks what suits the work at hand first among tools that answer alike.
-    """
+    """Tools in which every word occurs and every size fits, best first; the nearest in size where none fits."""
     words, sizes = [], []
     for word in text.split():
         size = size_in(word)

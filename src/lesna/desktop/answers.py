@@ -116,23 +116,7 @@ class Answers:
         self, kind: Kind, address: Address, take: Callable[[Any], None], refuse: Callable[[str], None], *,
         lose: Callable[[Any], None] = lambda answer: None, target: str = "", queue: Queue | None = None,
     ) -> None:  # fmt: skip
-        """Computes an answer behind the window.
-
-        Parameters
-        ----------
-        kind : Kind
-            What is asked for.
-        address : Address
-            Where it belongs.
-        take, refuse : callable
-            Take the answer, or a sentence, while that is what would be asked there.
-        lose : callable
-            Takes an answer that belongs nowhere any more.
-        target : str
-            Of each target only the newest request counts; the kind's name where left out.
-        queue : str or None
-            Instead of the kind's own.
-        """
+        """Computes an answer behind the window."""
         shelf = self.session.shelf
 
         def work(pulse: Pulse) -> Any:
@@ -290,7 +274,7 @@ class Answer(QObject):
                 self.value, self.is_rough = answer, True
                 self.changed.emit()
 
-        self._runner.run(f"rough {self._target}", work, take, lambda text: None, queue="long")
+        self._runner.run(f"rough {self._target}", work, take, lambda text: None, queue="long", gives_way=False)
 
     def stop(self) -> None:
         """Gives up the work under way; asking again starts it anew."""

@@ -104,17 +104,7 @@ _FIRST_PICTURE = 30
 
 
 def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool = True) -> OpenWindow:
-    """Puts the workbench with a job into a window.
-
-    Parameters
-    ----------
-    window : MainWindow
-        Where it goes.
-    job_file : Path, optional
-        Job to open; the demo where left out, or where it cannot be used (the banner then says why).
-    recover : bool
-        Whether to offer what a crashed window left behind.
-    """
+    """Puts the workbench with a job into a window."""
     from lesna.data.library import Library
     from lesna.desktop.cut_answers import CutAnswers
     from lesna.desktop.recovery import Autosave, find_recovered, recovery_folder
@@ -198,18 +188,7 @@ class _Loader(QObject):
 
 
 def open_window(job_file: Path | None, *, demo: bool = False, leave: Callable[[int], NoReturn] | None = None) -> int:
-    """Shows the window and runs until it is closed; gives the exit code.
-
-    Parameters
-    ----------
-    job_file : Path or None
-        Job to open; without one the job that was open last, the first time the demo.
-    demo : bool
-        The demo in any case.
-    leave : callable or None
-        Ends the process with an exit code without waiting for threads. Compiling cannot be interrupted, and all that is
-        kept has been written by then. Without it the end of the work under way is waited for.
-    """
+    """Shows the window and runs until it is closed; gives the exit code."""
     if not has_display():
         say_none()
         return 2

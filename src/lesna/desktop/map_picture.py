@@ -74,13 +74,7 @@ class MapPicture:
 
 
 def picture_of(setup: CutSetup, pulse: Pulse = STEADY) -> MapPicture:
-    """Computes a map with all its limits and makes it ready to draw.
-
-    Raises
-    ------
-    Cancelled
-        When nobody waits any more.
-    """
+    """Computes a map with all its limits and makes it ready to draw."""
     found = map_of(setup, field=measured_over_stepover(setup, pulse=pulse))
     pulse.check()
     return _drawn(setup, found)

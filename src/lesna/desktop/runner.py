@@ -27,8 +27,8 @@ Queue = Literal["urgent", "long", "disk"]
 _THREADS: dict[Queue, int] = {"urgent": 1, "long": 2, "disk": 1}
 Work = Callable[[Pulse], Any]
 
-#: niceness of long work
-_NICE = 5
+#: niceness of long work, and seconds between two looks of work that gives way
+_NICE, _LOOK = 5, 0.05
 
 
 @dataclass(frozen=True)
@@ -41,6 +41,7 @@ class _Job:
     done: Callable[[Any], None]
     failed: Callable[[str], None]
     is_wanted: Callable[[], bool]
+    may_go: threading.Event
 
 
 class _JobPulse(Pulse):
@@ -52,15 +53,20 @@ class _JobPulse(Pulse):
         Whether nobody waits any more.
     say : callable
         Takes the words for how far it is.
+    may_go : Event
+        Set while nothing goes before it.
     """
 
-    def __init__(self, is_stale: Callable[[], bool], say: Callable[[str], None]) -> None:
-        self._is_stale, self._say = is_stale, say
+    def __init__(self, is_stale: Callable[[], bool], say: Callable[[str], None], may_go: threading.Event) -> None:
+        self._is_stale, self._say, self._may_go = is_stale, say, may_go
         #: what is being done, before "3 of 14"
         self._stage = ""
 
     def check(self) -> None:
-        if self._is_stale():
+        # two threads that pass the interpreter to and fro take many times as long as one after the other
+        while not (is_stale := self._is_stale()) and not self._may_go.wait(_LOOK):
+            pass
+        if is_stale:
             raise Cancelled
 
     def begin(self, stage: str) -> None:
@@ -106,6 +112,11 @@ class Runner(QObject):
         self._waiting: dict[str, _Job] = {}
         self._open = True
         self._running: set[int] = set()
+        #: requests for what is looked at that are not ended, and whether there are none
+        self._urgent: set[int] = set()
+        self._is_calm, self._always = threading.Event(), threading.Event()
+        self._is_calm.set()
+        self._always.set()
         self._ended.connect(self._on_ended, Qt.ConnectionType.QueuedConnection)
         self._told.connect(self._on_told, Qt.ConnectionType.QueuedConnection)
 
@@ -115,26 +126,17 @@ class Runner(QObject):
 
     def run(
         self, target: str, work: Work, done: Callable[[Any], None], failed: Callable[[str], None], *, queue: Queue = "urgent",
-        is_wanted: Callable[[], bool] = lambda: True,
+        is_wanted: Callable[[], bool] = lambda: True, gives_way: bool | None = None,
     ) -> None:  # fmt: skip
-        """Starts `work(pulse)` for a target; `done` or `failed` is called in the window's thread.
-
-        Parameters
-        ----------
-        target : str
-            What the work is for: of each target only the newest request counts.
-        work : callable
-            The work; it gets its pulse.
-        done, failed : callable
-            Take the answer, or a sentence.
-        queue : {'urgent', 'long', 'disk'}
-            Where it runs.
-        is_wanted : callable
-            Asked in the work's thread just before it begins.
-        """
+        """Starts `work(pulse)` for a target; `done` or `failed` is called in the window's thread."""
         if not self._open:
             return
-        job = _Job(target, self._tickets.get(target, 0) + 1, work, done, failed, is_wanted)
+        rests = queue == "long" if gives_way is None else gives_way
+        job = _Job(target, self._tickets.get(target, 0) + 1, work, done, failed, is_wanted,
+                   self._is_calm if rests else self._always)  # fmt: skip
+        if queue == "urgent":
+            self._urgent.add(id(job))
+            self._is_calm.clear()
         self._tickets[target] = job.ticket
         self._waiting[target] = job
         self.busy_changed.emit(target, True)
@@ -163,6 +165,7 @@ class Runner(QObject):
         self._waiting.clear()
         self._open = False
         self._begun.set()
+        self._is_calm.set()
         self._queues["disk"].shutdown(wait=True)
         for queue in ("urgent", "long"):
             self._queues[queue].shutdown(wait=wait, cancel_futures=True)
@@ -179,7 +182,9 @@ class Runner(QObject):
         self._running.add(id(job))
         try:
             if queue == "disk" or not self._is_stale(job) and job.is_wanted():
-                answer = job.work(_JobPulse(lambda: self._is_stale(job), lambda text: self._tell(job, text)))
+                answer = job.work(
+                    _JobPulse(lambda: self._is_stale(job), lambda text: self._tell(job, text), job.may_go)
+                )
                 trouble = None
         except Cancelled:
             pass
@@ -190,6 +195,9 @@ class Runner(QObject):
             trouble = "something inside went wrong; the job is as it was"
         finally:
             self._running.discard(id(job))
+            self._urgent.discard(id(job))
+            if not self._urgent:
+                self._is_calm.set()
         if self._open:
             self._ended.emit(job, answer, trouble)
 

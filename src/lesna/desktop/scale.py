@@ -18,17 +18,7 @@ _NARROWEST = 1060
 
 
 def factor_of(dots: float, points: float, screen: float) -> float:
-    """How much larger than drawn the window is to be.
-
-    Parameters
-    ----------
-    dots : float
-        Dots an inch that the desktop gives to type.
-    points : float
-        Its point size.
-    screen : float
-        Width of the screen [px].
-    """
+    """How much larger than drawn the window is to be."""
     wanted = dots / _DOTS * max(points / _POINTS, 1.0)
     fits = max(screen / _NARROWEST, 1.0)
     found = min(wanted, fits, _MOST)

@@ -98,13 +98,7 @@ class Session(QObject):
     # ------------------------------------------------------------ opening and saving
 
     def open(self, job: Job, path: Path | None, *, unsaved: bool = False, folder: Path | None = None) -> None:
-        """Shows a job; the former one is forgotten. A job without a file may have its drawings in a folder.
-
-        Raises
-        ------
-        InputError
-            When one of its cuts cannot be computed; the former job then stays.
-        """
+        """Shows a job; the former one is forgotten. A job without a file may have its drawings in a folder."""
         if not job.cuts:
             raise InputError("the job has no cuts; at least one is needed", "cuts")
         document = Document(job, self.library, path, results=self.store, drawings=self.drawings, folder=folder)
@@ -237,13 +231,7 @@ class Session(QObject):
             self.end_drag()
 
     def edit(self, label: str, job: Job, *, gesture: bool = False) -> None:
-        """Does an edit as an undoable step.
-
-        Raises
-        ------
-        InputError
-            When the edited job cannot be computed; nothing has changed then.
-        """
+        """Does an edit as an undoable step."""
         edit = self.document.change(label, job, merges=f"{label} {self._gesture}" if gesture else "")
         if edit is not None:
             self.stack.push(_Step(self.document, edit))

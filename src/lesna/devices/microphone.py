@@ -81,13 +81,7 @@ def wav_bytes(recording: Recording) -> bytes:
 
 
 def read_wav(content: bytes) -> Recording:
-    """A recording from the bytes of a WAV file of 8 to 32 bit or of floats, its channels averaged.
-
-    Raises
-    ------
-    InputError
-        In words, when it is no WAV file, is cut off, is too long, or holds nothing.
-    """
+    """A recording from the bytes of a WAV file of 8 to 32 bit or of floats, its channels averaged."""
     from scipy.io import wavfile
 
     try:

@@ -114,11 +114,6 @@ class Document:
         """The edit that leads to `job`, evaluated before it is taken; None where nothing would change.
 
         Measured modes of a set-up that changes go with it.
-
-        Raises
-        ------
-        InputError
-            When the edited job cannot be computed; nothing has happened then.
         """
         job = self.drawings.of(job, self.folder)
         if job == self._job:

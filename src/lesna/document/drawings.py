@@ -38,15 +38,7 @@ class Drawings:
         self._seen: dict[tuple[object, ...], tuple[tuple[int, int], Drawn]] = {}
 
     def of(self, job: Job, folder: Path | None) -> Job:
-        """The job with the outlines of its drawings as they are now; the same job where nothing is drawn.
-
-        Parameters
-        ----------
-        job : Job
-            Its features name drawings.
-        folder : Path or None
-            Where relative names begin, None where the job has no file yet.
-        """
+        """The job with the outlines of its drawings as they are now; the same job where nothing is drawn."""
         if not any(cut.feature is not None and cut.feature.dxf for cut in job.cuts):
             return job
         return job.model_copy(update={"cuts": tuple(self._cut(cut, folder) for cut in job.cuts)})
@@ -64,13 +56,7 @@ class Drawings:
         return cut if feature.drawn == drawn else cut.model_copy(update={"feature": feature.drawn_as(drawn)})
 
     def path_of(self, name: str, folder: Path | None) -> Path:
-        """The file of a drawing.
-
-        Raises
-        ------
-        InputError
-            When it lies outside the job's folder and nobody chose it.
-        """
+        """The file of a drawing."""
         path = Path(name)
         if path.is_absolute():
             if path.resolve() in self.chosen:
@@ -83,13 +69,7 @@ class Drawings:
         return folder / path
 
     def carry(self, job: Job, old: Path | None, new: Path) -> None:
-        """Takes the drawings of a job's folder along to another one; those that are there already stay.
-
-        Raises
-        ------
-        FileProblem
-            When one cannot be read or written.
-        """
+        """Takes the drawings of a job's folder along to another one; those that are there already stay."""
         names = {cut.feature.dxf for cut in job.cuts if cut.feature is not None and cut.feature.dxf is not None}
         if old is None or old.resolve() == new.resolve():
             return
@@ -104,13 +84,7 @@ class Drawings:
                 write_atomic(new / name, content)
 
     def read(self, path: Path) -> Drawing:
-        """A drawing as it is now; read again only where its file changed.
-
-        Raises
-        ------
-        InputError, FileProblem
-            When it is none or cannot be read.
-        """
+        """A drawing as it is now; read again only where its file changed."""
         from lesna.geometry.drawing import MOST_BYTES, read_drawing
 
         stamp = _stamp(path)

@@ -85,13 +85,7 @@ def _stick_out(cut: Cut, reach: float, length: float | None) -> float:
 
 
 def with_starting_values(job: Job, index: int, shelf: Shelf, *, share: SpeedShare = "full") -> Job:
-    """The job with speed, chip and engagement of one cut set to the tables' proposal.
-
-    Raises
-    ------
-    InputError
-        When the tables have nothing for this tool and material.
-    """
+    """The job with speed, chip and engagement of one cut set to the tables' proposal."""
     shelf = over(job.rows, shelf)
     cut = job.cuts[index]
     tool, material = tool_of(cut, shelf), material_of(job, shelf)
@@ -168,13 +162,7 @@ def with_variant(job: Job, index: int) -> tuple[Job, int]:
 
 
 def without_cut(job: Job, index: int) -> Job:
-    """The job without one of its cuts.
-
-    Raises
-    ------
-    InputError
-        When it is the last one.
-    """
+    """The job without one of its cuts."""
     if len(job.cuts) == 1:
         raise InputError("a job needs at least one cut; add another before you delete this one")
     return _with_cuts(job, job.cuts[:index] + job.cuts[index + 1 :])

@@ -11,15 +11,7 @@ _HARMLESS = frozenset({"runout_um", "price", "edges", "coating", "name", "edge_r
 
 
 def without_stale_modes(before: Job, after: Job) -> Job:
-    """A job without the measured modes of cuts whose set-up has changed since.
-
-    Parameters
-    ----------
-    before : Job
-        In which the modes are right.
-    after : Job
-        What an edit makes of it.
-    """
+    """A job without the measured modes of cuts whose set-up has changed since."""
     former = {cut.id: cut for cut in before.cuts}
     moved = before.machine != after.machine
     cuts = tuple(
@@ -30,13 +22,7 @@ def without_stale_modes(before: Job, after: Job) -> Job:
 
 
 def lost_modes(before: Job, after: Job) -> tuple[str, ...]:
-    """Names of the cuts that keep their place but lose measured modes.
-
-    Parameters
-    ----------
-    before, after : Job
-        Either side of a change.
-    """
+    """Names of the cuts that keep their place but lose measured modes."""
     had = {cut.id for cut in before.cuts if cut.tap_modes}
     return tuple(cut.name for cut in after.cuts if cut.id in had and not cut.tap_modes)
 

@@ -14,7 +14,7 @@ from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of, seen_from, with_chatter
 
 #: Results and chatter that are kept: some hundred steps back of a job of a few cuts
-_KEPT = 600
+KEPT = 600
 
 V = TypeVar("V")
 
@@ -32,7 +32,7 @@ class Kept(OrderedDict[CutParts, V]):
     def keep(self, parts: CutParts, answer: V) -> V:
         """Keeps an answer and gives it back."""
         self[parts] = answer
-        while len(self) > _KEPT:
+        while len(self) > KEPT:
             self.popitem(last=False)
         return answer
 
@@ -54,13 +54,7 @@ class Results:
         self._latest: tuple[Job, tuple[Result, ...]] | None = None
 
     def of(self, job: Job) -> tuple[Result, ...]:
-        """The Result of every cut; with its chatter where that has been computed.
-
-        Raises
-        ------
-        InputError
-            When a cut cannot be computed; with the path of the field.
-        """
+        """The Result of every cut; with its chatter where that has been computed."""
         if self._latest is None or self._latest[0] is not job:
             self._latest = (
                 job,

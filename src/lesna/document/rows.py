@@ -58,17 +58,7 @@ def state_of(rows: Rows | None, library: Shelf, version: int) -> ShelfState:
 
 
 def with_rows(job: Job, shelf: Shelf, former: Job | None = None) -> Job:
-    """The job with the rows it names, each as it was when it was first named; rows nobody names any more go.
-
-    Parameters
-    ----------
-    job : Job
-        A job that can be computed.
-    shelf : Shelf
-        Library that rows not yet kept are taken from.
-    former : Job or None
-        The job it was made from: where both name the very same things, nothing is looked up.
-    """
+    """The job with the rows it names, each as it was when it was first named; rows nobody names any more go."""
     if former is not None and _names_the_same(former, job):
         return job
     seen = over(job.rows, shelf)
@@ -90,15 +80,7 @@ def _names_the_same(one: Job, other: Job) -> bool:
 
 
 def changed_rows(job: Job, library: Shelf) -> tuple[RowChange, ...]:
-    """Rows of a job that the library tells otherwise today; those it no longer has are left as they are.
-
-    Parameters
-    ----------
-    job : Job
-        The job.
-    library : Shelf
-        The library itself, without the job's rows.
-    """
+    """Rows of a job that the library tells otherwise today; those it no longer has are left as they are."""
     found = []
     for table in TABLES if job.rows is not None else ():
         for id, row in job.rows.of(table).items() if job.rows is not None else ():

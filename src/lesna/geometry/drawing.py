@@ -77,13 +77,7 @@ class Drawing:
     left_out: dict[str, int]
 
     def of(self, layer: str) -> tuple[Array, ...]:
-        """Closed outlines of a layer, whatever the case of its name is.
-
-        Raises
-        ------
-        InputError
-            When there is no such layer, it holds no closed outline or one that does not close.
-        """
+        """Closed outlines of a layer, whatever the case of its name is."""
         names = {name.casefold(): name for name in [*self.outlines, *(gap.layer for gap in self.gaps)]}
         found = names.get(layer.casefold())
         if found is None:

@@ -17,17 +17,7 @@ _PART = "PART"
 
 
 def drawn_of(feature: Feature, drawing: Drawing, name: str) -> Drawn:
-    """What a drawing says of a feature; its trouble is told instead of raised.
-
-    Parameters
-    ----------
-    feature : Feature
-        Of the kind profile.
-    drawing : Drawing
-        What was read.
-    name : str
-        Of its file.
-    """
+    """What a drawing says of a feature; its trouble is told instead of raised."""
     try:
         return _read(feature, drawing, name)
     except InputError as error:

@@ -104,17 +104,7 @@ def _holder(parts: CutParts) -> Outline:
 
 
 def holder_outline(shape: HolderShape, face: float, height: float) -> Outline:
-    """A holder from its face up, the face at a height above the tip.
-
-    Parameters
-    ----------
-    shape : HolderShape
-        The cone.
-    face : float
-        Height of its face [mm].
-    height : float
-        How much of it above the face [mm].
-    """
+    """A holder from its face up, the face at a height above the tip."""
     return _mirrored([(shape.nose / 2, face), (shape.diameter_at(height) / 2, face + height)])
 
 
@@ -155,13 +145,7 @@ class ToolOutline:
 
 
 def tool_alone(tool: Tool) -> ToolOutline:
-    """The outline of a tool without holder and part, as long as it is; where nobody knows, a shank of two diameters more.
-
-    Parameters
-    ----------
-    tool : Tool
-        The cutter.
-    """
+    """The outline of a tool without holder and part, as long as it is; where nobody knows, a shank of two diameters more."""
     length = tool.OAL if tool.OAL is not None else max(tool.usable_length, tool.APMX) + 2 * tool.DC
     length = max(length, tool.APMX * 1.05)
     return ToolOutline(_flutes(tool), _body(tool, length), _helix_lines(tool), length)

@@ -70,20 +70,7 @@ class Motion:
         return straight
 
     def at(self, rows: Whole, share: Array) -> Array:
-        """Places on moves at shares of their length.
-
-        Parameters
-        ----------
-        rows : array (m,) of int
-            Numbers of the moves.
-        share : array (m,)
-            Shares, 0 to 1 [-].
-
-        Returns
-        -------
-        array (m, 3)
-            Places [mm].
-        """
+        """Places on moves at shares of their length."""
         start, end = self.start[rows], self.end[rows]
         places = start + share[:, None] * (end - start)
         arcs = np.flatnonzero(self.kind[rows] >= CW)

@@ -83,25 +83,13 @@ class Region:
         return not self._is_open.any()
 
     def bounds(self, beyond: float) -> tuple[float, float, float, float]:
-        """Left, lower, right and upper end, so much further out than what is cleared on open sides [mm].
-
-        Parameters
-        ----------
-        beyond : float
-            How far [mm].
-        """
+        """Left, lower, right and upper end, so much further out than what is cleared on open sides [mm]."""
         left, low, right, high = self.cleared.bounds
         out = [beyond * (side in self.open_sides) for side in ("x-", "y-", "x+", "y+")]
         return left - out[0], low - out[1], right + out[2], high + out[3]
 
     def extended(self, beyond: float) -> Any:
-        """Where the cutter may cut: the floor and the air beyond its open sides, so far beyond what is cleared [mm].
-
-        Parameters
-        ----------
-        beyond : float
-            How far out [mm].
-        """
+        """Where the cutter may cut: the floor and the air beyond its open sides, so far beyond what is cleared [mm]."""
         a, b, c, d = self.bounds(beyond)
         left, low, right, high = self.floor.bounds
         whole = self.floor.union(self._air(max(left - a, low - b, c - right, d - high)))
@@ -118,13 +106,7 @@ class Region:
         return shapely.union_all([shapely.box(*air[side]) for side in sorted(self.open_sides)])
 
     def outside(self, x: Array, y: Array) -> Array:
-        """How far places lie from the material, negative in it; far in it where it is everywhere [mm].
-
-        Parameters
-        ----------
-        x, y : array
-            Places; they are broadcast [mm].
-        """
+        """How far places lie from the material, negative in it; far in it where it is everywhere [mm]."""
         if self.stock is not None:
             return self._from_stock(x, y)
         left, low, right, high = self.floor.bounds
@@ -167,26 +149,14 @@ class Region:
         return ""
 
     def kept(self, radius: float) -> tuple[float, tuple[tuple[float, float], ...]]:
-        """What a cutter leaves standing in inner corners: its area [mm2], and where [mm].
-
-        Parameters
-        ----------
-        radius : float
-            Of the cutter [mm].
-        """
+        """What a cutter leaves standing in inner corners: its area [mm2], and where [mm]."""
         whole = self.extended(3 * radius)
         reached = whole.buffer(-radius, quad_segs=_QUARTER).buffer(radius * (1 + 1e-3), quad_segs=_QUARTER)
         corners = [part for part in _parts(self.cleared.difference(reached)) if part.area > 1e-4 * radius**2]
         return sum(part.area for part in corners), tuple(part.centroid.coords[0] for part in corners)
 
     def reaching(self, radius: float) -> float:
-        """The largest radius below a cutter's that leaves nothing in corners; 0 where they are sharp [mm].
-
-        Parameters
-        ----------
-        radius : float
-            Of the cutter, which does leave something [mm].
-        """
+        """The largest radius below a cutter's that leaves nothing in corners; 0 where they are sharp [mm]."""
         low, high = 0.0, radius
         for _ in range(_HALVINGS):
             middle = (low + high) / 2

@@ -19,23 +19,7 @@ _FAR = 1e5
 
 
 def read_stl(content: bytes) -> Array:
-    """The triangles of an STL file in millimetres, as the format has no unit.
-
-    Parameters
-    ----------
-    content : bytes
-        The file.
-
-    Returns
-    -------
-    array (n, 3, 3)
-        Corners of each triangle [mm].
-
-    Raises
-    ------
-    InputError
-        When it is no STL file, holds no triangle or a coordinate that no part has.
-    """
+    """The triangles of an STL file in millimetres, as the format has no unit."""
     from stl import Mode, mesh
 
     if len(content) < 15:

@@ -27,13 +27,7 @@ class Record(BaseModel):
 
     @classmethod
     def read(cls: type[T], raw: Any) -> T:
-        """The record made from plain data.
-
-        Raises
-        ------
-        InputError
-            With the path of the first wrong field and one sentence about it.
-        """
+        """The record made from plain data."""
         try:
             return cls.model_validate(raw)
         except ValidationError as error:
@@ -127,15 +121,7 @@ def nearest(key: str, known: Iterable[str]) -> str:
 
 
 def explain(error: ValidationError, cls: type[BaseModel]) -> InputError:
-    """The first validation error as one sentence with the path of its field.
-
-    Parameters
-    ----------
-    error : pydantic.ValidationError
-        What validation found.
-    cls : type
-        The record that was being read; its field names serve to guess the meant key.
-    """
+    """The first validation error as one sentence with the path of its field."""
     found = error.errors(include_url=False)
     # a mistyped key is also a missing one: the key that was written says more
     first = next((entry for entry in found if entry["type"] == "extra_forbidden"), found[0])

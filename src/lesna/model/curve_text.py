@@ -27,11 +27,6 @@ def points_of(text: str) -> tuple[CurvePoint, ...]:
     """The points of a typed, pasted or exported curve.
 
     Cells are parted by tabs, semicolons or blanks, or by commas where no comma is a decimal; a header may name the columns.
-
-    Raises
-    ------
-    InputError
-        With the line that cannot be read, or when the speeds do not rise.
     """
     order = ["speed_rpm", "power_kw", "torque_nm"]
     points: list[CurvePoint] = []

@@ -107,13 +107,7 @@ def quantity_of(unit: str) -> units.Quantity:
 
 @lru_cache(maxsize=32)
 def facts_of(cls: type[Record]) -> tuple[Fact, ...]:
-    """The fields of a record in their order.
-
-    Parameters
-    ----------
-    cls : type
-        A record.
-    """
+    """The fields of a record in their order."""
     return tuple(_fact(key, info) for key, info in cls.model_fields.items())
 
 
@@ -196,13 +190,7 @@ _MODE = re.compile(
 
 
 def read(text: str, kind: Kind) -> Any:
-    """The value of a typed text (see `written`).
-
-    Raises
-    ------
-    InputError
-        When it cannot be read; the sentence shows the right form.
-    """
+    """The value of a typed text (see `written`)."""
     if kind == "numbers":
         return tuple(_number(part) for part in re.split(r"[;\s]+", text.strip()) if part)
     if kind == "points":

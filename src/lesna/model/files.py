@@ -252,13 +252,7 @@ def _no_twice(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
 
 
 def job_from_text(text: str) -> Job:
-    """The job in the text of a ``*.lesna`` file.
-
-    Raises
-    ------
-    InputError
-        With the path of the field and what would be right.
-    """
+    """The job in the text of a ``*.lesna`` file."""
     raw = parse_json(text)
     if not isinstance(raw, dict):
         raise InputError('the file holds no job: a JSON object with "lesna": 1 is needed')

@@ -437,13 +437,7 @@ class Job(Record):
         return next((index for index, cut in enumerate(self.cuts) if cut.id == id), None)
 
     def cut_named(self, name: str) -> int:
-        """Position of a cut.
-
-        Raises
-        ------
-        InputError
-            When no cut has this name; the sentence lists those there are.
-        """
+        """Position of a cut."""
         for index, cut in enumerate(self.cuts):
             if cut.name == name:
                 return index

@@ -162,13 +162,7 @@ def _other_use(job: Job, me: Cut) -> str:
 
 
 def check_fit(cut: Cut, tool: Tool) -> None:
-    """Refuses a cut that the tool cannot make in any way.
-
-    Raises
-    ------
-    InputError
-        When ae is above DC, ap above the usable length, the stick-out or what any mill reaches, or the tool is shorter than its stick-out.
-    """
+    """Refuses a cut that the tool cannot make in any way."""
     if cut.ae_mm > tool.DC * (1 + 1e-9):
         raise InputError(f"must be above 0 and at most the diameter DC = {tool.DC:g} mm, got {cut.ae_mm:g} mm", "ae_mm")
     if cut.stick_out_mm < cut.ap_mm:

@@ -105,7 +105,7 @@ def grouped(number: float, digits: int) -> str:
     Examples
     --------
     >>> grouped(12345.6, 0)
-    '12\\xa0346'
+    '12\xa0346'
     >>> grouped(0.12345, -3)
     '0.123'
     """

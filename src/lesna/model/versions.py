@@ -17,13 +17,7 @@ Raw = dict[str, Any]
 
 
 def migrate(raw: Raw) -> Raw:
-    """Plain data of a document of any released version, as this version writes it.
-
-    Raises
-    ------
-    InputError
-        When the version is missing, no version at all, or newer than this Lesna.
-    """
+    """Plain data of a document of any released version, as this version writes it."""
     version = raw.get("lesna")
     if version is None:
         raise InputError('is missing; a job begins with "lesna": 1', "lesna")

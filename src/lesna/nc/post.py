@@ -76,17 +76,7 @@ def comment_of(text: str) -> str:
 def blocks_of(
     stretches: Sequence[Stretch], start: tuple[float, float, float], style: Style
 ) -> list[tuple[str, tuple[int, int] | None]]:
-    """The blocks of a path, each with the number of its stretch and move, None where it is a comment; words that hold on are left out.
-
-    Parameters
-    ----------
-    stretches : sequence of Stretch
-        The path.
-    start : tuple of float
-        Where the tool stands before (x, y, z) [mm].
-    style : Style
-        How they are written.
-    """
+    """The blocks of a path, each with the number of its stretch and move, None where it is a comment; words that hold on are left out."""
     factor, places = (1 / _INCH, 5) if style.inch else (1.0, 4)
     out: list[tuple[str, tuple[int, int] | None]] = []
     at, kind, feed = [number_text(v * factor, places) for v in start], -1, ""
@@ -116,37 +106,14 @@ def blocks_of(
 
 
 def number_text(value: float, places: int) -> str:
-    """A number as a control reads it: with a point, without idle noughts.
-
-    Parameters
-    ----------
-    value : float
-        The number [-].
-    places : int
-        Figures behind the point [-].
-    """
+    """A number as a control reads it: with a point, without idle noughts."""
     text = f"{value:.{places}f}"
     text = text.rstrip("0") if "." in text else f"{text}."
     return "0." if text == "-0." else text
 
 
 def rendered(template: str, values: Mapping[str, object], blocks: Sequence[str]) -> str:
-    """A program from a template.
-
-    Parameters
-    ----------
-    template : str
-        Text of the post.
-    values : mapping of str to object
-        What it may put in.
-    blocks : sequence of str
-        The motion.
-
-    Raises
-    ------
-    InputError
-        When the template is not understood or asks for what there is not.
-    """
+    """A program from a template."""
     import jinja2
     from jinja2.sandbox import SandboxedEnvironment
 

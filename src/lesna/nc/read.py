@@ -55,25 +55,7 @@ _NO_CENTRE = (math.nan, math.nan, math.nan)
 
 
 def read_program(content: bytes, pulse: Pulse = STEADY) -> Program:
-    """A program as motion.
-
-    Parameters
-    ----------
-    content : bytes
-        The file.
-    pulse : Pulse
-        Told how far it is.
-
-    Returns
-    -------
-    Program
-        Text, lines and moves.
-
-    Raises
-    ------
-    InputError
-        With the line and the word that cannot be read.
-    """
+    """A program as motion."""
     text = text_of(content)
     lines = lines_of(text)
     state = _Modal()

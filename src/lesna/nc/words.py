@@ -28,13 +28,7 @@ class Word(NamedTuple):
 
 
 def text_of(content: bytes) -> str:
-    """A program as text in which every byte is one character, so that writing gives every byte back.
-
-    Raises
-    ------
-    InputError
-        When the file is empty, too large or no text.
-    """
+    """A program as text in which every byte is one character, so that writing gives every byte back."""
     if not content.strip():
         raise InputError("line 1: the program is empty")
     if len(content) > MOST_BYTES:

@@ -40,22 +40,7 @@ class Piece:
 
 
 def written(program: Program, pieces: Mapping[int, Sequence[Piece]], header: Sequence[str] = ()) -> bytes:
-    """The program with the feeds of some of its moves changed.
-
-    Parameters
-    ----------
-    program : Program
-        What was read.
-    pieces : mapping of int to sequence of Piece
-        By number of the move; moves that are not named keep their feed.
-    header : sequence of str
-        Comments to stand at the top, without brackets.
-
-    Returns
-    -------
-    bytes
-        The file. Without pieces and header it is the original byte for byte.
-    """
+    """The program with the feeds of some of its moves changed."""
     lines = list(program.lines)
     moves = program.moves
     modal, former = 0.0, 0

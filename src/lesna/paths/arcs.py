@@ -39,15 +39,7 @@ class Piece:
 
 
 def fitted(points: Array, tolerance: float) -> list[Piece]:
-    """Lines and arcs through chords; the first point is where they begin.
-
-    Parameters
-    ----------
-    points : array (n, 2)
-        Ends of the chords [mm].
-    tolerance : float
-        How far the chords' ends and middles may lie beside them [mm].
-    """
+    """Lines and arcs through chords; the first point is where they begin."""
     points = points[np.append(True, np.hypot(*np.diff(points, axis=0).T) > 1e-9)]
     if len(points) < 2:
         return []

@@ -55,20 +55,7 @@ def _over(before: Array | None, to: Array, clear: float, kept_out: Any) -> Leg:
 
 
 def round_about(a: Array, b: Array, kept_out: Any) -> list[Array]:
-    """The shortest way from a to b that stays out of an area, corner by corner; straight where nothing is in the way.
-
-    Parameters
-    ----------
-    a, b : array (2,)
-        Places (x, y) [mm].
-    kept_out : shapely geometry
-        The area [mm].
-
-    Raises
-    ------
-    InputError
-        When no way leads round it.
-    """
+    """The shortest way from a to b that stays out of an area, corner by corner; straight where nothing is in the way."""
     import shapely
     from scipy.sparse.csgraph import dijkstra
 

@@ -58,17 +58,7 @@ def let_in(demand: Demand, place: tuple[float, float], room: float, may_stand: C
 
 
 def helix(demand: Demand, place: tuple[float, float], orbit: float) -> Array:
-    """Turns down to the floor and a last one on it (n, 3), to the left [mm].
-
-    Parameters
-    ----------
-    demand : Demand
-        Heights and the angle of the ramp.
-    place : tuple of float
-        Middle of the turns (x, y) [mm].
-    orbit : float
-        Radius of the middle's way [mm].
-    """
+    """Turns down to the floor and a last one on it (n, 3), to the left [mm]."""
     down = demand.top + ABOVE - demand.floor
     turns = max(down / (2 * math.pi * orbit * math.tan(math.radians(demand.ramp_deg))), 1.0)
     angle = np.linspace(0.0, 2 * np.pi * (turns + 1), int(_CHORDS * (turns + 1)))
@@ -77,15 +67,7 @@ def helix(demand: Demand, place: tuple[float, float], orbit: float) -> Array:
 
 
 def ramp(demand: Demand, a: Array, b: Array) -> Array:
-    """To and fro between two places down to the floor, and once more on it (n, 3); it ends at the first of them [mm].
-
-    Parameters
-    ----------
-    demand : Demand
-        Heights and the angle of the ramp.
-    a, b : array (2,)
-        Ends of the ramp (x, y) [mm].
-    """
+    """To and fro between two places down to the floor, and once more on it (n, 3); it ends at the first of them [mm]."""
     down, long = demand.top + ABOVE - demand.floor, float(np.hypot(*(b - a)))
     # both ways, so that the passes are even in number and end where they began
     passes = 2 * max(math.ceil(down / (long * math.tan(math.radians(demand.ramp_deg))) / 2), 1)
@@ -95,15 +77,7 @@ def ramp(demand: Demand, a: Array, b: Array) -> Array:
 
 
 def along(demand: Demand, way: Array) -> Array:
-    """A way gone down along, and then once on the floor (n, 3): round and round where it is closed, else to and fro [mm].
-
-    Parameters
-    ----------
-    demand : Demand
-        Heights and the angle of the ramp.
-    way : array (n, 2)
-        Places [mm].
-    """
+    """A way gone down along, and then once on the floor (n, 3): round and round where it is closed, else to and fro [mm]."""
     down = demand.top + ABOVE - demand.floor
     gone = np.append(0.0, np.cumsum(np.hypot(*np.diff(way, axis=0).T)))
     whole = float(gone[-1])

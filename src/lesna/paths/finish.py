@@ -19,22 +19,7 @@ RUN_OUT = 1.5
 
 
 def finish_walls(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
-    """Passes along every wall, cutting down, each once more where a spring pass is wanted.
-
-    Parameters
-    ----------
-    region : Region
-        Floor and walls.
-    demand : Demand
-        Cutter, heights, stock that stays, and whether there is a spring pass.
-    pulse : Pulse
-        Asked whether to stop.
-
-    Raises
-    ------
-    InputError
-        When there are no walls, or the cutter does not fit beside them.
-    """
+    """Passes along every wall, cutting down, each once more where a spring pass is wanted."""
     if not len(region.walls):
         raise InputError("there are no walls to finish")
     legs = along_walls(region, demand.radius, demand.wall, demand.floor, RUN_OUT * demand.radius, spring=demand.spring)
@@ -44,20 +29,5 @@ def finish_walls(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
 
 
 def finish_floor(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
-    """Passes over the floor: rows where it is open all round, else parallel to its walls.
-
-    Parameters
-    ----------
-    region : Region
-        Floor and walls.
-    demand : Demand
-        Cutter, stepover and heights.
-    pulse : Pulse
-        Told how far it is.
-
-    Raises
-    ------
-    InputError
-        When the cutter does not fit.
-    """
+    """Passes over the floor: rows where it is open all round, else parallel to its walls."""
     return (offsets if len(region.walls) else rows)(region, demand, pulse)

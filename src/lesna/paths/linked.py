@@ -86,21 +86,7 @@ def linked(
     region: Region, demand: Demand, passes: Sequence[tuple[Intent, Array]], pulse: Pulse = STEADY,
     before: Iterable[Leg] = (),
 ) -> Way:  # fmt: skip
-    """A way through passes.
-
-    Parameters
-    ----------
-    region : Region
-        Floor and walls.
-    demand : Demand
-        Cutter and heights.
-    passes : sequence of (intent, array (n, 2))
-        In the order in which they are cut; those that cut are led into, and enter where they have material on both sides [mm].
-    pulse : Pulse
-        Told how far it is.
-    before : iterable of Leg
-        What comes first.
-    """
+    """A way through passes."""
     legs = list(before)
     cleared = Cleared(region, demand)
     for leg in legs:

@@ -24,22 +24,7 @@ _OWN = 0.05
 
 
 def slot_first(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
-    """Clears a straight slot: along its middle at full width, then its walls.
-
-    Parameters
-    ----------
-    region : Region
-        A slot.
-    demand : Demand
-        Cutter, stepover and heights; passes along the walls cut every other way where it says so.
-    pulse : Pulse
-        Told how far it is.
-
-    Raises
-    ------
-    InputError
-        When it is no slot, or the cutter does not fit.
-    """
+    """Clears a straight slot: along its middle at full width, then its walls."""
     slot, R = slot_of(region), demand.radius
     room = slot.width - 2 * demand.wall - 2 * R
     if room < -1e-9:

@@ -61,22 +61,7 @@ class Loop:
 
 
 def trochoid(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
-    """Clears a slot or a narrow floor in loops; what they leave at its ends is taken with held engagement.
-
-    Parameters
-    ----------
-    region : Region
-        A straight slot, or a floor hardly wider than twice the cutter anywhere.
-    demand : Demand
-        Cutter, stepover, heights and the shape of the loops.
-    pulse : Pulse
-        Told how far it is.
-
-    Raises
-    ------
-    InputError
-        When it is no such floor, or hardly wider than the cutter.
-    """
+    """Clears a slot or a narrow floor in loops; what they leave at its ends is taken with held engagement."""
     loops, is_open = loops_of(region, demand)
     legs = [] if is_open else _opened(loops[0], demand)
     for number, (before, after) in enumerate(pairwise(loops)):
@@ -87,20 +72,7 @@ def trochoid(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
 
 
 def loops_of(region: Region, demand: Demand) -> tuple[list[Loop], bool]:
-    """The loops of a floor, the first of them in the open or in the hole that lets the cutter in; and which of these it is.
-
-    Parameters
-    ----------
-    region : Region
-        The floor.
-    demand : Demand
-        Cutter and stepover.
-
-    Raises
-    ------
-    InputError
-        When loops do not suit it.
-    """
+    """The loops of a floor, the first of them in the open or in the hole that lets the cutter in; and which of these it is."""
     try:
         slot = slot_of(region)
     except InputError:
@@ -160,13 +132,6 @@ def engaged(before: Loop, after: Loop, R: float) -> float:
     """The greatest stepover that the half ahead of a loop takes after the one before it [mm].
 
     The area a millimetre of way takes off: ``R * integral(n.u)`` over the front of the rim outside what is cleared.
-
-    Parameters
-    ----------
-    before, after : Loop
-        Two loops that follow each other.
-    R : float
-        Radius of the cutter [mm].
     """
     psi = np.linspace(-np.pi / 2, np.pi / 2, _LOOKS)
     middle = after.places(after.r * np.cos(psi), after.r * np.sin(psi))

@@ -25,10 +25,10 @@ _loaded: dict[str, Any] = {}
 _lock = threading.Lock()
 #: seconds between two looks at what others prepare
 _LOOK = 0.05
-#: modules that one process compiles after the other: the map's sums first, what measured set-ups and programs ask for behind
-#: them, because a third process would only take time from the map
-_SHARES = (("map_sweep", "floquet", "stock_walk", "stock_surface", "path_loads",
-            "motion_times", "grids", "marching"), ("one_turn",))  # fmt: skip
+#: modules that one process compiles after the other: the map's sums alone, as long as all others together; a third process
+#: would only take time from the map
+_SHARES = (("map_sweep",), ("one_turn", "floquet", "stock_walk", "stock_surface", "path_loads", "motion_times", "grids",
+                            "marching"))  # fmt: skip
 
 
 def is_cached(names: Sequence[str] = ()) -> bool:
@@ -95,15 +95,7 @@ def kernel(name: str, tell: Tell | None = None) -> Any:
 
 
 def ready(tell: Tell | None = None, names: Sequence[str] = ()) -> None:
-    """Waits for kernels, as `kernel` does.
-
-    Parameters
-    ----------
-    tell : callable or None
-        As in `kernel`.
-    names : sequence of str
-        Of `compiled.KERNELS`; those of a single cut where left out.
-    """
+    """Waits for kernels, as `kernel` does."""
     from lesna.physics import compiled
 
     for name in names or compiled.OF_CUTS:

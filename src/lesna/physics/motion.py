@@ -65,63 +65,19 @@ class Times:
 
 
 def corner_speed(turn: Num, acceleration: Num, tolerance: float) -> Num:
-    """Speed at which a corner is run within the path tolerance.
-
-    Parameters
-    ----------
-    turn : float or array
-        Angle by which the path turns, 0 straight on [rad].
-    acceleration : float or array
-        Acceleration across the path [mm/s2].
-    tolerance : float
-        How far the corner may be rounded [mm].
-
-    Returns
-    -------
-    float or array
-        Speed [mm/s]; very large straight on, 0 where the path goes back.
-    """
+    """Speed at which a corner is run within the path tolerance."""
     c = np.cos(np.asarray(turn) / 2)
     radius = tolerance * c / np.maximum(1 - c, 1e-12)
     return np.sqrt(np.maximum(acceleration * radius, 0.0))
 
 
 def along_axes(limits: Array, direction: Array) -> Array:
-    """What several axes allow along a direction: the least of each axis over its share.
-
-    Parameters
-    ----------
-    limits : array (3,)
-        Of each axis, in one unit [-].
-    direction : array (n, 3)
-        Unit vectors [-].
-    """
+    """What several axes allow along a direction: the least of each axis over its share."""
     return np.asarray((limits / np.maximum(np.abs(direction), 1e-9)).min(axis=1))
 
 
 def times(length: Array, wanted: Array, enter: Array, leave: Array, joined: Array, radius: Array, axes: Axes) -> Times:
-    """Speeds and times of segments.
-
-    Parameters
-    ----------
-    length : array (n,)
-        Lengths [mm].
-    wanted : array (n,)
-        Speeds asked for, block rate included [mm/s].
-    enter, leave : array (n, 3)
-        Unit directions at both ends.
-    joined : array (n,) of bool
-        Whether a segment begins where the one before ends, without a stop.
-    radius : array (n,)
-        Radius of the path, infinite on lines [mm].
-    axes : Axes
-        What the machine can do.
-
-    Returns
-    -------
-    Times
-        By segment.
-    """
+    """Speeds and times of segments."""
     acceleration = along_axes(axes.acceleration, enter)
     wanted = np.minimum(wanted, np.sqrt(acceleration * np.minimum(radius, 1e9)))
     joint = np.zeros(len(length) + 1)

@@ -10,18 +10,6 @@ from lesna.physics import Num
 def spindle_speed(vc: Num, d_eff: Num) -> Num:
     """Spindle speed that gives a surface speed: ``n = 1000 vc / (pi Deff)``.
 
-    Parameters
-    ----------
-    vc : float or array
-        Surface speed [m/min].
-    d_eff : float or array
-        Largest diameter that touches material [mm].
-
-    Returns
-    -------
-    float or array
-        Spindle speed [1/min].
-
     References
     ----------
     ISO 3002-3, clause on cutting speed.
@@ -53,57 +41,17 @@ def surface_speed(n: Num, d_eff: Num) -> Num:
 
 
 def feed_speed(n: Num, z: Num, fz: Num) -> Num:
-    """Feed speed of the tool centre: ``vf = n z fz``.
-
-    Parameters
-    ----------
-    n : float or array
-        Spindle speed [1/min].
-    z : float or array
-        Effective flutes [-].
-    fz : float or array
-        Feed per tooth [mm].
-
-    Returns
-    -------
-    float or array
-        Feed speed [mm/min].
-    """
+    """Feed speed of the tool centre: ``vf = n z fz``."""
     return n * z * fz
 
 
 def removal_rate(ae: Num, ap: Num, vf: Num) -> Num:
-    """Removal rate of a straight full-profile cut: ``Q = ae ap vf / 1000``.
-
-    Parameters
-    ----------
-    ae, ap : float or array
-        Radial engagement and axial depth [mm].
-    vf : float or array
-        Feed speed [mm/min].
-
-    Returns
-    -------
-    float or array
-        Removal rate [cm3/min].
-    """
+    """Removal rate of a straight full-profile cut: ``Q = ae ap vf / 1000``."""
     return ae * ap * vf / 1000.0
 
 
 def step_at_most(wanted: Num, steps: tuple[float, ...]) -> Num:
     """Nearest step of a stepped machine that does not exceed what is wanted, at least the lowest.
-
-    Parameters
-    ----------
-    wanted : float or array
-        Speed or feed asked for [-].
-    steps : tuple of float
-        The values there are, rising; empty for a stepless drive [-].
-
-    Returns
-    -------
-    float or array
-        What the machine can be set to, in the unit of `wanted` [-].
 
     Examples
     --------
@@ -119,20 +67,6 @@ def step_at_most(wanted: Num, steps: tuple[float, ...]) -> Num:
 
 def stopwatch_difference(distance: Num, seconds: Num, vf: Num) -> Num:
     """How far a timed feed is from the programmed one, as a share of it.
-
-    Parameters
-    ----------
-    distance : float or array
-        Way moved [mm].
-    seconds : float or array
-        Time it took [s].
-    vf : float or array
-        Programmed feed speed [mm/min].
-
-    Returns
-    -------
-    float or array
-        Difference; 0.05 means 5 % faster than programmed [-].
 
     Examples
     --------

@@ -29,71 +29,22 @@ class SpindleCurve:
     powers: Array
 
     def power(self, n: Num) -> Num:
-        """Power that may be drawn at a speed.
-
-        Parameters
-        ----------
-        n : float or array
-            Spindle speed above 0 [1/min].
-
-        Returns
-        -------
-        float or array
-            Power [kW].
-        """
+        """Power that may be drawn at a speed."""
         low = self.powers[0] * np.minimum(np.asarray(n) / self.speeds[0], 1.0)
         return np.where(np.asarray(n) < self.speeds[0], low, np.interp(n, self.speeds, self.powers))
 
     def torque(self, n: Num) -> Num:
-        """Torque that may be drawn at a speed.
-
-        Parameters
-        ----------
-        n : float or array
-            Spindle speed above 0 [1/min].
-
-        Returns
-        -------
-        float or array
-            Torque [Nm].
-        """
+        """Torque that may be drawn at a speed."""
         return torque_from_power(self.power(n), n)
 
 
 def simple_curve(power: float, base_speed: float, rpm_max: float) -> SpindleCurve:
-    """The curve of a drive with constant torque up to its base speed and constant power above.
-
-    Parameters
-    ----------
-    power : float
-        Rated power [kW].
-    base_speed : float
-        Speed from which the power is constant [1/min].
-    rpm_max : float
-        Highest speed [1/min].
-
-    Returns
-    -------
-    SpindleCurve
-        Power over speed.
-    """
+    """The curve of a drive with constant torque up to its base speed and constant power above."""
     return SpindleCurve(np.array([base_speed, max(rpm_max, base_speed)]), np.array([power, power]))
 
 
 def torque_speed(power: float, torque: float) -> float:
     """Speed at which a torque takes a power: up to it the torque holds, above it the power.
-
-    Parameters
-    ----------
-    power : float
-        Power [kW].
-    torque : float
-        Torque [Nm].
-
-    Returns
-    -------
-    float
-        Spindle speed [1/min].
 
     Examples
     --------
@@ -104,20 +55,5 @@ def torque_speed(power: float, torque: float) -> float:
 
 
 def motor_power(cutting: Num, idle: Num, efficiency: Num) -> Num:
-    """Power the motor draws: ``P_motor = Pc / eta + P_idle``.
-
-    Parameters
-    ----------
-    cutting : float or array
-        Cutting power [kW].
-    idle : float or array
-        Idle power at this speed [kW].
-    efficiency : float or array
-        Drive efficiency, 0 to 1 [-].
-
-    Returns
-    -------
-    float or array
-        Motor power [kW].
-    """
+    """Power the motor draws: ``P_motor = Pc / eta + P_idle``."""
     return cutting / efficiency + idle

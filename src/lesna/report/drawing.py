@@ -11,17 +11,7 @@ _INK, _GREEN, _STEEL, _EDGE, _STOCK = "#1F2B36", "#0E6E74", "#E3DED2", "#E9CF7B"
 
 
 def elevation_svg(view: Elevation, system: units.System, *, width: float = 230, height: float = 300) -> str:
-    """An SVG of an elevation.
-
-    Parameters
-    ----------
-    view : Elevation
-        What to draw.
-    system : {'metric', 'inch'}
-        Units of the dimensions.
-    width, height : float
-        Size of the picture [px].
-    """
+    """An SVG of an elevation."""
     left, bottom, right, top = view.bounds
     margin_x, margin_y = 66.0, 14.0
     scale = min((width - 2 * margin_x) / (right - left), (height - 2 * margin_y) / (top - bottom))

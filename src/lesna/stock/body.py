@@ -54,13 +54,7 @@ class Body:
         return self.corner * (1 - np.cos(math.pi / 2 * share**_CLOSER))
 
     def radius_at(self, height: Array) -> Array:
-        """Radius at heights above the tip [mm].
-
-        Parameters
-        ----------
-        height : array (n,)
-            Above the tip [mm].
-        """
+        """Radius at heights above the tip [mm]."""
         if self.foot <= 0:
             return np.full_like(height, self.radius)
         if self.corner > 0:
@@ -70,13 +64,7 @@ class Body:
 
 
 def body_of(shape: Envelope) -> Body:
-    """The body of a cutter that stands upright.
-
-    Parameters
-    ----------
-    shape : Envelope
-        Outline of its edges.
-    """
+    """The body of a cutter that stands upright."""
     foot, R = round_height(shape), shape.DC / 2
     if shape.form == "round" and shape.r > _SQUARE * shape.DC:
         return Body(R, R - shape.r, shape.r, 0.0, foot)

@@ -72,34 +72,13 @@ class HeightMap:
 
 
 def cell_for(diameter: float, width: float, depth: float) -> float:
-    """Edge of the cells for a cutter and an area [mm]: fine beside the cutter, but never more cells than fit in memory.
-
-    Parameters
-    ----------
-    diameter : float
-        Of the cutter [mm].
-    width, depth : float
-        Of the area [mm].
-    """
+    """Edge of the cells for a cutter and an area [mm]: fine beside the cutter, but never more cells than fit in memory."""
     wanted = min(max(diameter / 60.0, 0.02), 0.25)
     return max(wanted, math.sqrt(width * depth / (0.9 * MOST_CELLS)))
 
 
 def block(low: Sequence[float], high: Sequence[float], cell: float) -> HeightMap:
-    """A rectangular block.
-
-    Parameters
-    ----------
-    low, high : sequence of float
-        Opposite corners (x, y, z) [mm].
-    cell : float
-        Edge of the cells [mm].
-
-    Raises
-    ------
-    InputError
-        When the block has no size, or its cells do not fit.
-    """
+    """A rectangular block."""
     if any(not math.isfinite(v) for v in (*low, *high)) or any(a >= b for a, b in zip(low, high, strict=True)):
         raise InputError("the block of stock needs a lower corner below its upper one, as in block:-60,-40,-24,60,40,0")
     # cells lie so that the block's edge falls between two of them wherever it is; its exact place stands in the walls
@@ -114,17 +93,7 @@ def block(low: Sequence[float], high: Sequence[float], cell: float) -> HeightMap
 
 
 def extruded(shape: Any, top: float, bottom: float, cell: float) -> HeightMap:
-    """Profiles pulled up, with their holes.
-
-    Parameters
-    ----------
-    shape : shapely geometry
-        Seen from above [mm].
-    top, bottom : float
-        Its heights [mm].
-    cell : float
-        Edge of the cells [mm].
-    """
+    """Profiles pulled up, with their holes."""
     import shapely
 
     x, y = np.meshgrid(*middles(shape.bounds, cell))
@@ -149,20 +118,7 @@ def _pulled_up(signed: Array, top: float, bottom: float, origin: tuple[float, fl
 
 
 def middles(bounds: Sequence[float], cell: float) -> tuple[Array, Array]:
-    """Middles of the cells over a rectangle and the air around it, columns and rows [mm].
-
-    Parameters
-    ----------
-    bounds : sequence of float
-        Left, lower, right and upper edge [mm].
-    cell : float
-        Edge of the cells [mm].
-
-    Raises
-    ------
-    InputError
-        When there are more cells than fit.
-    """
+    """Middles of the cells over a rectangle and the air around it, columns and rows [mm]."""
     left, low, right, high = bounds
     columns, rows = (math.ceil((b - a) / cell) + 2 * _MARGIN for a, b in ((left, right), (low, high)))
     if columns * rows > MOST_CELLS:
@@ -174,23 +130,7 @@ def middles(bounds: Sequence[float], cell: float) -> tuple[Array, Array]:
 def walled(
     signed: Array, height: Array, below: float | Array, origin: tuple[float, float], cell: float, floor: float
 ) -> HeightMap:
-    """A map of stock with upright walls.
-
-    Parameters
-    ----------
-    signed : array (rows, columns)
-        Distance to the nearest wall, positive in the material above its foot [mm].
-    height : array (rows, columns)
-        How high the material stands [mm].
-    below : float or array (rows, columns)
-        Foot of that wall [mm].
-    origin : tuple of float
-        Place of the first cell's middle [mm].
-    cell : float
-        Edge of a cell [mm].
-    floor : float
-        Height under which nothing is known [mm].
-    """
+    """A map of stock with upright walls."""
     cells = np.empty((*signed.shape, 5), dtype=np.float32)
     cells[..., 0] = height
     cells[..., 1] = np.clip(signed / cell, -BAND, BAND)
@@ -203,13 +143,6 @@ def away_from(stock: HeightMap, floor: float) -> Array:
     """Distance of the cells' middles from what stands on a level, negative in it (rows, columns) [mm].
 
     Beside walls it is that of the wall itself, elsewhere it counts in cells.
-
-    Parameters
-    ----------
-    stock : HeightMap
-        The stock.
-    floor : float
-        Height of the level [mm].
     """
     from scipy.ndimage import distance_transform_edt
 

@@ -59,15 +59,7 @@ class Steps:
 
 
 def steps_of(motion: Motion, longest: float) -> Steps:
-    """The steps of a motion.
-
-    Parameters
-    ----------
-    motion : Motion
-        Lines and arcs.
-    longest : float
-        Longest step at a feed [mm]; rapids are parted as coarsely as the run allows.
-    """
+    """The steps of a motion."""
     size = np.where(motion.kind == RAPID, _RAPID, longest)
     count = np.maximum(np.ceil(motion.length / size), 1)
     count = np.maximum(count, np.ceil(np.abs(motion.sweep) / _TURN)).astype(np.int64)

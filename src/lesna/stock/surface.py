@@ -17,20 +17,7 @@ _FLAT = 0.05
 
 
 def surface_map(triangles: Array, cell: float) -> HeightMap:
-    """The stock under a surface, seen from above.
-
-    Parameters
-    ----------
-    triangles : array (n, 3, 3)
-        Corners [mm].
-    cell : float
-        Edge of the cells [mm].
-
-    Raises
-    ------
-    InputError
-        When it lies in a plane, or its cells do not fit.
-    """
+    """The stock under a surface, seen from above."""
     low, high = triangles.min(axis=(0, 1)), triangles.max(axis=(0, 1))
     if ((high - low) < cell).any():
         raise InputError("the surface is as thin as a sheet; stock needs length, width and height")

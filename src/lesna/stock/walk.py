@@ -87,13 +87,7 @@ class Engagement:
         return np.arange(self.found.shape[1])[None, :] < self.counts[:, None]
 
     def stepover(self, body: Body) -> Array:
-        """Stepover beside a parallel pass of the same cutter that engages as much [mm]: of the level that it is greatest on.
-
-        Parameters
-        ----------
-        body : Body
-            Of the cutter.
-        """
+        """Stepover beside a parallel pass of the same cutter that engages as much [mm]: of the level that it is greatest on."""
         out = np.zeros(len(self.counts))
         for low, span in self._levels():
             above = body.edges[body.edges > low + 1e-9]
@@ -103,15 +97,7 @@ class Engagement:
         return out
 
     def swept(self, body: Body, length: Array) -> Array:
-        """Volume that the engaged angles take off on each step [mm3]: what is computed with, beside what the cells count.
-
-        Parameters
-        ----------
-        body : Body
-            Of the cutter.
-        length : array (n,)
-            Length of each step across the table [mm].
-        """
+        """Volume that the engaged angles take off on each step [mm3]: what is computed with, beside what the cells count."""
         a, b, high, low = (self.found[:, :, column] for column in range(4))
         wide = body.radius_at(0.5 * (high + low)) * (np.cos(a) - np.cos(b))
         return np.asarray(length * (self._valid * wide * (high - low)).sum(axis=1))
@@ -124,26 +110,7 @@ def walk(
     pulse: Pulse = STEADY,
     after: Callable[[int], None] | None = None,
 ) -> Engagement:
-    """Cuts the stock along steps; the map is changed.
-
-    Parameters
-    ----------
-    stock : HeightMap
-        The stock, which is cut.
-    steps : Steps
-        Where the tip goes.
-    body : Body
-        What is cut with.
-    pulse : Pulse
-        Told how far it is.
-    after : callable or None
-        Called with the number of steps done, now and then, to look at the stock as it is then.
-
-    Returns
-    -------
-    Engagement
-        What is met on each step.
-    """
+    """Cuts the stock along steps; the map is changed."""
     run = engine.kernel("stock_walk")
     n, levels = len(steps), max(len(body.edges) - 1, 0)
     counts, found = np.zeros(n, dtype=np.int64), np.zeros((n, _PER_LEVEL * levels + MOST, 4))
@@ -173,22 +140,7 @@ def walk(
 
 
 def highest_within(stock: HeightMap, places: Array, radius: float) -> Array:
-    """How far material stands above places within a radius [mm]: what a holder's face there would touch.
-
-    Parameters
-    ----------
-    stock : HeightMap
-        The stock as it is.
-    places : array (n, 3)
-        Middle of a disc [mm].
-    radius : float
-        Of the disc [mm].
-
-    Returns
-    -------
-    array (n,)
-        Above 0 where it touches.
-    """
+    """How far material stands above places within a radius [mm]: what a holder's face there would touch."""
     out = np.zeros((len(places), 1))
     engine.kernel("stock_strikes")(stock.cells, np.ascontiguousarray(places), *stock.origin, stock.cell, radius, out)
     return out[:, 0]

@@ -47,7 +47,7 @@ class Curved(unittest.TestCase):
         R, ae, rho = 6.0, 1.2, 0.5
         corner = rho + R - ae
         spans = []
-        for turned in np.linspace(0, np.pi / 2, 91):
+        for turned in np.linspace(0, np.pi / 2, 19):
             centre = (rho * math.sin(turned), rho * math.cos(turned))
             heading = (math.cos(turned), -math.sin(turned))
             spans.append(engaged_span(centre, R, lambda x, y: (x > corner) | (y > corner), heading))

@@ -62,13 +62,7 @@ def standing_of(session: Session, table: str) -> Standing:
 
 
 def take_over(session: Session, table: str, values: Mapping[str, Any]) -> None:
-    """Writes values into the job as an edit.
-
-    Raises
-    ------
-    InputError
-        When they do not go together, or the job cannot be computed with them.
-    """
+    """Writes values into the job as an edit."""
     label = f"Change the {TITLES[table]} of this job"
     if table in ("tools", "holders"):
         changed: dict[str, Any] = {TITLES[table]: dict(values)}

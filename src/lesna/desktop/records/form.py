@@ -98,13 +98,7 @@ class RecordForm(QWidget):
         return self._values.get(key)
 
     def record(self) -> Record:
-        """The record that stands there.
-
-        Raises
-        ------
-        InputError
-            When something typed is not taken yet, or the values do not go together.
-        """
+        """The record that stands there."""
         for key, row in self.rows.items():
             if not row.commit():
                 raise InputError("was not understood; correct it first", key)
@@ -152,13 +146,7 @@ class RecordForm(QWidget):
 
 
 def check_one(fact: Fact, value: Any) -> None:
-    """Refuses a number out of its field's own range.
-
-    Raises
-    ------
-    InputError
-        With the range.
-    """
+    """Refuses a number out of its field's own range."""
     if value is None:
         if not fact.is_optional:
             raise InputError("a value is needed here")

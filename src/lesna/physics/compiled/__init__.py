@@ -77,24 +77,12 @@ def _can_write(place: Path) -> bool:
 
 
 def is_cached(*modules: str) -> bool:
-    """Whether the kernels of some modules have been compiled before, and are whole.
-
-    Parameters
-    ----------
-    modules : str
-        Of `MODULES`.
-    """
+    """Whether the kernels of some modules have been compiled before, and are whole."""
     return all(is_sound(folder(), name) for name in modules)
 
 
 def functions_of(module: str) -> int:
-    """About how many functions are compiled for a module, numba's own among them: a measure of how far it is [-].
-
-    Parameters
-    ----------
-    module : str
-        One of `MODULES`.
-    """
+    """About how many functions are compiled for a module, numba's own among them: a measure of how far it is [-]."""
     return _FUNCTIONS[module]
 
 
@@ -128,11 +116,5 @@ def load_module(name: str) -> Any:
 
 
 def load(kernel: str) -> Any:
-    """A kernel, compiled or from the cache.
-
-    Parameters
-    ----------
-    kernel : str
-        One of `KERNELS`.
-    """
+    """A kernel, compiled or from the cache."""
     return getattr(load_module(KERNELS[kernel]), f"run_{kernel}")

@@ -7,13 +7,7 @@ from lesna.physics import compiled
 
 
 def main(modules: list[str]) -> None:
-    """Compiles the named modules, one after the other.
-
-    Parameters
-    ----------
-    modules : list of str
-        Of `compiled.MODULES`.
-    """
+    """Compiles the named modules, one after the other."""
     from numba.core import event
 
     class Listener(event.Listener):

@@ -244,22 +244,7 @@ def _pictures(places, cut, free, push, axis, late, depths, unit, steps, wide, la
 
 
 def run_largest_multiplier(dynamics: Dynamics, n: float, depths: Array, strengths: Array) -> Array:
-    """The multiplier of greatest modulus at some depths (see `lesna.physics.structure.floquet.largest`).
-
-    Parameters
-    ----------
-    dynamics : Dynamics
-        The cut.
-    n : float
-        Spindle speed [1/min].
-    depths, strengths : array (k,)
-        Axial depths, and depths by which the cut pushes [mm].
-
-    Returns
-    -------
-    array (k,)
-        Complex multipliers [-].
-    """
+    """The multiplier of greatest modulus at some depths (see `lesna.physics.structure.floquet.largest`)."""
     from lesna.physics.structure import floquet
 
     steps = floquet.steps_of(dynamics, n)

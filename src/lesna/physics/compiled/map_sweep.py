@@ -247,26 +247,7 @@ def _sweep(curve, scale, law, trail, share, gap, edge, wide, ae, ap, fz, places,
 
 
 def run_sweep(cutter: Cutter, law: ForceLaw, fz: Array, engagements: tuple[Array, Array], direction: str) -> Array:
-    """Forces over a grid of engagements (see `lesna.physics.edge.sweep.sweep`).
-
-    Parameters
-    ----------
-    cutter : Cutter
-        The cutter.
-    law : ForceLaw
-        Force per millimetre of edge.
-    fz : array (rows, columns)
-        Feed per tooth [mm].
-    engagements : tuple of array
-        ae (columns,) and ap (rows,), rising [mm].
-    direction : str
-        ``down`` or ``up``.
-
-    Returns
-    -------
-    array (9, rows, columns)
-        The grids of `Sweep` in its order [N], [Nm], [mm].
-    """
+    """Forces over a grid of engagements (see `lesna.physics.edge.sweep.sweep`)."""
     from lesna.physics.edge.sweep import foot
 
     ae, ap = (np.ascontiguousarray(values, dtype=float) for values in engagements)

@@ -143,26 +143,7 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
 def run_turn(
     slices: Slices, law: ForceLaw, feed: float, window: tuple[Array, Array], theta: Array
 ) -> tuple[Array, Array, Array]:
-    """The sums of one turn (see `lesna.physics.edge.turn.turn_plain` for parameters and results).
-
-    Parameters
-    ----------
-    slices : Slices
-        The edges.
-    law : ForceLaw
-        Force per millimetre of edge.
-    feed : float
-        Feed of one turn [mm].
-    window : tuple of array (3, m)
-        Entry and exit of every slice, as `lesna.physics.edge.turn.windows` gives them [rad].
-    theta : array (n,)
-        Evenly spaced angles of one turn [rad].
-
-    Returns
-    -------
-    tuple of array
-        Forces [N] and torque [Nm], means, chips [mm].
-    """
+    """The sums of one turn (see `lesna.physics.edge.turn.turn_plain` for parameters and results)."""
     edge = np.stack((np.sin(slices.kappa), np.cos(slices.kappa), slices.db, slices.arm, slices.z, slices.smear))
     out, means, chips = np.zeros((4, len(theta))), np.zeros(6), np.zeros(slices.trail.shape[0])
     _turn(

@@ -83,25 +83,7 @@ class Along:
     fold: int
 
     def loads(self, counts: NDArray[np.int64], found: Array, fz: Array, *, by_radius: bool = True) -> Loads:
-        """Loads of steps.
-
-        Parameters
-        ----------
-        counts : array (n,) of int
-            Engaged intervals of each step.
-        found : array (n, most, 4)
-            Entry and exit from the left of the feed, clockwise [rad], and the upper and lower end of what is engaged so above
-            the tip [mm].
-        fz : array (n,)
-            Mean feed per tooth of each step [mm].
-        by_radius : bool
-            Whether the angles are those of the rim, so that narrower levels meet what a parallel pass of the same cutter has left.
-
-        Returns
-        -------
-        Loads
-            By step; 0 where nothing is engaged.
-        """
+        """Loads of steps."""
         out = np.zeros((len(counts), _OUTPUTS))
         angles = -(-_ANGLES // self.fold)
         engine.kernel("path_loads")(
@@ -112,19 +94,7 @@ class Along:
 
 
 def along(cutter: Cutter, law: ForceLaw, deepest: float, feeds: tuple[float, float]) -> Along:
-    """Makes the tables.
-
-    Parameters
-    ----------
-    cutter : Cutter
-        The cutter.
-    law : ForceLaw
-        Force per millimetre of edge.
-    deepest : float
-        Depth up to which anything cuts [mm].
-    feeds : tuple of float
-        Least and greatest mean feed per tooth that is asked for [mm].
-    """
+    """Makes the tables."""
     edges = _edges(cutter, deepest)
     slices = slices_of(cutter, edges)
     count = len(slices.z)

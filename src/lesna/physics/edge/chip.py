@@ -19,46 +19,13 @@ def thickness_at(phi: Num, fz: Num, R: Num, z: Num) -> Num:
 
     ``[R + fz sin - sqrt(R^2 - fz^2 cos^2)] / (1 + z fz cos / (2 pi R))``, within 0.3 % of the true trochoid
     for fz <= 0.04 R.
-
-    Parameters
-    ----------
-    phi : float or array
-        Tooth position [rad].
-    fz : float or array
-        Feed per tooth [mm].
-    R : float or array
-        Cutter radius [mm].
-    z : float or array
-        Effective flutes [-].
-
-    Returns
-    -------
-    float or array
-        Chip thickness for a lead angle of 90 deg [mm].
     """
     circle = fz * np.sin(phi)
     return np.where(fz > 0.02 * R, shifted_circle(phi, fz, R, z), circle)
 
 
 def shifted_circle(phi: Num, fz: Num, R: Num, z: Num) -> Num:
-    """Chip thickness between two circles one feed apart, with the turn of the tool during the feed.
-
-    Parameters
-    ----------
-    phi : float or array
-        Tooth position [rad].
-    fz : float or array
-        Feed per tooth, below R [mm].
-    R : float or array
-        Cutter radius [mm].
-    z : float or array
-        Effective flutes [-].
-
-    Returns
-    -------
-    float or array
-        Chip thickness for a lead angle of 90 deg [mm].
-    """
+    """Chip thickness between two circles one feed apart, with the turn of the tool during the feed."""
     root = np.sqrt(np.maximum(R**2 - (fz * np.cos(phi)) ** 2, 0.0))
     return (R + fz * np.sin(phi) - root) / (1 + z * fz * np.cos(phi) / (2 * np.pi * R))
 
@@ -133,22 +100,7 @@ def greatest_thickness(fz: Num, x: Num, D: Num, s_k: Num) -> Num:
 
 
 def mean_thickness(fz: Num, x: Num, s_k: Num) -> Num:
-    """Mean undeformed chip thickness: ``hm = fz sin(kappa) 2 x / phi_s``.
-
-    Parameters
-    ----------
-    fz : float or array
-        Feed per tooth [mm].
-    x : float or array
-        Radial engagement over diameter [-].
-    s_k : float or array
-        Mean sin(kappa) along the edge [-].
-
-    Returns
-    -------
-    float or array
-        hm [mm].
-    """
+    """Mean undeformed chip thickness: ``hm = fz sin(kappa) 2 x / phi_s``."""
     return fz * s_k * 2 * x / engagement_angle(x)
 
 
@@ -158,22 +110,6 @@ def feed_for_greatest(h_ex: Num, x: Num, D: Num, s_k: Num) -> tuple[Num, Num]:
     ``fz = hex / (sin(kappa) sin(min(phi_s, pi/2)))``; on very thin steps
     ``R s - sqrt(R^2 s^2 - h (2 R - h))`` with h = hex/sin(kappa). Where h is above the step the target
     cannot be reached: the feed is capped at ``R s``.
-
-    Parameters
-    ----------
-    h_ex : float or array
-        Chip thickness target [mm].
-    x : float or array
-        Radial engagement over D [-].
-    D : float or array
-        Effective diameter [mm].
-    s_k : float or array
-        sin(kappa) at the top of the contact [-].
-
-    Returns
-    -------
-    tuple of (float or array, bool or array)
-        Feed per tooth [mm]; True where the target is reached.
     """
     R, s, h = D / 2, _sine(x), h_ex / s_k
     plain = h / s
@@ -190,24 +126,7 @@ def feed_for_greatest(h_ex: Num, x: Num, D: Num, s_k: Num) -> tuple[Num, Num]:
 
 
 def feed_for_mean(hm: Num, x: Num, D: Num, s_k: Num) -> tuple[Num, Num]:
-    """Feed per tooth of the mean-chip school: ``fz = hm phi_s / (sin(kappa) 2 x)``, at most ``R s``.
-
-    Parameters
-    ----------
-    hm : float or array
-        Mean chip thickness target [mm].
-    x : float or array
-        Radial engagement over D [-].
-    D : float or array
-        Effective diameter [mm].
-    s_k : float or array
-        Mean sin(kappa) along the edge [-].
-
-    Returns
-    -------
-    tuple of (float or array, bool or array)
-        Feed per tooth [mm]; True where the target is reached.
-    """
+    """Feed per tooth of the mean-chip school: ``fz = hm phi_s / (sin(kappa) 2 x)``, at most ``R s``."""
     fz = hm * engagement_angle(x) / (s_k * 2 * x)
     cap = np.where(x < 0.5, D / 2 * _sine(x), np.inf)
     return np.minimum(fz, cap), fz <= cap
@@ -235,16 +154,5 @@ def mean_over_greatest(x: Num) -> Num:
 
 
 def thinning_factor(x: Num) -> Num:
-    """How many times the feed may grow before hex does: ``1 / sin(min(phi_s, pi/2))``.
-
-    Parameters
-    ----------
-    x : float or array
-        Radial engagement over diameter [-].
-
-    Returns
-    -------
-    float or array
-        Factor, 1 from half the diameter up [-].
-    """
+    """How many times the feed may grow before hex does: ``1 / sin(min(phi_s, pi/2))``."""
     return 1.0 / _sine(x)

@@ -21,39 +21,12 @@ _SPREAD = 0.5
 
 
 def core_of(z: int, core_ratio: float | None = None) -> float:
-    """Core circle over DC: as given, else the usual one of a solid cutter with so many flutes.
-
-    Parameters
-    ----------
-    z : int
-        Flutes [-].
-    core_ratio : float or None
-        Of the tool's own data [-].
-
-    Returns
-    -------
-    float
-        Ratio [-].
-    """
+    """Core circle over DC: as given, else the usual one of a solid cutter with so many flutes."""
     return core_ratio if core_ratio is not None else _CORE[min(z, max(_CORE))]
 
 
 def gullet_area(DC: float, core_ratio: float, z: int) -> float:
     """Cross section of one gullet where the toolmaker gives none: 0.6 of the annulus over the flutes.
-
-    Parameters
-    ----------
-    DC : float
-        Cutting diameter [mm].
-    core_ratio : float
-        Core circle over DC [-].
-    z : int
-        Flutes [-].
-
-    Returns
-    -------
-    float
-        Area [mm2].
 
     Examples
     --------
@@ -85,47 +58,11 @@ def room_of(gullet: float, ap: Num, DC: float) -> Num:
 
 
 def space_needed(ae: Num, fz: Num, ap: Num, swell: Num, closed_factor: Num) -> Num:
-    """Volume that the loose chip of one tooth takes: ``ae fz ap`` times the swell.
-
-    Parameters
-    ----------
-    ae : float or array
-        Radial engagement [mm].
-    fz : float or array
-        Feed per tooth [mm].
-    ap : float or array
-        Axial depth [mm].
-    swell : float or array
-        Loose over solid volume [-].
-    closed_factor : float or array
-        1.5 in deep slots and closed pockets that are not blown out, else 1 [-].
-
-    Returns
-    -------
-    float or array
-        Volume [mm3].
-    """
+    """Volume that the loose chip of one tooth takes: ``ae fz ap`` times the swell."""
     return ae * fz * ap * swell * closed_factor
 
 
 def closed_factor(*, slot: Num, pocket: bool, depth_over_d: Num, blown: bool) -> Num:
-    """Half as much room again where chips cannot leave: slots deeper than 1 DC, closed pockets than 2 DC.
-
-    Parameters
-    ----------
-    slot : bool or array
-        Whether the cut is a full slot [-].
-    pocket : bool
-        Whether the feature is a closed pocket [-].
-    depth_over_d : float or array
-        Depth of the slot or pocket over DC [-].
-    blown : bool
-        Whether air or coolant through the tool clears the chips [-].
-
-    Returns
-    -------
-    float or array
-        1.5 or 1 [-].
-    """
+    """Half as much room again where chips cannot leave: slots deeper than 1 DC, closed pockets than 2 DC."""
     deep = (np.asarray(slot) & (depth_over_d > 1.0)) | (pocket & (np.asarray(depth_over_d) > 2.0))
     return np.where(deep & (not blown), 1.5, 1.0)

@@ -43,20 +43,7 @@ class Profile:
     width: float = 0.0
 
     def offsets(self, z: Array, teeth: int) -> Array:
-        """Radial offset of each tooth at heights z, shifted from tooth to tooth by an equal share of the length.
-
-        Parameters
-        ----------
-        z : array (m,)
-            Heights above the tip [mm].
-        teeth : int
-            Number of teeth [-].
-
-        Returns
-        -------
-        array (teeth, m)
-            Offset, positive outwards [mm].
-        """
+        """Radial offset of each tooth at heights z, shifted from tooth to tooth by an equal share of the length."""
         share = np.arange(teeth)[:, None] / teeth
         place = z[None, :] / self.length + share
         if self.kind == "wave":

@@ -114,46 +114,12 @@ def straight_equivalent(R: Num, phi_s: Num) -> Num:
 
 
 def contacts(z: Num, phi_s: Num, ap: Num, helix: Num, DC: Num) -> Num:
-    """Mean number of teeth in contact: ``Nc = z (phi_s + 2 ap tan(lam)/DC) / (2 pi)``.
-
-    Parameters
-    ----------
-    z : float or array
-        Effective flutes [-].
-    phi_s : float or array
-        Engagement angle [rad].
-    ap : float or array
-        Axial depth [mm].
-    helix : float or array
-        Helix angle [rad].
-    DC : float or array
-        Cutting diameter [mm].
-
-    Returns
-    -------
-    float or array
-        Teeth in contact [-].
-    """
+    """Mean number of teeth in contact: ``Nc = z (phi_s + 2 ap tan(lam)/DC) / (2 pi)``."""
     return z * (phi_s + 2 * ap * np.tan(helix) / DC) / (2 * np.pi)
 
 
 def axial_pitch(DC: Num, z: Num, helix: Num) -> Num:
-    """Axial pitch, the depth at which force ripple vanishes: ``p_ax = pi DC / (z tan(lam))``.
-
-    Parameters
-    ----------
-    DC : float or array
-        Cutting diameter [mm].
-    z : float or array
-        Effective flutes [-].
-    helix : float or array
-        Helix angle; infinite pitch at 0 [rad].
-
-    Returns
-    -------
-    float or array
-        Axial pitch [mm].
-    """
+    """Axial pitch, the depth at which force ripple vanishes: ``p_ax = pi DC / (z tan(lam))``."""
     with np.errstate(divide="ignore"):
         return np.pi * DC / (z * np.tan(helix))
 

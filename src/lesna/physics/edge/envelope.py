@@ -56,20 +56,6 @@ class Envelope:
 def round_diameter(DC: Num, r: Num, ap: Num) -> Num:
     """Diameter in contact of a corner radius or ball: ``DC - 2 r + 2 sqrt(ap (2 r - ap))`` below its height.
 
-    Parameters
-    ----------
-    DC : float or array
-        Cutting diameter [mm].
-    r : float or array
-        Corner radius [mm].
-    ap : float or array
-        Axial depth [mm].
-
-    Returns
-    -------
-    float or array
-        Effective diameter, DC from ap = r up [mm].
-
     Examples
     --------
     >>> float(round_diameter(10.0, 5.0, 1.0))
@@ -84,20 +70,6 @@ def tilted_ball_diameters(DC: Num, ap: Num, tilt: Num) -> tuple[Num, Num]:
 
     Largest: ``DC sin(min(90 deg, beta + acos(1 - 2 ap/DC)))``; smallest, over the whole cap and so on the
     safe side: ``DC sin(max(0, beta - acos(1 - 2 ap/DC)))``; 0 means that the centre is in the cut.
-
-    Parameters
-    ----------
-    DC : float or array
-        Ball diameter [mm].
-    ap : float or array
-        Depth normal to the surface [mm].
-    tilt : float or array
-        Tilt of the axis from the surface normal, away from the centre [rad].
-
-    Returns
-    -------
-    tuple of float or array
-        Largest and smallest diameter in contact [mm].
     """
     cap = np.arccos(np.clip(1 - 2 * np.minimum(ap, DC / 2) / DC, -1, 1))
     return DC * np.sin(np.minimum(np.pi / 2, tilt + cap)), DC * np.sin(np.maximum(0.0, tilt - cap))
@@ -132,18 +104,6 @@ def sin_kappa_top(shape: Envelope, ap: Num) -> Num:
     """Sine of the lead angle where the edge leaves the material at the top of the contact.
 
     On a round edge ``cos(kappa) = 1 - ap/r``.
-
-    Parameters
-    ----------
-    shape : Envelope
-        The cutter.
-    ap : float or array
-        Axial depth [mm].
-
-    Returns
-    -------
-    float or array
-        sin(kappa) at the top [-].
     """
     flank = np.sin(shape.kappa)
     if shape.form != "round" or shape.r <= 0:
@@ -158,18 +118,6 @@ def sin_kappa_mean(shape: Envelope, ap: Num) -> Num:
     Below the corner radius it is ``(1 - cos kappa) / kappa``, from twice the radius up that of the flank.
     Between the two the page's rule would jump by a third at ap = r; it is bridged in a straight line
     (docs/decisions/0004-chip-thickness.md).
-
-    Parameters
-    ----------
-    shape : Envelope
-        The cutter.
-    ap : float or array
-        Axial depth [mm].
-
-    Returns
-    -------
-    float or array
-        Mean sin(kappa) [-].
     """
     flank = np.sin(shape.kappa)
     if shape.form != "round" or shape.r <= 0:
@@ -188,18 +136,6 @@ def flutes_in_cut(shape: Envelope, d_eff: Num) -> Num:
     """Flutes that reach the material: on a ball whose contact is well below 0.2 DC only those cut to the centre.
 
     Between 0.15 and 0.25 DC the others come in one after the other, so that feed and power have no step.
-
-    Parameters
-    ----------
-    shape : Envelope
-        The cutter.
-    d_eff : float or array
-        Effective diameter [mm].
-
-    Returns
-    -------
-    float or array
-        Effective flutes [-].
     """
     if not shape.is_ball:
         return shape.z + 0.0 * d_eff

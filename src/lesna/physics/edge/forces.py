@@ -20,16 +20,6 @@ TANGENT_BELOW = 0.02
 def tangent_below(edge_radius_um: float) -> float:
     """Chip thickness below which an edge ploughs: twice its radius.
 
-    Parameters
-    ----------
-    edge_radius_um : float
-        Radius of the edge [um].
-
-    Returns
-    -------
-    float
-        Chip thickness [mm].
-
     Examples
     --------
     >>> tangent_below(10.0)
@@ -99,18 +89,7 @@ class ForceLaw:
         return not self.kienzle.any()
 
     def directions(self, h: Num) -> Num:
-        """Tangential, radial and axial force per millimetre of edge.
-
-        Parameters
-        ----------
-        h : float or array
-            Chip thickness [mm].
-
-        Returns
-        -------
-        array (3, ...)
-            F_t, F_r, F_a [N/mm].
-        """
+        """Tangential, radial and axial force per millimetre of edge."""
         h = np.asarray(h, dtype=float)
         tail = (np.newaxis,) * h.ndim
         straight = self.linear[(slice(None), 0, *tail)] * h + self.linear[(slice(None), 1, *tail)]
@@ -122,48 +101,15 @@ class ForceLaw:
         return self.kienzle[(slice(None), *tail)] * np.where(h >= h1, curve, tangent) + straight
 
     def per_edge(self, h: Num) -> Num:
-        """Tangential force per millimetre of edge.
-
-        Parameters
-        ----------
-        h : float or array
-            Chip thickness [mm].
-
-        Returns
-        -------
-        float or array
-            F(h) [N/mm].
-        """
+        """Tangential force per millimetre of edge."""
         return self.directions(h)[0]
 
     def specific(self, h: Num) -> Num:
-        """Specific cutting force kc = F(h) / h.
-
-        Parameters
-        ----------
-        h : float or array
-            Chip thickness above 0 [mm].
-
-        Returns
-        -------
-        float or array
-            kc [N/mm2].
-        """
+        """Specific cutting force kc = F(h) / h."""
         return self.per_edge(h) / h
 
     def slopes(self, h: Num) -> Num:
-        """Growth of the three forces with the chip thickness, for stability.
-
-        Parameters
-        ----------
-        h : float or array
-            Chip thickness at which the law is linearised [mm].
-
-        Returns
-        -------
-        array (3, ...)
-            dF/dh of each direction [N/mm2].
-        """
+        """Growth of the three forces with the chip thickness, for stability."""
         h = np.maximum(np.asarray(h, dtype=float), self.h1)
         tail = (np.newaxis,) * h.ndim
         bent = self.kienzle[(slice(None), *tail)] * (1 - self.mc) * h ** (-self.mc)
@@ -177,16 +123,6 @@ _WEAR_LAND, _WEAR_TANGENTIAL, _WEAR_RADIAL = 0.3, 0.30, 0.75
 def wear_factors(vb: float) -> Array:
     """Growth of the tangential, radial and axial force with the flank wear, in proportion to it.
 
-    Parameters
-    ----------
-    vb : float
-        Flank wear land VB (ISO 8688-2) [mm].
-
-    Returns
-    -------
-    array (3,)
-        Factors; the axial force grows like the tangential [-].
-
     Examples
     --------
     >>> [round(float(f), 3) for f in wear_factors(0.3)]
@@ -197,39 +133,12 @@ def wear_factors(vb: float) -> Array:
 
 
 def hardness_factor(hb: float | None, hb_mid: float | None, exponent: float) -> float:
-    """Correction of kc11 for the measured hardness: ``(HB / HB_mid)^exponent``.
-
-    Parameters
-    ----------
-    hb : float or None
-        Measured hardness [HB].
-    hb_mid : float or None
-        Middle of the tabled range [HB].
-    exponent : float
-        From the material table [-].
-
-    Returns
-    -------
-    float
-        Factor, 1 where a hardness is unknown [-].
-    """
+    """Correction of kc11 for the measured hardness: ``(HB / HB_mid)^exponent``."""
     return (hb / hb_mid) ** exponent if hb and hb_mid else 1.0
 
 
 def rake_factor(rake: float | None, rake_ref: float) -> float:
     """Correction for rake: 1.5 % less force per degree more, within 20 degrees.
-
-    Parameters
-    ----------
-    rake : float or None
-        Rake of the tool [deg].
-    rake_ref : float
-        Rake of the coefficients [deg].
-
-    Returns
-    -------
-    float
-        Factor, 1 where the rake is unknown [-].
 
     Examples
     --------
@@ -242,36 +151,10 @@ def rake_factor(rake: float | None, rake_ref: float) -> float:
 
 
 def axial_ratio(ka: float, helix: Num) -> Num:
-    """Axial force ratio at a helix: tabled at 30 deg, it grows with ``tan(lam) / tan(30 deg)``.
-
-    Parameters
-    ----------
-    ka : float
-        Ratio at 30 deg helix [-].
-    helix : float or array
-        Helix angle [rad].
-
-    Returns
-    -------
-    float or array
-        Ratio [-].
-    """
+    """Axial force ratio at a helix: tabled at 30 deg, it grows with ``tan(lam) / tan(30 deg)``."""
     return ka * np.tan(helix) / np.tan(np.radians(30.0))
 
 
 def torque_from_power(power: Num, n: Num) -> Num:
-    """Torque that carries a power: ``T = 60000 P / (2 pi n)``.
-
-    Parameters
-    ----------
-    power : float or array
-        Power [kW].
-    n : float or array
-        Spindle speed [1/min].
-
-    Returns
-    -------
-    float or array
-        Torque [Nm].
-    """
+    """Torque that carries a power: ``T = 60000 P / (2 pi n)``."""
     return 60000.0 * power / (2 * np.pi * n)

@@ -56,50 +56,12 @@ class Sweep:
 
 
 def sweep(cutter: Cutter, law: ForceLaw, fz: Array, ae: Array, ap: Array, *, direction: str = "down") -> Sweep:
-    """Forces over a grid of engagements, compiled.
-
-    Parameters
-    ----------
-    cutter : Cutter
-        The cutter.
-    law : ForceLaw
-        Force per millimetre of edge.
-    fz : array (rows, columns)
-        Mean feed per tooth at each point [mm].
-    ae, ap : array (columns,), (rows,)
-        Radial engagements and axial depths, both rising [mm].
-    direction : str
-        ``down`` or ``up``.
-
-    Returns
-    -------
-    Sweep
-        Peaks and means at each point.
-    """
+    """Forces over a grid of engagements, compiled."""
     return Sweep(*engine.kernel("sweep")(cutter, law, fz, (ae, ap), direction))
 
 
 def sweep_plain(cutter: Cutter, law: ForceLaw, fz: Array, ae: Array, ap: Array, *, direction: str = "down") -> Sweep:
-    """The same, one turn after the other.
-
-    Parameters
-    ----------
-    cutter : Cutter
-        The cutter.
-    law : ForceLaw
-        Force per millimetre of edge.
-    fz : array (rows, columns)
-        Mean feed per tooth at each point [mm].
-    ae, ap : array (columns,), (rows,)
-        Radial engagements and axial depths [mm].
-    direction : str
-        ``down`` or ``up``.
-
-    Returns
-    -------
-    Sweep
-        Peaks and means at each point.
-    """
+    """The same, one turn after the other."""
     grids = np.empty((9, len(ap), len(ae)))
     for row, depth in enumerate(ap):
         for column, width in enumerate(ae):
@@ -115,18 +77,6 @@ def foot(cutter: Cutter, ap: Array) -> Array:
 
     A profiled edge, or teeth of unequal helix, have no plain flank: then this is the whole edge. On a round or conical
     part the depths that are asked for are ends of slices wherever they do not lie closer than a slice needs to be.
-
-    Parameters
-    ----------
-    cutter : Cutter
-        The cutter.
-    ap : array (rows,)
-        Depths that are asked for, rising [mm].
-
-    Returns
-    -------
-    array (m + 1,)
-        Heights of the slice edges from the tip upwards; one, the tip, for a plain straight edge [mm].
     """
     shape = cutter.shape
     if not cutter.has_plain_flank:

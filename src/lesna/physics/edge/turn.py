@@ -59,19 +59,7 @@ class Turn:
                        means=factor * self.means)  # fmt: skip
 
     def read(self, values: Array, theta: Array) -> Array:
-        """Values at the even angles of the turn, straight between them.
-
-        Parameters
-        ----------
-        values : array (n,)
-            One of the forces, or the torque.
-        theta : array (m,)
-            Where they are read, on whatever turn [rad].
-
-        Returns
-        -------
-        array (m,)
-        """
+        """Values at the even angles of the turn, straight between them."""
         count = len(self.theta)
         place = (theta - self.theta[0]) * (count / (2 * np.pi))
         before = np.floor(place)
@@ -85,22 +73,7 @@ class Turn:
 
 
 def windows(slices: Slices, ae: float, direction: str) -> tuple[Array, Array]:
-    """Entry and exit at the lower end, the middle and the upper end of every slice, each at its own radius.
-
-    Parameters
-    ----------
-    slices : Slices
-        The edges.
-    ae : float
-        Stepover to a parallel former pass [mm].
-    direction : str
-        ``down`` or ``up``.
-
-    Returns
-    -------
-    tuple of array (3, m)
-        phi_st and phi_ex [rad].
-    """
+    """Entry and exit at the lower end, the middle and the upper end of every slice, each at its own radius."""
     r = np.stack((slices.ends[0], slices.r, slices.ends[1]))
     phi_s = np.arccos(np.clip(1 - ae / np.maximum(r, 1e-12), -1, 1))
     if direction == "down":
@@ -146,30 +119,7 @@ def turn_of(cutter: Cutter, law: ForceLaw, fz: float, ae: float, ap: float, *, d
 def turn_plain(
     slices: Slices, law: ForceLaw, feed: float, window: tuple[Array, Array], theta: Array
 ) -> tuple[Array, Array, Array]:
-    """The sums of one turn, written plainly.
-
-    Parameters
-    ----------
-    slices : Slices
-        The edges.
-    law : ForceLaw
-        Force per millimetre of edge.
-    feed : float
-        Feed of one turn [mm].
-    window : tuple of array (3, m)
-        Entry and exit of every slice, as `windows` gives them [rad].
-    theta : array (n,)
-        Angles of the first tooth's tip [rad].
-
-    Returns
-    -------
-    forces : array (4, n)
-        Fx, Fy, Fz [N] and torque [Nm] at the angles.
-    means : array (6,)
-        Their means, then the moment of the mean tangential force about the tip [N mm] and that force [N].
-    chips : array (teeth,)
-        Thickest chip of each tooth [mm].
-    """
+    """The sums of one turn, written plainly."""
     start, end = window
     # a slice enters and leaves bit by bit, as its ends lag and see windows of their own; only that part of it cuts
     lag = np.stack((-slices.smear, slices.smear)) / 2

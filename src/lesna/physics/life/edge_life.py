@@ -52,20 +52,6 @@ class LifeLaw:
     def by_heat(self, vc: Num, h_ex: Num, m: Num) -> Num:
         """Median minutes that speed and chip alone would leave.
 
-        Parameters
-        ----------
-        vc : float or array
-            Surface speed [m/min].
-        h_ex : float or array
-            Maximum chip thickness [mm].
-        m : float or array
-            How much faster this engagement may run than that of the references [-].
-
-        Returns
-        -------
-        float or array
-            Life [min].
-
         Examples
         --------
         >>> float(LifeLaw(100.0, 0.05, 0.01, 45.0, 0.25, 0.28).by_heat(100.0, 0.05, 1.0))
@@ -75,22 +61,7 @@ class LifeLaw:
         return self.life_ref * (vc / (m * self.vc_ref)) ** (-1.0 / self.n) * chip ** (-self.a / self.n) * self.coolant
 
     def median(self, vc: Num, h_ex: Num, m: Num) -> Num:
-        """Median minutes in the cut to the end of life.
-
-        Parameters
-        ----------
-        vc : float or array
-            Surface speed [m/min].
-        h_ex : float or array
-            Maximum chip thickness [mm].
-        m : float or array
-            How much faster this engagement may run than that of the references [-].
-
-        Returns
-        -------
-        float or array
-            Life [min].
-        """
+        """Median minutes in the cut to the end of life."""
         whole = 1.0 / (1.0 / self.by_heat(vc, h_ex, m) + 1.0 / (_ENDLESS * self.life_ref))
         rubbing = np.minimum(h_ex / self.hex_min, 1.0) ** 2 if self.hex_min > 0 else 1.0
         return whole * rubbing

@@ -18,18 +18,7 @@ _REFERENCE = 0.5
 
 
 def heating_share(x: Num) -> Num:
-    """Share of the steady temperature rise that the interrupted contact reaches: ``1 - exp(-sqrt(20 phi_s/pi))``.
-
-    Parameters
-    ----------
-    x : float or array
-        Radial engagement over diameter [-].
-
-    Returns
-    -------
-    float or array
-        Share, 0 to 1 [-].
-    """
+    """Share of the steady temperature rise that the interrupted contact reaches: ``1 - exp(-sqrt(20 phi_s/pi))``."""
     return 1.0 - np.exp(-np.sqrt(20.0 * engagement_angle(x) / np.pi))
 
 
@@ -37,18 +26,6 @@ def equal_temperature_factor(x: Num, mc: float) -> Num:
     """Factor on the surface speed that keeps the interface temperature of half engagement, at the same hex.
 
     ``Kv(x) = [u hm^(1/3) g at x = 0.5 / the same at x]^3`` with u = kc(hm), after Cook 1973.
-
-    Parameters
-    ----------
-    x : float or array
-        Radial engagement over diameter, above 0 [-].
-    mc : float
-        Exponent of the chip thickness in kc [-].
-
-    Returns
-    -------
-    float or array
-        Kv, 1 at half engagement, below 1 above it [-].
 
     References
     ----------
@@ -89,20 +66,6 @@ def speed_multiplier(x: Num, mc: float, light: float, slot: float) -> Num:
 
     ``m = 1 + (light - 1)(Kv(x) - 1)/(Kv(0.10) - 1)`` up to half engagement, not below x = 0.03; from 1 there straight to
     `slot` at full width.
-
-    Parameters
-    ----------
-    x : float or array
-        Radial engagement over diameter, above 0 [-].
-    mc : float
-        Exponent of the chip thickness in kc [-].
-    light, slot : float
-        Multipliers at a tenth of the diameter and in a slot [-].
-
-    Returns
-    -------
-    float or array
-        Multiplier, 1 at half engagement [-].
 
     Examples
     --------

@@ -77,16 +77,6 @@ class Beam:
 
         ``integral of (s - at)(s - load)/(E I) + 1/(k G A)`` from the higher of the two to the root, the seat's spring
         at the face, and the nose.
-
-        Parameters
-        ----------
-        at, load : float or array
-            Heights where the deflection is read and the force acts, at most the face [mm].
-
-        Returns
-        -------
-        float or array
-            Compliance [mm/N].
         """
         # one place is asked for at every move of a mouse, and plain floats are ten times as quick there
         if isinstance(at, float) and isinstance(load, float):
@@ -126,16 +116,6 @@ class Beam:
         """Mean over an edge of the square of how far it moves with the tip: what a deep cut feels of a tip mode.
 
         The shape is that of a side force at the tip.
-
-        Parameters
-        ----------
-        depth : float or array
-            Length of the edge from the tip [mm].
-
-        Returns
-        -------
-        float or array
-            1 for a shallow cut, less for a deep one [-].
         """
         z = np.linspace(0.0, self.face, _ALONG)
         shape = (self.compliance(z, 0.0) / self.compliance(0.0, 0.0)) ** 2
@@ -152,18 +132,6 @@ def _bent(a: Num, b: Num, mean: Num, product: Num) -> Num:
 def fluted_diameter(DC: float, core: float) -> float:
     """Diameter of a round bar that bends like the fluted part: ``deq^4 = 0.25 DC^4 + 0.75 (c DC)^4``.
 
-    Parameters
-    ----------
-    DC : float
-        Cutting diameter [mm].
-    core : float
-        Core diameter over DC [-].
-
-    Returns
-    -------
-    float
-        Equivalent diameter [mm].
-
     Examples
     --------
     >>> round(fluted_diameter(10.0, 0.65), 2)
@@ -175,22 +143,6 @@ def fluted_diameter(DC: float, core: float) -> float:
 def von_mises(force: Num, arm: Num, torque: Num, diameter: float) -> Num:
     """Equivalent stress of a round section under bending and torsion.
 
-    Parameters
-    ----------
-    force : float or array
-        Side force [N].
-    arm : float or array
-        Its distance from the section [mm].
-    torque : float or array
-        Torque [Nm].
-    diameter : float
-        Equivalent diameter of the section [mm].
-
-    Returns
-    -------
-    float or array
-        Stress [MPa].
-
     Examples
     --------
     >>> round(float(von_mises(1000.0, 30.0, 0.0, 10.0)), 1)
@@ -201,20 +153,7 @@ def von_mises(force: Num, arm: Num, torque: Num, diameter: float) -> Num:
 
 
 def shear_stress(torque: Num, diameter: float) -> Num:
-    """Greatest shear stress of a round section under torsion.
-
-    Parameters
-    ----------
-    torque : float or array
-        Torque [Nm].
-    diameter : float
-        Equivalent diameter of the section [mm].
-
-    Returns
-    -------
-    float or array
-        Stress [MPa].
-    """
+    """Greatest shear stress of a round section under torsion."""
     return 16 * 1000 * torque / (np.pi * diameter**3)
 
 

@@ -30,22 +30,6 @@ _SHALLOWEST = 1.0 / 400
 def largest(dynamics: Dynamics, n: float, depths: Array, strengths: Array | None = None) -> Array:
     """The multiplier of greatest modulus at some depths; below 1 the cut is stable.
 
-    Parameters
-    ----------
-    dynamics : Dynamics
-        The cut.
-    n : float
-        Spindle speed [1/min].
-    depths : array (k,)
-        Axial depths [mm].
-    strengths : array (k,) or None
-        Depths by which the cut pushes, where they are less than the depths because the tool moves less there [mm].
-
-    Returns
-    -------
-    array (k,)
-        Complex multipliers of one period: a tooth's, or a turn's where the pitch is unequal [-].
-
     References
     ----------
     Insperger, T. and Stepan, G. 2004, Updated semi-discretization method for periodic delay-differential equations
@@ -57,38 +41,12 @@ def largest(dynamics: Dynamics, n: float, depths: Array, strengths: Array | None
 
 
 def period_of(dynamics: Dynamics, n: float) -> float:
-    """Time after which the cut repeats: a tooth, or a turn of unequal teeth.
-
-    Parameters
-    ----------
-    dynamics : Dynamics
-        The cut.
-    n : float
-        Spindle speed [1/min].
-
-    Returns
-    -------
-    float
-        Period [s].
-    """
+    """Time after which the cut repeats: a tooth, or a turn of unequal teeth."""
     return 60.0 / n / (dynamics.teeth if dynamics.is_even else 1)
 
 
 def steps_of(dynamics: Dynamics, n: float) -> int:
-    """Steps of one period, fine enough for the fastest mode and for short contacts.
-
-    Parameters
-    ----------
-    dynamics : Dynamics
-        The cut.
-    n : float
-        Spindle speed [1/min].
-
-    Returns
-    -------
-    int
-        Number of steps [-].
-    """
+    """Steps of one period, fine enough for the fastest mode and for short contacts."""
     tooth = 60.0 / n / dynamics.teeth
     fastest = max(m.frequency * (1.0 if m.zeta < _HELD else _CREEPING) for m in (*dynamics.x, *dynamics.y))
     for_one = int(min(max(_PER_SWING * fastest * tooth, _LEAST), _MOST))
@@ -99,24 +57,6 @@ def propagators(dynamics: Dynamics, n: float, steps: int) -> tuple[Array, Array,
     """How every mode moves over a step: free motion, and what a force held linearly adds.
 
     Velocities are scaled by the natural frequency, so that both states of a mode are lengths.
-
-    Parameters
-    ----------
-    dynamics : Dynamics
-        The cut.
-    n : float
-        Spindle speed [1/min].
-    steps : int
-        Steps of a period [-].
-
-    Returns
-    -------
-    free : array (modes, 2, 2)
-        Free motion [-].
-    push : array (modes, 2, 2)
-        Effect of the force at the beginning and at the end of the step on both states [mm/N].
-    axis : array (modes,)
-        0 for x, 1 for y [-].
     """
     step = period_of(dynamics, n) / steps
     axis = np.array([0] * len(dynamics.x) + [1] * len(dynamics.y))
@@ -164,22 +104,7 @@ _NO_LAG = 1e-3
 
 
 def coefficients(dynamics: Dynamics, depths: Array, steps: int) -> Array:
-    """Directional coefficients at every step, averaged over the step and over the depth.
-
-    Parameters
-    ----------
-    dynamics : Dynamics
-        The cut.
-    depths : array (k,)
-        Axial depths [mm].
-    steps : int
-        Steps of a period [-].
-
-    Returns
-    -------
-    array (k, steps, delays, 4)
-        xx, xy, yx, yy [N/mm2], for each delay: one of all equal teeth, or one for each tooth.
-    """
+    """Directional coefficients at every step, averaged over the step and over the depth."""
     turn = 2 * np.pi / (dynamics.teeth if dynamics.is_even else 1)
     wide = turn / steps
     places = 2 * np.pi * np.concatenate(([0.0], np.cumsum(dynamics.shares[1:])))
@@ -198,40 +123,12 @@ def coefficients(dynamics: Dynamics, depths: Array, steps: int) -> Array:
 
 
 def delays(dynamics: Dynamics, steps: int) -> Array:
-    """Delay of each group of teeth.
-
-    Parameters
-    ----------
-    dynamics : Dynamics
-        The cut.
-    steps : int
-        Steps of a period [-].
-
-    Returns
-    -------
-    array (delays,)
-        In steps, not always whole [-].
-    """
+    """Delay of each group of teeth."""
     return np.array([float(steps)]) if dynamics.is_even else dynamics.shares * steps
 
 
 def largest_plain(dynamics: Dynamics, n: float, depths: Array, strengths: Array) -> Array:
-    """The same in plain NumPy: a block of vectors carried over some periods, then its Ritz values.
-
-    Parameters
-    ----------
-    dynamics : Dynamics
-        The cut.
-    n : float
-        Spindle speed [1/min].
-    depths, strengths : array (k,)
-        Axial depths, and depths by which the cut pushes [mm].
-
-    Returns
-    -------
-    array (k,)
-        Complex multipliers [-].
-    """
+    """The same in plain NumPy: a block of vectors carried over some periods, then its Ritz values."""
     steps = steps_of(dynamics, n)
     modes = len(dynamics.x) + len(dynamics.y)
     late = delays(dynamics, steps)
@@ -256,24 +153,6 @@ def one_period(dynamics: Dynamics, n: float, depths: Array, H: Array, block: Arr
 
     A state holds both states of every mode, the force of the last step (in units of the first mode's stiffness), and
     the tip's displacements from the newest back.
-
-    Parameters
-    ----------
-    dynamics : Dynamics
-        The cut.
-    n : float
-        Spindle speed [1/min].
-    depths : array (k,)
-        Depths by which the cut pushes [mm].
-    H : array (k, steps, delays, 4)
-        Directional coefficients [N/mm2].
-    block : array (k, size, b)
-        States, in columns [mm].
-
-    Returns
-    -------
-    array (k, size, b)
-        The states a period later [mm].
     """
     steps = H.shape[1]
     free, push, axis = propagators(dynamics, n, steps)
@@ -316,24 +195,7 @@ def one_period(dynamics: Dynamics, n: float, depths: Array, H: Array, block: Arr
 
 
 def sure(dynamics: Dynamics, n: Array, deepest: float, progress: Callable[[int, int], None] | None = None) -> Edge:
-    """Boundary at some speeds, traced at each by narrowing the depth at which the largest multiplier reaches 1.
-
-    Parameters
-    ----------
-    dynamics : Dynamics
-        The cut.
-    n : array (k,)
-        Spindle speeds [1/min].
-    deepest : float
-        Largest depth that is looked at [mm].
-    progress : callable or None
-        Told (done, total) after each speed; it may raise to stop the work [-].
-
-    Returns
-    -------
-    Edge
-        Boundary; infinite where the cut is stable down to `deepest`.
-    """
+    """Boundary at some speeds, traced at each by narrowing the depth at which the largest multiplier reaches 1."""
     ap, frequency = np.full(len(n), np.inf), np.zeros(len(n))
     for place, speed in enumerate(n):
         low, high = deepest * _SHALLOWEST, deepest
@@ -361,22 +223,7 @@ def sure(dynamics: Dynamics, n: Array, deepest: float, progress: Callable[[int, 
 
 
 def chatter_frequency(dynamics: Dynamics, n: float, mu: complex) -> float:
-    """Frequency of the growing motion, of all its aliases the one nearest above a mode.
-
-    Parameters
-    ----------
-    dynamics : Dynamics
-        The cut.
-    n : float
-        Spindle speed [1/min].
-    mu : complex
-        Largest multiplier [-].
-
-    Returns
-    -------
-    float
-        Frequency [Hz].
-    """
+    """Frequency of the growing motion, of all its aliases the one nearest above a mode."""
     base = 1.0 / period_of(dynamics, n)
     angle = abs(np.angle(mu)) / (2 * np.pi)
     modes = sorted((mode.stiffness * mode.zeta, mode.frequency) for mode in (*dynamics.x, *dynamics.y))

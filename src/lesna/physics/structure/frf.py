@@ -42,27 +42,7 @@ class Fit:
 
 
 def fit_modes(f: Array, H: Array, most: int = 3) -> Fit:
-    """Modes of a measured receptance: peaks of its imaginary part, then least squares over real and imaginary part.
-
-    Parameters
-    ----------
-    f : array (k,)
-        Frequencies, rising [Hz].
-    H : array (k,)
-        Complex receptance [um/N].
-    most : int
-        Most modes to be fitted [-].
-
-    Returns
-    -------
-    Fit
-        Modes and residual.
-
-    Raises
-    ------
-    ValueError
-        In words, where there are too few lines or no peak to fit.
-    """
+    """Modes of a measured receptance: peaks of its imaginary part, then least squares over real and imaginary part."""
     from scipy.optimize import least_squares
 
     if len(f) < LEAST_LINES:
@@ -135,24 +115,7 @@ def _starts(f: Array, H: Array, most: int) -> list[Mode]:
 
 
 def hit_problem(force: Array, response: Array, rate: float, span: float) -> str:
-    """Why a hit cannot be used; empty for a good one.
-
-    Parameters
-    ----------
-    force : array (k,)
-        Hammer force over time [N].
-    response : array (k,)
-        Displacement of the tip over time [um].
-    rate : float
-        Samples a second [Hz].
-    span : float
-        Largest force the channel shows [N].
-
-    Returns
-    -------
-    str
-        One reason in words.
-    """
+    """Why a hit cannot be used; empty for a good one."""
     peak, at = float(force.max()), int(np.argmax(force))
     if peak >= _CLIPPED * span:
         return f"clipped at {span:.0f} N: hit softer"
@@ -171,24 +134,6 @@ def receptance_of(forces: Array, responses: Array, rate: float) -> tuple[Array, 
     """Averaged receptance of good hits and its coherence.
 
     ``H = S_fx / S_ff`` and ``gamma^2 = |S_fx|^2 / (S_ff S_xx)``, so noise in the response averages out.
-
-    Parameters
-    ----------
-    forces : array (hits, k)
-        Hammer force [N].
-    responses : array (hits, k)
-        Displacement [um].
-    rate : float
-        Samples a second [Hz].
-
-    Returns
-    -------
-    f : array (m,)
-        Frequencies [Hz].
-    H : array (m,)
-        Complex receptance [um/N].
-    coherence : array (m,)
-        0 to 1; 1 throughout for a single hit [-].
     """
     F, X = np.fft.rfft(forces, axis=1), np.fft.rfft(responses, axis=1)
     s_ff, s_xx = (np.abs(F) ** 2).sum(axis=0), (np.abs(X) ** 2).sum(axis=0)

@@ -15,22 +15,6 @@ def grip_demand(torque: Num, pull: Num, shank: float, *, is_locked: bool) -> Num
 
     ``sqrt(T^2 + (F d/2)^2)``; a form lock carries the axial share.
 
-    Parameters
-    ----------
-    torque : float or array
-        Peak torque [Nm].
-    pull : float or array
-        Pull-out force, 0 or more [N].
-    shank : float
-        Shank diameter [mm].
-    is_locked : bool
-        Whether a form lock carries the axial force.
-
-    Returns
-    -------
-    float or array
-        Equivalent torque [Nm].
-
     Examples
     --------
     >>> round(float(grip_demand(30.0, 5000.0, 16.0, is_locked=False)), 1)
@@ -41,39 +25,12 @@ def grip_demand(torque: Num, pull: Num, shank: float, *, is_locked: bool) -> Num
 
 
 def clamping_demand(force: Num, mass: float, acceleration: float) -> Num:
-    """Greatest force that tries to move the part on its table: the cut's, or that of a rapid's acceleration.
-
-    Parameters
-    ----------
-    force : float or array
-        Peak side force of the cut [N].
-    mass : float
-        Mass of the part [kg].
-    acceleration : float
-        Acceleration of the table on rapids [m/s2].
-
-    Returns
-    -------
-    float or array
-        Force [N].
-    """
+    """Greatest force that tries to move the part on its table: the cut's, or that of a rapid's acceleration."""
     return np.maximum(force, mass * acceleration)
 
 
 def safe_acceleration(clamping: float, mass: float) -> float:
     """Acceleration at which the part begins to slip.
-
-    Parameters
-    ----------
-    clamping : float
-        Sum of the clamping forces [N].
-    mass : float
-        Mass of the part [kg].
-
-    Returns
-    -------
-    float
-        Acceleration [m/s2].
 
     Examples
     --------

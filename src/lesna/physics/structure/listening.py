@@ -56,20 +56,6 @@ class Heard:
 def better_speeds(frequency: float, teeth: int, low: float, high: float) -> tuple[float, ...]:
     """Speeds that put whole swings of a chatter frequency between two teeth: ``n = 60 f / (z (k + 1))``.
 
-    Parameters
-    ----------
-    frequency : float
-        Chatter frequency [Hz].
-    teeth : int
-        Number of teeth [-].
-    low, high : float
-        Speeds that are of use [1/min].
-
-    Returns
-    -------
-    tuple of float
-        Falling [1/min].
-
     Examples
     --------
     >>> better_speeds(1000.0, 4, 4000.0, 9000.0)
@@ -87,24 +73,7 @@ def better_speeds(frequency: float, teeth: int, low: float, high: float) -> tupl
 
 
 def hear(samples: Array, rate: float, n: float, teeth: int) -> Heard:
-    """The spectrum of a recording, and what in it is not the turning of the tool.
-
-    Parameters
-    ----------
-    samples : array (k,)
-        Recording, -1 to 1 [-].
-    rate : float
-        Samples a second [Hz].
-    n : float
-        Spindle speed [1/min].
-    teeth : int
-        Number of teeth [-].
-
-    Returns
-    -------
-    Heard
-        Spectrum, harmonics, chatter, and what is wrong with the recording if anything is.
-    """
+    """The spectrum of a recording, and what in it is not the turning of the tool."""
     turn = n / 60.0
     problem = _problem(samples, rate, turn)
     size = 1 << int(np.log2(max(min(len(samples), int(rate)), 256)))

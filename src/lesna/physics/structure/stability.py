@@ -59,13 +59,6 @@ class Dynamics:
 
         The flank pushes back in proportion to its speed into the surface: ``dFr = -(Ci/vc) db dn/dt``, with 0.3 of it along
         the cut. What remains over a turn damps x and y.
-
-        Parameters
-        ----------
-        n : float
-            Spindle speed [1/min].
-        ap : float
-            Axial depth [mm].
         """
         if self.process == 0.0:
             return self
@@ -120,20 +113,7 @@ class Edge:
 
 
 def window_integral(phi: Array, Kt: float, Kr: float) -> Array:
-    """Integral of one tooth's H from 0 to an angle.
-
-    Parameters
-    ----------
-    phi : array (...)
-        Angles [rad].
-    Kt, Kr : float
-        Coefficients [N/mm2].
-
-    Returns
-    -------
-    array (4, ...)
-        xx, xy, yx, yy elements [N/mm2].
-    """
+    """Integral of one tooth's H from 0 to an angle."""
     ss = phi / 2 - np.sin(2 * phi) / 4
     cc = phi / 2 + np.sin(2 * phi) / 4
     sc = (1 - np.cos(2 * phi)) / 4
@@ -141,20 +121,7 @@ def window_integral(phi: Array, Kt: float, Kr: float) -> Array:
 
 
 def receptance(modes: tuple[Mode, ...], f: Array) -> Array:
-    """Tip receptance of a sum of modes.
-
-    Parameters
-    ----------
-    modes : tuple of Mode
-        The modes.
-    f : array (k,)
-        Frequencies [Hz].
-
-    Returns
-    -------
-    array (k,)
-        Complex receptance [mm/N].
-    """
+    """Tip receptance of a sum of modes."""
     total = np.zeros(len(f), dtype=complex)
     for mode in modes:
         ratio = f / mode.frequency
@@ -167,18 +134,6 @@ def zero_order(dynamics: Dynamics, n: Array) -> Edge:
 
     ``a = (L_R + L_I^2 / L_R) / 2`` with ``L = -1/lambda`` for both eigenvalues of the oriented receptance at every frequency; the boundary
     at a speed is the least depth over all lobes.
-
-    Parameters
-    ----------
-    dynamics : Dynamics
-        The cut.
-    n : array (k,)
-        Spindle speeds [1/min].
-
-    Returns
-    -------
-    Edge
-        Boundary at the speeds.
 
     References
     ----------

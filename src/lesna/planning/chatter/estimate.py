@@ -33,20 +33,7 @@ _REFERENCE = Holder.read(
 
 
 def depth_over_diameter(parts: CutParts, x: Num) -> Num | None:
-    """Depth of the cutting data at a stepover, both over DC: straight in logarithms between light cut, heavy cut and slot.
-
-    Parameters
-    ----------
-    parts : CutParts
-        The cut with its whole records.
-    x : float or array
-        Stepover over DC, above 0 [-].
-
-    Returns
-    -------
-    float, array or None
-        None where the tables name no depth.
-    """
+    """Depth of the cutting data at a stepover, both over DC: straight in logarithms between light cut, heavy cut and slot."""
     data = parts.data
     if data is None:
         return None
@@ -65,13 +52,7 @@ def depth_over_diameter(parts: CutParts, x: Num) -> Num | None:
 
 
 def rigidity(setup: CutSetup) -> float:
-    """How much stiffer and calmer a set-up is than the usual one: the same tool 3 DC out of a shrink-fit holder, 40 taper; at most 4 [-].
-
-    Parameters
-    ----------
-    setup : CutSetup
-        The cut.
-    """
+    """How much stiffer and calmer a set-up is than the usual one: the same tool 3 DC out of a shrink-fit holder, 40 taper, at most 4."""
     parts = setup.parts
     usual = beam_of(parts.tool, _REFERENCE, _USUAL_STICK_OUT * parts.tool.DC)
     stiffness = usual.at_tip / setup.structure.beam.at_tip

@@ -67,17 +67,7 @@ def measured_over_stepover(setup: CutSetup, ae: Array | None = None, pulse: Puls
 
 
 def depths_over(setup: CutSetup, ae: Array, ap: Array, growth: Growth | None) -> Array | None:
-    """Depth of chatter that every point of a grid is judged by (rows, columns) [mm]; None where nothing is known.
-
-    Parameters
-    ----------
-    setup : CutSetup
-        The cut.
-    ae, ap : array (columns,), (rows,)
-        Stepovers and depths [mm].
-    growth : Growth or None
-        Of a measured set-up over the stepover; the estimate is taken without it.
-    """
+    """Depth of chatter that every point of a grid is judged by (rows, columns) [mm]; None where nothing is known."""
     if growth is not None:
         return np.column_stack([growth.limits_at(float(place), ap) for place in ae])
     depth = None if is_measured(setup) else estimated_depth(setup, ae)

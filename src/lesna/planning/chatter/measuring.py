@@ -75,13 +75,7 @@ def _fitted(f: Array, H: Array) -> frf.Fit:
 
 
 def read_frf(text: str) -> Measured:
-    """A measured receptance from CSV with the columns f_hz, re_um_n, im_um_n, as instruments and spreadsheets write it.
-
-    Raises
-    ------
-    InputError
-        In words: which column is missing, which line is no number, what else is wrong.
-    """
+    """A measured receptance from CSV with the columns f_hz, re_um_n, im_um_n, as instruments and spreadsheets write it."""
     rows = csv_rows(text)
     if len(rows) > _MOST_LINES:
         raise InputError(f"has {len(rows):,} lines; a response has at most {_MOST_LINES:,}")
@@ -109,13 +103,7 @@ def read_frf(text: str) -> Measured:
 
 
 def tap_test(hammer: Hammer) -> Measured:
-    """Hits until five are good, averages them and fits modes.
-
-    Raises
-    ------
-    InputError
-        When the hits will not become good, or show no mode.
-    """
+    """Hits until five are good, averages them and fits modes."""
     good: list[Strike] = []
     reasons: list[str] = []
     while len(good) < GOOD_HITS and len(reasons) < _MOST_STRIKES:

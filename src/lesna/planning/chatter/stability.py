@@ -25,7 +25,7 @@ Method = Literal["auto", "fast", "sure"]
 #: engagement above which, and teeth in the cut from which, the fast method is trusted
 _FAST_ABOVE, _FAST_TEETH = 0.25, 2.0
 #: stepovers at which growth is sampled for the map, and depths at each
-_NODES, _DEPTHS = 14, 20
+NODES, DEPTHS, SPEEDS = 14, 20, 120
 #: how far speeds are looked at for advice, and how much deeper a speed must allow to be worth a change
 ADVICE_SPAN, _WORTH = 0.15, 1.15
 _ADVICE_SPEEDS = 31
@@ -128,19 +128,7 @@ def modes_of(setup: CutSetup) -> tuple[tuple[Mode, ...], tuple[Mode, ...]]:
 def dynamics_of(
     setup: CutSetup, ae: float, ap: float | None = None, *, flank: float = 1.0
 ) -> tuple[stability.Dynamics, float]:
-    """The vibrating cut at a stepover, and its speed [1/min]; the force law is linearised at the mean chip of a depth.
-
-    Parameters
-    ----------
-    setup : CutSetup
-        The cut.
-    ae : float
-        Stepover [mm].
-    ap : float or None
-        Depth; the cut's own where left out [mm].
-    flank : float
-        Share of the flank's damping that is counted [-].
-    """
+    """The vibrating cut at a stepover, and its speed [1/min]; the force law is linearised at the mean chip of a depth."""
     cut = setup.parts.cut
     deep = cut.ap_mm if ap is None else ap
     now = motion_of(setup, np.asarray(ae, dtype=float), np.asarray(deep, dtype=float))
@@ -190,7 +178,7 @@ def deepest_of(setup: CutSetup) -> float:
 def depths_of(setup: CutSetup) -> Array:
     """Depths at which the growth is sampled (m,) [mm]."""
     deepest = deepest_of(setup)
-    return np.geomspace(deepest / 200, deepest, _DEPTHS)
+    return np.geomspace(deepest / 200, deepest, DEPTHS)
 
 
 #: what was sampled lately: schools that are compared on one tool meet at the same points
@@ -258,19 +246,7 @@ def _sure(dynamics: stability.Dynamics, n: float, ap: Array, along: Array) -> tu
 
 
 def growth_of(setup: CutSetup, ae: float, ap: Array, *, method: Method = "auto") -> Array:
-    """Growth at one stepover and some depths (m,); below 0 the cut is calm.
-
-    Parameters
-    ----------
-    setup : CutSetup
-        The cut.
-    ae : float
-        Stepover [mm].
-    ap : array (m,)
-        Depths, rising [mm].
-    method : {'auto', 'fast', 'sure'}
-        How it is found.
-    """
+    """Growth at one stepover and some depths (m,); below 0 the cut is calm."""
     dynamics, n = dynamics_of(setup, ae, float(ap[0]))
     return _sampled(setup, dynamics, n, ap, choose_method(dynamics, ae / setup.shape.DC, method))[0]
 
@@ -297,7 +273,7 @@ def over_stepover(
         Told how far it is; may stop it.
     """
     DC, ap = setup.shape.DC, depths_of(setup) if ap is None else ap
-    places = np.geomspace(0.01 * DC, DC, _NODES) if ae is None else np.asarray(ae, dtype=float)
+    places = np.geomspace(0.01 * DC, DC, NODES) if ae is None else np.asarray(ae, dtype=float)
     growth, frequency, methods = np.empty((len(ap), len(places))), np.zeros(len(places)), []
     for k, place in enumerate(places):
         dynamics, n = dynamics_of(setup, float(place), flank=flank)
@@ -336,10 +312,10 @@ def over_speed(
     return Growth(speeds, ap, growth, frequency, (how,) * len(speeds))
 
 
-def speeds_around(setup: CutSetup, n: float, count: int = 120) -> Array:
+def speeds_around(setup: CutSetup, n: float, count: int | None = None) -> Array:
     """Speeds from half to one and a half of a speed, within the machine's [1/min]."""
     low, high = max(0.5 * n, setup.drive.rpm_min, 1.0), min(1.5 * n, setup.drive.rpm_max)
-    return np.linspace(low, max(high, low * 1.01), count)
+    return np.linspace(low, max(high, low * 1.01), count or SPEEDS)
 
 
 def advice_of(setup: CutSetup, field: Growth | None = None) -> Advice | None:

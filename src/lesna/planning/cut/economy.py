@@ -120,19 +120,7 @@ _TOLD = 4.0
 
 
 def multiplier_of(data: CuttingData, tool: Tool, material: Material, x: Num) -> Num:
-    """How much faster an engagement may run than the row's own: by practice and heat, one factor for speed and life alike [-].
-
-    Parameters
-    ----------
-    data : CuttingData
-        Row of the cutting data.
-    tool : Tool
-        The cutter; a lead-angle one has a multiplier of its own.
-    material : Material
-        What is cut.
-    x : float or array
-        Radial engagement over diameter [-].
-    """
+    """How much faster an engagement may run than the row's own: by practice and heat, one factor for speed and life alike [-]."""
     if tool.kind == "high_feed":
         return (data.vc_mult_highfeed or 1.0) + 0.0 * np.asarray(x)
     law = material.mc or 0.0, data.vc_mult_light or 1.0, data.vc_mult_slot or 1.0
@@ -261,17 +249,7 @@ class SpeedCurve:
 
 
 def over_speed(economy: Economy, cut_time: float, vc: Array) -> SpeedCurve:
-    """Time and cost at other speeds: feed follows the speed, life follows its law.
-
-    Parameters
-    ----------
-    economy : Economy
-        At the speed that is set.
-    cut_time : float
-        Minutes in the cut for a part at that speed.
-    vc : array (n,)
-        Speeds [m/min].
-    """
+    """Time and cost at other speeds: feed follows the speed, life follows its law."""
     lives = economy.law.median(vc, economy.hex, economy.m)
     cutting = cut_time * economy.vc / vc
     edges = cutting / lives

@@ -160,15 +160,7 @@ def usual_hardness(material: Material) -> float | None:
 
 
 def envelope_of(tool: Tool, tilt_deg: float = 0.0) -> Envelope:
-    """Outline of a tool's edges.
-
-    Parameters
-    ----------
-    tool : Tool
-        Its row.
-    tilt_deg : float
-        Tilt of a ball away from its centre [deg].
-    """
+    """Outline of a tool's edges."""
     # a corner radius is cut with wherever one stands, also on an edge that is called square or serrated
     form = "cone" if tool.kind in ("high_feed", "chamfer") else "round" if _has_round_corner(tool) else "straight"
     kappa = 90.0 - tool.half_angle if tool.kind == "chamfer" else (90.0 if tool.kind == "ball" else tool.KAPR)
@@ -182,17 +174,7 @@ def _has_round_corner(tool: Tool) -> bool:
 
 
 def cutter_of(tool: Tool, shape: Envelope, teeth: int | None = None) -> Cutter:
-    """The teeth of a tool: pitch, helix, runout and relief.
-
-    Parameters
-    ----------
-    tool : Tool
-        The tool; unknown runout counts as none, and pitch that is "variable" without its angles as equal.
-    shape : Envelope
-        Its outline.
-    teeth : int or None
-        Teeth that reach the cut, where that is not all of them.
-    """
+    """The teeth of a tool: pitch, helix, runout and relief."""
     z = teeth or tool.ZEFP
     if tool.pitch_deg is not None and z == tool.ZEFP:
         places = np.radians(np.concatenate(([0.0], np.cumsum(tool.pitch_deg[:-1]))))
@@ -229,19 +211,7 @@ def _law(parts: CutParts, helix: float, hb: float | None) -> forces.ForceLaw:
 
 
 def law_of_material(m: Material, grown: Num, helix: float, edge_radius: float) -> forces.ForceLaw:
-    """The force law of a material.
-
-    Parameters
-    ----------
-    m : Material
-        Its row.
-    grown : float or array (3,)
-        What hardness, rake and wear make of its coefficients, by direction [-].
-    helix : float
-        Helix angle [rad].
-    edge_radius : float
-        Radius of the cutting edge [um].
-    """
+    """The force law of a material."""
     shares = np.array([1.0, m.kr_ratio, float(forces.axial_ratio(m.ka_ratio, helix))])
     if not m.Ktc_n_mm2:
         kienzle = (m.kc11_n_mm2 or 0.0) * shares * grown
@@ -285,11 +255,6 @@ def deflection_limit(parts: CutParts) -> float:
     """Tip deflection that roughing, or wall error that finishing may have [um].
 
     Roughing: 2 % of DC or half of the stock it leaves, whichever is more.
-
-    Parameters
-    ----------
-    parts : CutParts
-        The cut with its whole records.
     """
     cut, tool = parts.cut, parts.tool
     if cut.deflection_limit_um is not None:
@@ -301,13 +266,7 @@ def deflection_limit(parts: CutParts) -> float:
 
 
 def structure_of(parts: CutParts) -> Structure:
-    """The tool as a beam on its holder, and what holds tool and part.
-
-    Parameters
-    ----------
-    parts : CutParts
-        The cut with its whole records.
-    """
+    """The tool as a beam on its holder, and what holds tool and part."""
     cut, tool, holder, machine, taper = parts.cut, parts.tool, parts.holder, parts.machine, parts.taper
     piece = parts.workpiece
     moment = machine.taper_moment_nm
@@ -335,21 +294,7 @@ def structure_of(parts: CutParts) -> Structure:
 def beam_of(
     tool: Tool, holder: Holder, length: float, taper: Taper | None = None, nose_stiffness: float | None = None
 ) -> beam.Beam:
-    """Fluted part, neck and shank, the holder as a tapered steel beam, on the springs of seat and spindle nose.
-
-    Parameters
-    ----------
-    tool : Tool
-        The cutter.
-    holder : Holder
-        What holds it.
-    length : float
-        Stick-out [mm].
-    taper : Taper or None
-        The spindle nose; a 40 taper where it is not known.
-    nose_stiffness : float or None
-        Radial stiffness of the spindle nose [N/um]; that of a usual machine where it is not known.
-    """
+    """Fluted part, neck and shank, the holder as a tapered steel beam, on the springs of seat and spindle nose."""
     solid = beam.CARBIDE if tool.substrate == "carbide" else beam.STEEL
     shank = shank_diameter(tool)
     shape = holder_shape(holder, taper, shank)

@@ -121,26 +121,7 @@ def solve(
 
 
 def state_along(setup: CutSetup, ae: Num, ap: Num, n: Num, fz: Num, loads: Sweep, hex_: Num) -> State:
-    """What a cut does on the steps of a path, at speeds and feeds that the path gives and loads that were computed for it.
-
-    Parameters
-    ----------
-    setup : CutSetup
-        The cut but for engagement, speed and feed.
-    ae, ap : array (n,)
-        Stepover that engages the same angle, and depth [mm].
-    n, fz : array (n,)
-        Spindle speed [1/min] and mean feed per tooth [mm].
-    loads : Sweep
-        Loads of each step at the speed to which the force law belongs.
-    hex_ : array (n,)
-        Thickest chip [mm].
-
-    Returns
-    -------
-    State
-        Arrays (n,).
-    """
+    """What a cut does on the steps of a path, at speeds and feeds that the path gives and loads that were computed for it."""
     shape = setup.shape
     d_eff, d_cut = envelope.effective_diameter(shape, ap), envelope.effective_diameter(shape.upright, ap)
     x = np.minimum(ae / d_cut, 1.0)
@@ -351,17 +332,6 @@ def wall_error_of(setup: CutSetup, turn: Turn, ap: float, height: float) -> floa
     """Deflection normal to the finished surface when the edge that makes it passes, at its worst height [um].
 
     Positive leaves material, negative cuts into the part. On a slope the component along the surface's normal counts.
-
-    Parameters
-    ----------
-    setup : CutSetup
-        The cut.
-    turn : Turn
-        Its forces.
-    ap : float
-        Axial depth [mm].
-    height : float
-        Height at which the force acts [mm].
     """
     bar, cut = setup.structure.beam, setup.parts.cut
     at_wall, toward = (math.pi, 1.0) if cut.direction == "down" else (0.0, -1.0)
@@ -388,13 +358,6 @@ def wall_share(setup: CutSetup, ae: Num, ap: Num) -> Num:
     """Error of the wall over the tip's deflection (rows, columns); read between a few turns, since feed hardly changes it.
 
     Not a number where nobody asks for it, in roughing.
-
-    Parameters
-    ----------
-    setup : CutSetup
-        The cut but for its engagement.
-    ae, ap : array (columns,), (rows,)
-        Radial engagements and axial depths [mm].
     """
     shape = (len(ap), len(ae))
     if not is_finishing(setup):

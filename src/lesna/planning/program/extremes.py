@@ -39,13 +39,7 @@ class Extreme:
 
 
 def extremes_of(run: Run) -> list[Extreme]:
-    """The places of a run, a few of each kind, each line once.
-
-    Parameters
-    ----------
-    run : Run
-        The simulation.
-    """
+    """The places of a run, a few of each kind, each line once."""
     lines = run.geometry.program.moves.line[run.geometry.steps.move]
     contact = np.flatnonzero(run.geometry.contact)
     force = run.state.fxy_peak[contact]

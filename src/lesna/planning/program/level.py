@@ -156,13 +156,7 @@ class Leveller:
         return self.before.geometry
 
     def level(self, targets: Targets) -> Levelled:
-        """The program with other feeds.
-
-        Raises
-        ------
-        InputError
-            When the target cannot be reached at any feed that still cuts, or the result would exceed it.
-        """
+        """The program with other feeds."""
         geometry = self.geometry
         if not geometry.contact.any():
             line = int(geometry.program.moves.line[geometry.steps.move[geometry.judged]][0])

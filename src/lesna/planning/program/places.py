@@ -61,21 +61,7 @@ class Finding:
 
 
 def findings_of(program: Program, work: Work, steps: Steps, met: Engagement, holder: Array) -> list[Finding]:
-    """The places of one tool's steps.
-
-    Parameters
-    ----------
-    program : Program
-        What was read.
-    work : Work
-        What it is judged with.
-    steps : Steps
-        Its steps.
-    met : Engagement
-        What they meet.
-    holder : array (n,)
-        How far stock stands above the holder's face [mm].
-    """
+    """The places of one tool's steps."""
     tool, moves = work.parts.tool, program.moves
     rapid = moves.kind[steps.move] == RAPID
     chord = steps.end - steps.start

@@ -168,22 +168,7 @@ class Run:
 
 
 def geometry_of(program: Program, work: Work, pulse: Pulse = STEADY) -> Geometry:
-    """Takes a program through the stock.
-
-    Parameters
-    ----------
-    program : Program
-        What was read.
-    work : Work
-        What it is judged with.
-    pulse : Pulse
-        Told how far it is.
-
-    Raises
-    ------
-    InputError
-        When its tools are not told apart, the path never meets the stock, or leaves the machine.
-    """
+    """Takes a program through the stock."""
     moves = program.moves
     tool = _tool_of(program, work)
     _inside_machine(program, work)
@@ -277,22 +262,7 @@ def _never_meets(program: Program, work: Work, geometry: Geometry) -> str:
 
 
 def run_of(geometry: Geometry, feed: Array | None = None, reach: tuple[float, float] = (1.0, 1.0)) -> Run:
-    """The program with its feeds, or with others.
-
-    Parameters
-    ----------
-    geometry : Geometry
-        What it meets.
-    feed : array (n,) or None
-        Feed of each step [mm/min]; the program's own where None.
-    reach : tuple of float
-        Least and greatest feed that will be asked for, over the program's [-].
-
-    Returns
-    -------
-    Run
-        Forces, limits and times.
-    """
+    """The program with its feeds, or with others."""
     moves, steps = geometry.program.moves, geometry.steps
     asked = moves.feed[steps.move] if feed is None else feed
     timed = times_at(geometry, asked)

@@ -92,20 +92,7 @@ def stock_for(text: str, parts: CutParts, folder: Path | None) -> Stock:
 
 
 def file_of(text: str, folder: Path | None) -> tuple[Path, str]:
-    """The file that stock is named by, and its layer.
-
-    Parameters
-    ----------
-    text : str
-        ``part.stl``, ``plate.dxf`` or ``plate.dxf:LAYER``.
-    folder : Path or None
-        Where relative names begin.
-
-    Raises
-    ------
-    InputError
-        When it is not of that form.
-    """
+    """The file that stock is named by, and its layer."""
     name, layer = text, ""
     if ".dxf:" in text.lower():
         name, _, layer = text.rpartition(":")
@@ -115,13 +102,7 @@ def file_of(text: str, folder: Path | None) -> tuple[Path, str]:
 
 
 def check_form(text: str, folder: Path | None) -> None:
-    """Refuses stock that is not of its form or names a file that is not there, without reading that.
-
-    Raises
-    ------
-    InputError
-        With the form that is right.
-    """
+    """Refuses stock that is not of its form or names a file that is not there, without reading that."""
     if not text:
         return
     if text.startswith("block:"):
@@ -192,13 +173,7 @@ def _drawn(content: bytes, name: str, layer: str, parts: CutParts) -> Stock:
 
 
 def stock_of_feature(parts: CutParts) -> Stock:
-    """The block of the cut's feature, the middle of its top at the work zero.
-
-    Raises
-    ------
-    InputError
-        When the feature has no size.
-    """
+    """The block of the cut's feature, the middle of its top at the work zero."""
     feature = parts.cut.feature
     sized = feature is not None and (feature.outline or (feature.length_mm and feature.width_mm))
     if feature is None or not sized or not feature.depth_mm:

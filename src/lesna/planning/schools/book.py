@@ -67,13 +67,7 @@ class AgainstBook:
 
 
 def against_book(result: Result) -> AgainstBook | None:
-    """The toolmaker's value of a cut against the tables' model, None where no book value is entered.
-
-    Parameters
-    ----------
-    result : Result
-        The cut.
-    """
+    """The toolmaker's value of a cut against the tables' model, None where no book value is entered."""
     setup, state = result.setup, result.state
     parts = setup.parts
     book = parts.cut.book

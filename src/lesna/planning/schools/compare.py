@@ -256,17 +256,7 @@ def case_of(parts: CutParts, shelf: Shelf) -> Case:
 
 
 def floor_of(case: Case, aim: Aim, today: Lane | None = None) -> float:
-    """Removal that must be reached: the shop's floor of the cut, else for life and minutes alone what it removes now.
-
-    Parameters
-    ----------
-    case : Case
-        The feature.
-    aim : {'time', 'cost', 'life', 'unattended'}
-        What counts.
-    today : Lane or None
-        The cut as it stands, where that is known already.
-    """
+    """Removal that must be reached: the shop's floor of the cut, else for life and minutes alone what it removes now."""
     floor = case.parts.cut.removal_floor_cm3_min or 0.0
     if floor or aim not in ("life", "unattended"):
         return floor
@@ -427,17 +417,7 @@ def saving(comparison: Comparison, lane: Lane) -> Saving | None:
 
 
 def is_in_use(job: Job, index: int, lane: Lane) -> bool:
-    """Whether a cut of the document stands where a lane's main task does.
-
-    Parameters
-    ----------
-    job : Job
-        The document.
-    index : int
-        The cut.
-    lane : Lane
-        One that is there.
-    """
+    """Whether a cut of the document stands where a lane's main task does."""
     cut = job.cuts[index]
     stage, found = max(lane.stages, key=lambda entry: float(entry[1].worth.minutes))
     own = stage.tool in ("", cut.tool.written().get("id", "")) and len(lane.stages) == 1

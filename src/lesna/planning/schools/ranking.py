@@ -61,26 +61,7 @@ class ToolRank:
 
 
 def rank_tools(parts: CutParts, shelf: Shelf, aim: Aim = "time", *, pulse: Pulse = STEADY) -> tuple[ToolRank, ...]:
-    """Every tool of the library on the feature of a cut, the best first, those that cannot do it last.
-
-    Parameters
-    ----------
-    parts : CutParts
-        The cut: its holder, coolant and feature stay.
-    shelf : Shelf
-        Library.
-    aim : {'time', 'cost', 'life', 'unattended'}
-        What counts.
-    pulse : Pulse
-        Told how far it is; may stop it.
-
-    Raises
-    ------
-    InputError
-        When the cut has no feature with its dimensions.
-    Cancelled
-        When nobody waits any more.
-    """
+    """Every tool of the library on the feature of a cut, the best first, those that cannot do it last."""
     case = case_of(parts, shelf)
     floor = floor_of(case, aim)
     found: list[ToolRank] = []
@@ -95,17 +76,7 @@ def rank_tools(parts: CutParts, shelf: Shelf, aim: Aim = "time", *, pulse: Pulse
 
 
 def with_ranked_tool(job: Job, index: int, entry: ToolRank) -> Job:
-    """The job with a tool in a cut, cut like its best strategy.
-
-    Parameters
-    ----------
-    job : Job
-        The document.
-    index : int
-        The cut.
-    entry : ToolRank
-        One that can make the feature.
-    """
+    """The job with a tool in a cut, cut like its best strategy."""
     assert entry.lane is not None  # the caller asks for tools that are there
     cut = job.cuts[index].with_values(tool=entry.tool.id, stick_out_mm=entry.stick_out, tap_modes=())
     return with_lane(job.with_values(cuts=(*job.cuts[:index], cut, *job.cuts[index + 1 :])), index, entry.lane)

@@ -84,17 +84,7 @@ def worth_of(setup: CutSetup, state: State, volume: float, minutes: tuple[Num, N
 
 
 def score(aim: Aim, worth: Worth, floor: float) -> Num:
-    """The greater, the better; minus infinity below the removal that is asked for.
-
-    Parameters
-    ----------
-    aim : {'time', 'cost', 'life', 'unattended'}
-        What counts; without prices the cheapest part is the quickest.
-    worth : Worth
-        Of one or many points.
-    floor : float
-        Least material over cutting and linking time [cm3/min].
-    """
+    """The greater, the better; minus infinity below the removal that is asked for."""
     if aim == "life":
         value = worth.life
     elif aim == "unattended":

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array
 from lesna.planning.chatter.judge import depths_over
 from lesna.planning.chatter.stability import Growth
@@ -106,13 +107,7 @@ _ROUGH = (24, 20)
 
 
 def rough_map_of(setup: CutSetup) -> EngagementMap:
-    """The map on a coarse grid without best points, which needs no compiled sums: what a fresh machine shows first.
-
-    Parameters
-    ----------
-    setup : CutSetup
-        The cut; its own ae and ap play no part.
-    """
+    """The map on a coarse grid without best points, which needs no compiled sums: what a fresh machine shows first."""
     ae, ap = (
         top * np.arange(1, size + 1) / size for top, size in zip((setup.shape.DC, setup.depth_top), _ROUGH, strict=True)
     )
@@ -122,16 +117,8 @@ def rough_map_of(setup: CutSetup) -> EngagementMap:
     return EngagementMap(ae, ap, state.q, uses, limits.admissible(uses), None, None, window)
 
 
-def best_in_school(setup: CutSetup, field: Growth | None = None) -> BestPoint | None:
-    """The best point within the window of the cut's strategy; a locked ae or ap stays where it is.
-
-    Parameters
-    ----------
-    setup : CutSetup
-        The cut.
-    field : Growth or None
-        Where it chatters over the stepover.
-    """
+def best_in_school(setup: CutSetup, field: Growth | None = None, pulse: Pulse = STEADY) -> BestPoint | None:
+    """The best point within the window of the cut's strategy; a locked ae or ap stays where it is."""
     cut, DC, top = setup.parts.cut, setup.shape.DC, setup.depth_top
     window = window_of(cut.strategy, setup.parts.data, setup.parts.tool)
     wide = (window.ae_min, window.ae_max) if window else (0.01 * DC, DC)
@@ -140,30 +127,22 @@ def best_in_school(setup: CutSetup, field: Growth | None = None) -> BestPoint | 
         wide = (cut.ae_mm, cut.ae_mm)
     if "ap_mm" in cut.locks:
         deep = (cut.ap_mm, cut.ap_mm)
-    return best_within(setup, wide, (min(deep), deep[1]), field)
+    return best_within(setup, wide, (min(deep), deep[1]), field, pulse)
 
 
 def best_within(
-    setup: CutSetup, wide: tuple[float, float], deep: tuple[float, float], field: Growth | None = None
-) -> BestPoint | None:
+    setup: CutSetup, wide: tuple[float, float], deep: tuple[float, float], field: Growth | None = None,
+    pulse: Pulse = STEADY,
+) -> BestPoint | None:  # fmt: skip
     """Highest removal in a rectangle: a grid, then ever smaller grids round its best point.
 
     Every grid holds the point it is centred on, so that the answer never gets worse, and the same input
     gives the same answer.
-
-    Parameters
-    ----------
-    setup : CutSetup
-        The cut.
-    wide, deep : tuple of float
-        Ends of the stepover and of the depth [mm].
-    field : Growth or None
-        Where it chatters over the stepover.
     """
     # stepovers in proportion: thin ones are where feeds differ most
     grid = np.unique(np.geomspace(*wide, _FIRST_SIZE)), _grid(deep, _FIRST_SIZE)
     state, uses = _judged(setup, *grid, field)
-    return _polished(setup, grid, np.where(limits.admissible(uses), state.q, -1.0), field)
+    return _polished(setup, grid, np.where(limits.admissible(uses), state.q, -1.0), field, pulse)
 
 
 def _best_of_map(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Growth | None) -> BestPoint | None:
@@ -174,7 +153,9 @@ def _best_of_map(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Gr
     return best_within(setup, (0.01 * DC, DC), (0.01 * top, top), field)
 
 
-def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Growth | None) -> BestPoint | None:
+def _polished(
+    setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Growth | None, pulse: Pulse = STEADY
+) -> BestPoint | None:
     """The best of a judged grid (q below 0 where it is not allowed), refined by ever smaller grids.
 
     Along a limit many stepovers remove nearly the same, and a coarse grid cannot tell which is best: some of them,
@@ -187,7 +168,7 @@ def _polished(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Growt
             abs(int(column) - other) >= _APART for other in starts
         ):
             starts.append(int(column))
-    found = [_climbed(setup, grid, _point(grid, q, column), field) for column in starts[:_STARTS]]
+    found = [_climbed(setup, grid, _point(grid, q, column), field, pulse) for column in starts[:_STARTS]]
     for point in sorted(found, key=lambda point: -point.q):
         kept = _kept(setup, point, grid, field)
         if kept is not None:
@@ -215,11 +196,14 @@ def _kept(setup: CutSetup, point: BestPoint, grid: tuple[Array, Array], field: G
     return None
 
 
-def _climbed(setup: CutSetup, grid: tuple[Array, Array], best: BestPoint, field: Growth | None) -> BestPoint:
+def _climbed(
+    setup: CutSetup, grid: tuple[Array, Array], best: BestPoint, field: Growth | None, pulse: Pulse
+) -> BestPoint:
     """The best point near one, by ever smaller grids round it."""
     wide, deep = ((float(ends[0]), float(ends[-1])) for ends in grid)
     span = [(ends[1] - ends[0]) / max(len(line) - 1, 1) for ends, line in zip((wide, deep), grid, strict=True)]
     for _ in range(_POLISH_ROUNDS):
+        pulse.check()
         ae = _grid(_around(best.ae, _REACH * span[0], wide), _POLISH_SIZE[0])
         ap = _grid(_around(best.ap, _REACH * span[1], deep), _POLISH_SIZE[1])
         state, uses = _judged(setup, ae, ap, field)

@@ -64,54 +64,39 @@ class Yield:
 
 
 Proposal = Callable[[CutSetup, Shelf], Variation | None]
-_PROPOSALS: list[Proposal] = []
+PROPOSALS: list[Proposal] = []
 
 
 def _proposal(make: Proposal) -> Proposal:
-    _PROPOSALS.append(make)
+    PROPOSALS.append(make)
     return make
 
 
 def offers_of(parts: CutParts, shelf: Shelf, gain: Gain = "removal", *, pulse: Pulse = STEADY) -> tuple[Offer, ...]:
-    """Every variation that gains something, the best first.
-
-    Parameters
-    ----------
-    parts : CutParts
-        The cut.
-    shelf : Shelf
-        Library.
-    gain : {'removal', 'cost', 'life', 'unattended'}
-        What is to grow (cost: what is to fall).
-    pulse : Pulse
-        Told how far it is; may stop it.
-
-    Raises
-    ------
-    Cancelled
-        When nobody waits any more.
-    """
+    """Every variation that gains something, the best first."""
     setup = setup_of(parts)
     needed = solve_one(setup, parts.cut.ae_mm, parts.cut.ap_mm)[0].q
-    now = yield_of(setup, gain, needed)
+    now = yield_of(setup, gain, needed, pulse)
     found: list[Offer] = []
-    for done, make in enumerate(_PROPOSALS):
+    for done, make in enumerate(PROPOSALS):
         variation = make(setup, shelf)
         if variation is not None:
-            then = _yield_with(parts, shelf, variation, gain, needed)
+            then = _yield_with(parts, shelf, variation, (gain, needed), pulse)
             share = None if then is None else math.inf if now is None else then.score / now.score - 1.0
             if then is not None and share is not None and share >= _WORTH:
                 found.append(Offer(variation, share, then.best))
-        pulse.tell(done + 1, len(_PROPOSALS))
+        pulse.tell(done + 1, len(PROPOSALS))
     return tuple(sorted(found, key=lambda offer: -offer.gain))
 
 
-def _yield_with(parts: CutParts, shelf: Shelf, variation: Variation, gain: Gain, needed: float) -> Yield | None:
+def _yield_with(
+    parts: CutParts, shelf: Shelf, variation: Variation, wanted: tuple[Gain, float], pulse: Pulse
+) -> Yield | None:
     """What a changed set-up gives; a change that this tool or machine cannot make gives nothing."""
     try:
         if variation.machine is not None:
             parts = parts.on_machine(shelf.machines[variation.machine], shelf)
-        return yield_of(setup_of(parts_with(parts, _varied(parts.cut, variation), shelf)), gain, needed)
+        return yield_of(setup_of(parts_with(parts, _varied(parts.cut, variation), shelf)), *wanted, pulse)
     except InputError:
         return None
 
@@ -121,17 +106,7 @@ def _varied(cut: Cut, variation: Variation) -> Cut:
 
 
 def with_offer(job: Job, index: int, offer: Offer) -> Job:
-    """The job with an offer made: the set-up changed, the cut at its best point there.
-
-    Parameters
-    ----------
-    job : Job
-        The document.
-    index : int
-        The cut that was asked about.
-    offer : Offer
-        What is taken.
-    """
+    """The job with an offer made: the set-up changed, the cut at its best point there."""
     point = {"ae_mm": round(offer.best.ae, 4), "ap_mm": round(offer.best.ap, 4)}
     cuts = list(job.cuts)
     cuts[index] = _varied(cuts[index], offer.variation).with_values(**point)
@@ -139,24 +114,15 @@ def with_offer(job: Job, index: int, offer: Offer) -> Job:
     return job.with_values(cuts=tuple(cuts), **({} if machine is None else {"machine": machine}))
 
 
-def yield_of(setup: CutSetup, gain: Gain, needed: float) -> Yield | None:
+def yield_of(setup: CutSetup, gain: Gain, needed: float, pulse: Pulse = STEADY) -> Yield | None:
     """The best point of the school under every limit, and what it is worth; None where there is none.
 
     Removal: cm3/min. Cost: cm3 for the money of machine, edge and change. Edge life and minutes alone: at the removal
     that is needed, the speed lowered (raised) until the best point gives just that.
-
-    Parameters
-    ----------
-    setup : CutSetup
-        The cut.
-    gain : {'removal', 'cost', 'life', 'unattended'}
-        What counts.
-    needed : float
-        Removal of the cut as it stands, before anything was changed [cm3/min].
     """
     nodes = np.geomspace(0.02 * setup.shape.DC, setup.shape.DC, _NODES)
-    field = measured_over_stepover(setup, nodes)
-    best = best_in_school(setup, field)
+    field = measured_over_stepover(setup, nodes, pulse)
+    best = best_in_school(setup, field, pulse)
     if best is None:
         return None
     if gain == "removal":

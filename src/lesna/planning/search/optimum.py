@@ -162,19 +162,7 @@ class Optimum:
 
 
 def judged(task: Task, point: Point, scatter: Array | None = None, *, chatter: bool = True) -> Optimum:
-    """What a task gives at a point, computed from a turn of its own.
-
-    Parameters
-    ----------
-    task : Task
-        What is cut.
-    point : Point
-        Where.
-    scatter : array (n, 2) or None
-        To be kept with it.
-    chatter : bool
-        Whether chatter is judged too; where it follows from measured modes, only if no other limit is broken already.
-    """
+    """What a task gives at a point, computed from a turn of its own."""
     setup = task.at(point)
     state, _ = solve_one(setup, point.ae, point.ap)
     found = limits.limits_of(setup, state)
@@ -186,13 +174,7 @@ def judged(task: Task, point: Point, scatter: Array | None = None, *, chatter: b
 
 
 def stopped_by(found: Optimum) -> limits.LimitUse | None:
-    """The limit that the next step in the same direction breaks: deeper, else wider; None where the window ends first.
-
-    Parameters
-    ----------
-    found : Optimum
-        A best point.
-    """
+    """The limit that the next step in the same direction breaks: deeper, else wider; None where the window ends first."""
     task, point = found.task, found.point
     deeper = task.depths[task.depths > point.ap * (1 + 1e-6)]
     if len(deeper):
@@ -211,28 +193,7 @@ def stopped_by(found: Optimum) -> limits.LimitUse | None:
 def best_of(
     task: Task, aim: Aim, floor: float = 0.0, *, chatter: bool = True, quick: bool = False, pulse: Pulse = STEADY
 ) -> Optimum | None:
-    """The best admissible point of a task, None where there is none.
-
-    Parameters
-    ----------
-    task : Task
-        What is cut.
-    aim : {'time', 'cost', 'life', 'unattended'}
-        What counts.
-    floor : float
-        Removal that must be reached [cm3/min].
-    chatter : bool
-        Whether chatter is a limit.
-    quick : bool
-        Only the first grid, for ranking many tools.
-    pulse : Pulse
-        May stop it.
-
-    Raises
-    ------
-    Cancelled
-        When nobody waits any more.
-    """
+    """The best admissible point of a task, None where there is none."""
     if not len(task.depths) or not len(task.stepovers):
         return None
     ae = task.stepovers if task.is_even else np.unique(np.geomspace(task.stepovers[0], task.stepovers[-1], _STEPOVERS))

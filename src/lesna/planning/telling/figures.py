@@ -196,15 +196,7 @@ def _width(result: Result, entry: LimitUse) -> float:
 
 
 def result_data(result: Result, system: units.System = "metric") -> dict[str, Any]:
-    """A Result as the object of the contract.
-
-    Parameters
-    ----------
-    result : Result
-        What is written.
-    system : {'metric', 'inch'}
-        Units of the numbers inside sentences; all others are metric.
-    """
+    """A Result as the object of the contract."""
     limited = result.limited_by
     return {
         "id": result.setup.parts.cut.id,

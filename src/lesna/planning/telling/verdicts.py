@@ -150,15 +150,7 @@ def _stop(lane: Lane) -> str:
 
 
 def to_json(comparison: Comparison, system: units.System = "metric") -> dict[str, Any]:
-    """The object of the contract.
-
-    Parameters
-    ----------
-    comparison : Comparison
-        What is written.
-    system : {'metric', 'inch'}
-        Units of the numbers inside sentences; all others are metric.
-    """
+    """The object of the contract."""
     winner = comparison.winner
     found: dict[str, Any] = {
         "lesna": 1,

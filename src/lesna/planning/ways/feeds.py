@@ -32,19 +32,7 @@ _MOST, _LEAST = 1.5, 0.1
 
 
 def stretches_of(way: Way, result: Result, wish: Wish, along_walls: Collection[Intent]) -> tuple[Stretch, ...]:
-    """A way as moves with feeds.
-
-    Parameters
-    ----------
-    way : Way
-        Its stretches.
-    result : Result
-        The cut, whose feed it is.
-    wish : Wish
-        Whether chords become arcs, and whose feed counts along walls.
-    along_walls : collection of str
-        Intents of the stretches that have a wall on their right.
-    """
+    """A way as moves with feeds."""
     state, parts = result.state.scalar(), result.setup.parts
     most, R = parts.machine.feed_max or 1e9, parts.tool.DC / 2
     vf = float(state.vf)
@@ -88,15 +76,7 @@ Span = tuple[float, float, float]
 
 
 def eased(stretches: tuple[Stretch, ...], spans: dict[tuple[int, int], list[Span]]) -> tuple[Stretch, ...]:
-    """Moves whose feed is taken back where less is wanted; they are parted there.
-
-    Parameters
-    ----------
-    stretches : tuple of Stretch
-        The path.
-    spans : dict of (stretch, step) to list of (from, to, share)
-        Where along these moves, in order, and how much of the feed is kept there [-].
-    """
+    """Moves whose feed is taken back where less is wanted; they are parted there."""
     at, out = (0.0, 0.0, 0.0), []
     for i, stretch in enumerate(stretches):
         steps: list[Step] = []

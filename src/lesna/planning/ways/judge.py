@@ -79,21 +79,7 @@ class Judged:
 
 
 def judged(route: Route, content: bytes, parts: CutParts, pulse: Pulse = STEADY, known: Judged | None = None) -> Judged:
-    """Reads a path's program back and simulates it.
-
-    Parameters
-    ----------
-    route : Route
-        The path it was written from.
-    content : bytes
-        The program.
-    parts : CutParts
-        The cut.
-    pulse : Pulse
-        Told how far it is.
-    known : Judged or None
-        The simulation of a program that makes the same motion with other feeds: what is met is the same.
-    """
+    """Reads a path's program back and simulates it."""
     R = parts.tool.DC / 2
     look = Look(step=max(_STEP * R, 0.05))
     run = simulate(content, parts, stock_round(route, R), look, pulse=pulse, known=None if known is None else known.run)

@@ -97,24 +97,7 @@ class Route:
 
 
 def route_of(result: Result, wish: Wish | None = None, pulse: Pulse = STEADY, before: Before | None = None) -> Route:
-    """Makes the path of a cut.
-
-    Parameters
-    ----------
-    result : Result
-        The cut, computed.
-    wish : Wish or None
-        How it is wanted.
-    pulse : Pulse
-        Told how far it is.
-    before : Before or None
-        What an earlier cut has left, for a rest cut.
-
-    Raises
-    ------
-    InputError
-        When there is no feature, its outline is wrong, the tool does not fit, or there is no way in.
-    """
+    """Makes the path of a cut."""
     wish = wish or Wish()
     parts = result.setup.parts
     cut, feature = parts.cut, parts.cut.feature

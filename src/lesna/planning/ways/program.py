@@ -64,26 +64,7 @@ def post_text(name: str) -> str:
 
 
 def program_of(route: Route, result: Result, title: str, printing: Printing, template: str) -> bytes:
-    """The bytes of a program.
-
-    Parameters
-    ----------
-    route : Route
-        The path.
-    result : Result
-        The cut it was made from.
-    title : str
-        Of the job.
-    printing : Printing
-        How it is written.
-    template : str
-        The post.
-
-    Raises
-    ------
-    InputError
-        When the post is not understood.
-    """
+    """The bytes of a program."""
     parts = result.setup.parts
     blocks = [block for block, _ in printed(route, printing)]
     system: units.System = "inch" if printing.inch else "metric"
@@ -97,15 +78,7 @@ def program_of(route: Route, result: Result, title: str, printing: Printing, tem
 
 
 def printed(route: Route, printing: Printing) -> list[tuple[str, tuple[int, int] | None]]:
-    """The blocks of a path, each with the number of its stretch and move; None for those that only name an intent.
-
-    Parameters
-    ----------
-    route : Route
-        The path.
-    printing : Printing
-        How it is written.
-    """
+    """The blocks of a path, each with the number of its stretch and move; None for those that only name an intent."""
     x, y, _ = route.stretches[0].steps[0].end
     # from a place that no first move leads to, so that all its words are written
     return blocks_of(route.stretches, (x + 1.0, y + 1.0, CLEAR), Style(printing.inch, printing.numbers))

@@ -50,15 +50,7 @@ class Offer:
 
 
 def offers_for(region: Region, demand: Demand) -> tuple[Offer, ...]:
-    """The remedies that apply to a floor.
-
-    Parameters
-    ----------
-    region : Region
-        The floor.
-    demand : Demand
-        Cutter and stepover.
-    """
+    """The remedies that apply to a floor."""
     out = []
     length, width = _sides(region)
     if (
@@ -79,22 +71,7 @@ def offers_for(region: Region, demand: Demand) -> tuple[Offer, ...]:
 
 
 def contained(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
-    """A strip in the middle stands until the rest is gone; a single pass takes it.
-
-    Parameters
-    ----------
-    region : Region
-        A rectangle.
-    demand : Demand
-        Cutter, stepover and heights.
-    pulse : Pulse
-        Told how far it is.
-
-    Raises
-    ------
-    InputError
-        When the floor is no rectangle, or too narrow.
-    """
+    """A strip in the middle stands until the rest is gone; a single pass takes it."""
     import shapely
 
     length, width = _sides(region)
@@ -121,22 +98,7 @@ def contained(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
 
 
 def parted(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
-    """Nearly square parts, each cut from the one before it.
-
-    Parameters
-    ----------
-    region : Region
-        A rectangle.
-    demand : Demand
-        Cutter, stepover and heights.
-    pulse : Pulse
-        Told how far it is.
-
-    Raises
-    ------
-    InputError
-        When the floor is no long rectangle.
-    """
+    """Nearly square parts, each cut from the one before it."""
     legs: list[Leg] = []
     for part in _parts_of(region):
         legs += [leg for leg in controlled(part, demand, pulse).legs if leg.intent != "retract"]

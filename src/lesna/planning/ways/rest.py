@@ -28,22 +28,7 @@ _MOSTLY = 0.5
 
 
 def earlier_of(job: Job, index: int, name: str = "") -> int:
-    """Position of the cut whose rest a cut takes: the one named, else the nearest roughing cut of the same floor before it.
-
-    Parameters
-    ----------
-    job : Job
-        The document.
-    index : int
-        Position of the rest cut.
-    name : str
-        Of the earlier cut; empty where it is to be found.
-
-    Raises
-    ------
-    InputError
-        When there is none.
-    """
+    """Position of the cut whose rest a cut takes: the one named, else the nearest roughing cut of the same floor before it."""
     if name:
         found = job.cut_named(name)
         if found == index:

@@ -11,15 +11,7 @@ _ROUND = 1.5
 
 
 def stock_round(route: Route, radius: float) -> Stock:
-    """What stands before a path: what an earlier cut left, what finishing takes off, the stock that was drawn, or the block round a floor.
-
-    Parameters
-    ----------
-    route : Route
-        The path.
-    radius : float
-        Of the cutter [mm].
-    """
+    """What stands before a path: what an earlier cut left, what finishing takes off, the drawn stock, or the block round a floor."""
     import shapely
 
     region, demand, low = route.region, route.demand, route.floor - radius
@@ -41,15 +33,7 @@ def stock_round(route: Route, radius: float) -> Stock:
 
 
 def typed(route: Route, feature: Feature | None) -> str:
-    """That stock as it is typed beside a program; the block where nothing else can be written down.
-
-    Parameters
-    ----------
-    route : Route
-        The path.
-    feature : Feature or None
-        What it cuts; its drawing may hold the stock.
-    """
+    """That stock as it is typed beside a program; the block where nothing else can be written down."""
     if feature is not None and feature.dxf and feature.stock_layer and route.before is None:
         return f"{feature.dxf}:{feature.stock_layer}"
     stock = stock_round(route, route.demand.radius)

@@ -22,13 +22,7 @@ def angle_of(share: float, made: Proved) -> float:
 
 
 def data_of(made: Proved) -> dict[str, Any]:
-    """The object of ``lesna path --json``.
-
-    Parameters
-    ----------
-    made : Proved
-        A path.
-    """
+    """The object of ``lesna path --json``."""
     route, found = made.route, made.judged
     g = found.run.geometry
     removed = float(g.engagement.volume[g.judged].sum()) / 1000.0
@@ -57,17 +51,7 @@ def remarks_of(made: Proved) -> tuple[str, ...]:
 
 
 def lines_of(made: Proved, name: str, system: units.System) -> Iterator[str]:
-    """A path in lines of text.
-
-    Parameters
-    ----------
-    made : Proved
-        The path.
-    name : str
-        Of the cut.
-    system : str
-        Units.
-    """
+    """A path in lines of text."""
     data, route = data_of(made), made.route
     e = data["engagement"]
     levels = f"{route.levels} levels" if route.levels > 1 else "one level"

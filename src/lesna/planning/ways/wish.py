@@ -55,24 +55,7 @@ class Wish:
 
 
 def generator_for(cut: Cut, region: Region, wish: Wish, radius: float) -> Generator:
-    """The generator of a cut's path.
-
-    Parameters
-    ----------
-    cut : Cut
-        Strategy and role.
-    region : Region
-        What is cut.
-    wish : Wish
-        What is wanted.
-    radius : float
-        Of the cutter [mm].
-
-    Raises
-    ------
-    InputError
-        When there is no such generator, or none for the strategy.
-    """
+    """The generator of a cut's path."""
     if wish.remedy == "slot":
         return GENERATORS["slot"]
     if wish.way:

@@ -50,17 +50,6 @@ def leftover(DC: float, tip: float, kappa: float, corner: float, ae: float) -> L
     never more than w, is the largest out of which no part of the edge stands: with a larger one the program believes in
     a smaller tool and the edge cuts into the part. It leaves ``R (1 - cos kappa) + (w - R) sin(kappa)``.
 
-    Parameters
-    ----------
-    DC, tip : float
-        Diameter at full depth and at the lowest point [mm].
-    kappa : float
-        Lead angle [rad].
-    corner : float
-        Radius of the outer corner, 0 for a sharp one [mm].
-    ae : float
-        Stepover [mm].
-
     Examples
     --------
     >>> found = leftover(12.0, 8.0, math.radians(15.0), 1.0, 9.0)

@@ -44,11 +44,6 @@ class Lines:
 def stepover_for(radius: Num, cusp: Num) -> Num:
     """Distance of lines that leaves a cusp; ``2 sqrt(h (2 R - h))``.
 
-    Parameters
-    ----------
-    radius, cusp : float or array
-        Ball or corner radius, and height of the cusp [mm].
-
     Examples
     --------
     >>> round(float(stepover_for(5.0, 0.0251)), 2)
@@ -58,15 +53,7 @@ def stepover_for(radius: Num, cusp: Num) -> Num:
 
 
 def lines_on(radius: float, cusp: float, slope: float, tilt: float = 0.0) -> Lines:
-    """Lines on a slope that leave a cusp: ``s cos a`` from above, ``s sin a`` down.
-
-    Parameters
-    ----------
-    radius, cusp : float
-        Ball or corner radius, and height of the cusp [mm].
-    slope, tilt : float
-        Of the surface, and of the tool away from it [deg].
-    """
+    """Lines on a slope that leave a cusp: ``s cos a`` from above, ``s sin a`` down."""
     s, a = float(stepover_for(radius, cusp)), math.radians(slope)
     return Lines(s, s * math.cos(a), s * math.sin(a), slope > STEEP, slope + tilt < _CENTRE_FREE)
 

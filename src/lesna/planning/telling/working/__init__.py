@@ -22,17 +22,7 @@ def explained() -> tuple[str, ...]:
 
 
 def working_of(result: Result, id: str, where: Where) -> Working:
-    """The working of a readout or a limit.
-
-    Parameters
-    ----------
-    result : Result
-        The cut.
-    id : str
-        One of `explained`.
-    where : callable
-        Finds the origin of a library record.
-    """
+    """The working of a readout or a limit."""
     if id in BY_ID:
         return limit_working(result, id, where)
     figure = FIGURES[id]
