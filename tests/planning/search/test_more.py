@@ -4,7 +4,7 @@ import unittest
 from collections.abc import Callable
 
 from lesna.model.errors import Cancelled
-from lesna.model.work import Pulse
+from lesna.model.work import STEADY, Pulse
 from lesna.planning.cut.setup import CutSetup, setup_of
 from lesna.planning.cut.solve import constant_force_depth, solve_one
 from lesna.planning.search import more
@@ -45,7 +45,7 @@ class Offers(unittest.TestCase):
         needed = solve_one(setup_of(base), base.cut.ae_mm, base.cut.ap_mm)[0].q
         now = more.yield_of(setup_of(base), "life", needed)
         assert now is not None
-        found = more._yield_with(base, LIBRARY, more.Variation("same", "nothing", {}), "life", needed)
+        found = more._yield_with(base, LIBRARY, more.Variation("same", "nothing", {}), ("life", needed), STEADY)
         self.assertEqual(found, now)
         five = parts(job(coolant="dry", tool={"ZEFP": 5}))
         other = more.yield_of(setup_of(five), "life", needed)
