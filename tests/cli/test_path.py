@@ -49,7 +49,7 @@ class PathCommand(CommandTest):
         profile = {"kind": "profile", "dxf": "plate.dxf", "part_layer": "PART", "stock_layer": "STOCK", "island_layer": "ISLAND",
                    "keep_out_layer": None, "depth_mm": 6.0, "open_sides": ["x+"], "stock_wall_mm": 0.2, "stock_floor_mm": 0.0}  # fmt: skip
         job = folder / "job.lesna"
-        data = raw(feature=profile, ae_mm=3.0, ap_mm=6.0)
+        data = raw(feature=profile, ae_mm=5.0, ap_mm=6.0)
         job.write_text(json.dumps(data))
         told = self.answer("path", job, "--cut", "Side", "-o", self.out)
         self.assertIn("read plate.dxf in mm: PART with 1 island, stock STOCK", told["remarks"][0])

@@ -21,8 +21,10 @@ from lesna.desktop.memory import Memory
 from lesna.desktop.window import MainWindow
 from lesna.model.resolve import CutParts, Shelf
 from lesna.model.work import Pulse
+from lesna.planning.chatter import stability
 from lesna.planning.schools import ranking
 from lesna.planning.schools.ranking import rank_tools
+from lesna.planning.search import more
 from lesna.planning.search.aims import Aim
 from tests.desktop.driver import APP, wait_for
 from tests.support import DEMOS, HINGE
@@ -123,11 +125,11 @@ def small_jobs(folder: Path) -> None:
     for path in (*DEMOS, *DEMOS[0].parent.glob("*.nc"), *DEMOS[0].parent.glob("*.dxf")):
         shutil.copy(path, folder)
     plate = json.loads((folder / "valve-plate.lesna").read_text())
-    small = {"kind": "pocket", "length_mm": 40.0, "width_mm": 30.0, "depth_mm": 4.0}
-    plate["cuts"][0].update(ae_mm=3.0, ap_mm=4.0, feature=small)
+    small = {"kind": "pocket", "length_mm": 30.0, "width_mm": 24.0, "depth_mm": 3.0}
+    plate["cuts"][0].update(ae_mm=3.0, ap_mm=3.0, feature=small)
     (folder / "valve-plate.lesna").write_text(json.dumps(plate))
     program = (folder / "hinge-block-cavity.nc").read_text().splitlines()
-    (folder / "hinge-block-cavity.nc").write_text("\n".join([*program[:45], "M30", "%"]))
+    (folder / "hinge-block-cavity.nc").write_text("\n".join([*program[:24], "N430 G0 Z10.", "M30", "%"]))
 
 
 def few_tools(parts: CutParts, shelf: Shelf, aim: Aim, *, pulse: Pulse) -> Any:
@@ -146,6 +148,8 @@ class Pictures(unittest.TestCase):
                 mock.patch.object(shots, "DEMO", folder),
                 mock.patch.object(desktop, "demo_job", lambda: folder / desktop.DEMO),
                 mock.patch.object(ranking, "rank_tools", few_tools),
+                mock.patch.object(more, "PROPOSALS", more.PROPOSALS[5:6]),
+                mock.patch.multiple(stability, NODES=3, DEPTHS=5, SPEEDS=6),
             ):
                 files = shots.take(folder / "pictures", list(shots.VIEWS))
             self.assertEqual([f.stem for f in files], list(shots.VIEWS))

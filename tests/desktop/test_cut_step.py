@@ -338,7 +338,7 @@ class Chatter(CutStep):
         self.wait(lambda: self.answers.chart.value is not None)
         self.wait(lambda: self.session.result.chatter is not None)
         field, _ = self.answers.chart.value
-        self.assertEqual(len(field.places), 12)
+        self.assertEqual(len(field.places), 6)
         face.grab()
         self.assertRegex(
             face.words.text(), r"this cut (is calm|chatters).*\(simulated, not measured, (sure|fast) method\)"

@@ -26,12 +26,12 @@ from tests.paths.replay import left_and_gouged, taken
 
 R = 6.0
 ALL = frozenset(("x-", "x+", "y-", "y+"))
-POCKET = Region(shapely.box(-40, -25, 40, 25).buffer(-9).buffer(9, quad_segs=64))
-ISLAND = Region(POCKET.floor.difference(shapely.Point(8, 4).buffer(6, quad_segs=64)))
-SHELF = Region(shapely.box(0, 0, 50, 40), frozenset(("x+", "y+")))
-SLOT = Region(shapely.box(0, 0, 60, 17), frozenset(("x+",)))
-CLOSED_SLOT = Region(shapely.box(0, 0, 60, 26))
-FACE = Region(shapely.box(-40, -30, 40, 30), ALL)
+POCKET = Region(shapely.box(-28, -20, 28, 20).buffer(-9).buffer(9, quad_segs=64))
+ISLAND = Region(POCKET.floor.difference(shapely.Point(4, 2).buffer(4, quad_segs=64)))
+SHELF = Region(shapely.box(0, 0, 36, 28), frozenset(("x+", "y+")))
+SLOT = Region(shapely.box(0, 0, 44, 17), frozenset(("x+",)))
+CLOSED_SLOT = Region(shapely.box(0, 0, 44, 26))
+FACE = Region(shapely.box(-26, -20, 26, 20), ALL)
 
 
 def setUpModule() -> None:

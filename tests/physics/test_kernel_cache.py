@@ -53,8 +53,8 @@ class DamagedCaches(unittest.TestCase):
             self.assertGreaterEqual(len(kept), 2)
             folders = [path.parent for path in attack.warm.rglob("*.digests")]
             self.assertTrue(manifest.is_sound(folders[0], "stock_surface"), "what is compiled is kept, and whole")
-            ends = [attack.once(seed) for seed in (1, 5, 17)]
-        self.assertEqual(ends, [("garbled", ""), ("no place", ""), ("full disk", "")])
+            ends = [attack.once(seed) for seed in (1, 17)]
+        self.assertEqual(ends, [("garbled", ""), ("full disk", "")])
 
     def test_damaged_kernels_do_not_count_as_compiled(self) -> None:
         with tempfile.TemporaryDirectory() as home, mock.patch.dict(os.environ, XDG_CACHE_HOME=home):

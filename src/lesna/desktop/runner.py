@@ -28,7 +28,7 @@ _THREADS: dict[Queue, int] = {"urgent": 1, "long": 2, "disk": 1}
 Work = Callable[[Pulse], Any]
 
 #: niceness of long work, and seconds between two looks of work that gives way
-_NICE, _LOOK = 5, 0.05
+NICE, _LOOK = 5, 0.05
 
 
 @dataclass(frozen=True)
@@ -80,7 +80,7 @@ class _JobPulse(Pulse):
 def _yielding() -> None:
     """What takes long gives way to the window and to what is looked at; on Linux a thread has a niceness of its own."""
     if sys.platform == "linux":
-        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _NICE)
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICE)
 
 
 class Runner(QObject):

@@ -30,9 +30,9 @@ from lesna.planning.ways.told import data_of, lines_of
 from lesna.planning.ways.wish import Wish, generator_for
 from tests.support import LIBRARY, job, raw
 
-POCKET = {"kind": "pocket", "length_mm": 60.0, "width_mm": 44.0, "depth_mm": 8.0, "corner_radius_mm": 7.0}
-FACE = {"kind": "face", "length_mm": 90.0, "width_mm": 50.0, "depth_mm": 3.0}
-SLOT = {"kind": "slot", "length_mm": 60.0, "width_mm": 18.0, "depth_mm": 8.0}
+POCKET = {"kind": "pocket", "length_mm": 44.0, "width_mm": 36.0, "depth_mm": 8.0, "corner_radius_mm": 7.0}
+FACE = {"kind": "face", "length_mm": 70.0, "width_mm": 44.0, "depth_mm": 3.0}
+SLOT = {"kind": "slot", "length_mm": 44.0, "width_mm": 18.0, "depth_mm": 8.0}
 
 
 def setUpModule() -> None:
@@ -106,8 +106,8 @@ class Offered(unittest.TestCase):
 
     def test_nothing_ever_goes_over_a_clamp(self) -> None:
         feature = Feature.read({"kind": "profile", "dxf": "plate.dxf", "depth_mm": 4.0, "open_sides": ["x-", "x+"]})
-        clamp = ((30.0, 12.0), (50.0, 12.0), (50.0, 28.0), (30.0, 28.0))
-        floor = ((0.0, 0.0), (80.0, 0.0), (80.0, 40.0), (0.0, 40.0))
+        clamp = ((22.0, 12.0), (34.0, 12.0), (34.0, 24.0), (22.0, 24.0))
+        floor = ((0.0, 0.0), (56.0, 0.0), (56.0, 36.0), (0.0, 36.0))
         found = made(feature.drawn_as(Drawn(floor, keep_out=(clamp,))), ae_mm=3.0, ap_mm=4.0)
         moves = read_program(found.content).moves
         ways = shapely.linestrings(np.stack((moves.start[:, :2], moves.end[:, :2]), axis=1))
@@ -206,7 +206,7 @@ class Webs(unittest.TestCase):
         self.assertEqual([offer.id for offer in offers_for(slot, Demand(6.0, 2.0))], ["contain", "split", "slot"])
         self.assertEqual(offers_for(Region(shapely.Point(0, 0).buffer(30)), Demand(6.0, 2.0)), ())
         with self.assertRaisesRegex(InputError, "much longer than wide"):
-            made({**POCKET, "length_mm": 46.0}, Wish(remedy="split"))
+            made({**POCKET, "length_mm": 40.0}, Wish(remedy="split"))
         with self.assertRaisesRegex(InputError, "open along its side"):
             made(FACE, Wish(remedy="slot"))
 
