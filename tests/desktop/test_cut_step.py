@@ -5,13 +5,13 @@ import tempfile
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import QDeadlineTimer, QPoint, QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from lesna.planning.cut.result import Chatter as Known
 from lesna.planning.search import more
-from tests.desktop.driver import WindowTest
+from tests.desktop.driver import WindowTest, wait_for
 from tests.support import DEMOS
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -316,16 +316,10 @@ class Following(CutStep):
 
 
 class Chatter(CutStep):
-    def wait(self, ready, seconds: float = 60.0) -> None:  # type: ignore[no-untyped-def]
-        deadline = QDeadlineTimer(int(1000 * seconds))
-        while not ready() and not deadline.hasExpired():
-            QTest.qWait(20)
-        self.assertTrue(ready())
-
     def test_the_chatter_limit_comes_in_behind_for_every_cut(self) -> None:
-        self.wait(lambda: all(r.chatter is not None for r in self.session.results))
+        wait_for(lambda: all(r.chatter is not None for r in self.session.results))
         self.assertIn("stability", [limit.rule.id for limit in self.session.result.limits])
-        self.wait(lambda: self.answers.map.value is not None and "stability" in self.answers.map.value.map.uses)
+        wait_for(lambda: self.answers.map.value is not None and "stability" in self.answers.map.value.map.uses)
 
     def test_the_stability_face_is_computed_when_it_is_looked_at(self) -> None:
         face = self.cut_page.stability
@@ -335,8 +329,8 @@ class Chatter(CutStep):
         self.assertIn("Tap the tool or listen to the cut", face.source.text())
         self.assertIsNone(self.answers.chart.value)  # an estimate has no chart to compute
         QTest.mouseClick(face.measure, Qt.MouseButton.LeftButton)
-        self.wait(lambda: self.answers.chart.value is not None)
-        self.wait(lambda: self.session.result.chatter is not None)
+        wait_for(lambda: self.answers.chart.value is not None)
+        wait_for(lambda: self.session.result.chatter is not None)
         field, _ = self.answers.chart.value
         self.assertEqual(len(field.places), 6)
         face.grab()
@@ -348,7 +342,7 @@ class Chatter(CutStep):
         face = self.cut_page.stability
         QTest.mouseClick(self.cut_page.charts.buttons[1], Qt.MouseButton.LeftButton)
         QTest.mouseClick(face.measure, Qt.MouseButton.LeftButton)
-        self.wait(lambda: bool(self.session.cut.tap_modes))
+        wait_for(lambda: bool(self.session.cut.tap_modes))
         self.assertIn("hits averaged", self.bench.banner.text.text())
         self.assertIn("Simulated, nothing was measured", face.source.text())
         self.bench.undo()
@@ -365,10 +359,10 @@ class Chatter(CutStep):
             good.write_text("f_hz,re_um_n,im_um_n\n" + "\n".join(lines))
             bad.write_text("f_hz,re_um_n\n1,2\n")
             self.cut_page.tapping.load(good)
-            self.wait(lambda: bool(self.session.cut.tap_modes))
+            wait_for(lambda: bool(self.session.cut.tap_modes))
             self.assertAlmostEqual(self.session.cut.tap_modes[0].f_hz, 900.0, delta=1.0)
             self.cut_page.tapping.load(bad)
-            self.wait(lambda: "im_um_n is missing" in self.bench.banner.text.text())
+            wait_for(lambda: "im_um_n is missing" in self.bench.banner.text.text())
             self.assertAlmostEqual(self.session.cut.tap_modes[0].k_n_um, 20.0, delta=0.2)
 
     def test_listening_to_the_cut(self) -> None:
@@ -377,11 +371,11 @@ class Chatter(CutStep):
         face = self.cut_page.listen
         QTest.mouseClick(self.cut_page.charts.buttons[2], Qt.MouseButton.LeftButton)
         QTest.mouseClick(face.simulate, Qt.MouseButton.LeftButton)
-        self.wait(lambda: face.chart.hearing is not None)
+        wait_for(lambda: face.chart.hearing is not None)
         self.assertIn("Quiet", face.words.text())
         state, z = self.session.result.state, self.session.result.setup.shape.z
         face.hear(lambda: SimulatedMicrophone(state.n, z, chatter=1240.0).record(3.0))
-        self.wait(lambda: face.take.isEnabled())
+        wait_for(lambda: face.take.isEnabled())
         self.assertIn("Chatter at 1240 Hz", face.words.text())
         face.chart.grab()
         QTest.mouseClick(face.take, Qt.MouseButton.LeftButton)
@@ -402,14 +396,14 @@ class Chatter(CutStep):
             broken.write_bytes(b"RIFF nothing of the kind")
             for path, words in ((broken, "is not a WAV recording"), (gone, "does not exist")):
                 face.open_file(path)
-                self.wait(lambda path=path: path.name in face.words.text())
+                wait_for(lambda path=path: path.name in face.words.text())
                 self.assertIn(words, face.words.text())
                 self.assertFalse(face.take.isEnabled())
             with mock.patch(
                 "lesna.desktop.widgets.listen_face.QFileDialog.getOpenFileName", return_value=(str(good), "")
             ):
                 QTest.mouseClick(face.open, Qt.MouseButton.LeftButton)
-            self.wait(lambda: face.take.isEnabled())
+            wait_for(lambda: face.take.isEnabled())
         self.assertIn("Chatter at 1240 Hz", face.words.text())
         self.session.select(0)  # another cut sounds another way
         self.assertIsNone(face.chart.hearing)
@@ -438,7 +432,7 @@ class Chatter(CutStep):
     @mock.patch.object(more, "PROPOSALS", more.PROPOSALS[5:6])
     def test_what_would_buy_more_is_tried_and_undone(self) -> None:
         QTest.mouseClick(self.cut_page.answers.faces.buttons[1], Qt.MouseButton.LeftButton)
-        self.wait(lambda: self.answers.offers.value is not None, 120)
+        wait_for(lambda: self.answers.offers.value is not None)
         shown = self.cut_page.more
         self.assertEqual(len(shown.buttons), min(len(self.answers.offers.value), 7))
         self.assertTrue(shown.buttons)
