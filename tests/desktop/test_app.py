@@ -3,8 +3,6 @@
 import builtins
 import json
 import shutil
-import subprocess
-import sys
 import tempfile
 import unittest
 from pathlib import Path
@@ -91,11 +89,6 @@ class Shell(unittest.TestCase):
             loader._load()
         wait_for(lambda: bool(said))
         self.assertIn("numpy", said[0])
-
-    def test_the_import_wrapper_of_the_toolkit_is_off(self) -> None:
-        code = "import lesna.desktop.app, builtins; print(builtins.__import__.__name__)"
-        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
-        self.assertEqual(done.stdout.strip(), "__import__")
 
 
 class Remembered(unittest.TestCase):

@@ -5,13 +5,13 @@ import unittest
 import numpy as np
 
 from lesna.model.errors import InputError
-from lesna.nc.post import Step, Stretch, Style, blocks_of, comment_of, number_text, rendered
+from lesna.nc.post import Block, Stretch, Style, blocks_of, comment_of, number_text, rendered
 from lesna.nc.read import read_program
 
 PATH = (
-    Stretch("entry", (Step(0, (0.0, 0.0, 5.0)), Step(0, (0.0, 0.0, 1.0)), Step(1, (0.0, 0.0, -2.0), 200.0))),
-    Stretch("cut", (Step(1, (20.0, 0.0, -2.0), 800.0), Step(3, (20.0, 10.0, -2.0), 800.0, (20.0, 5.0)),
-                    Step(2, (13.3333, 16.6667, -2.0), 800.0, (13.3333, 10.0)), Step(1, (0.1234, 7.7, -2.0), 600.0))),
+    Stretch("entry", (Block(0, (0.0, 0.0, 5.0)), Block(0, (0.0, 0.0, 1.0)), Block(1, (0.0, 0.0, -2.0), 200.0))),
+    Stretch("cut", (Block(1, (20.0, 0.0, -2.0), 800.0), Block(3, (20.0, 10.0, -2.0), 800.0, (20.0, 5.0)),
+                    Block(2, (13.3333, 16.6667, -2.0), 800.0, (13.3333, 10.0)), Block(1, (0.1234, 7.7, -2.0), 600.0))),
 )  # fmt: skip
 
 

@@ -13,7 +13,7 @@ from lesna.cli.refusal import about, tell
 from lesna.model.errors import InputError
 from lesna.model.files import write_atomic
 from lesna.model.job import Cut
-from lesna.paths.demand import Loop
+from lesna.paths.demand import LoopShape
 from lesna.paths.generators import GENERATORS
 from lesna.physics.compiled import OF_PATHS, OF_WAYS
 from lesna.planning.evaluate import evaluate
@@ -34,7 +34,11 @@ _WAYS = ", ".join(f"{key} ({generator.title})" for key, generator in GENERATORS.
 )
 @click.option("--zigzag", is_flag=True, help="Every other pass may cut up: shorter links.")
 @click.option(
-    "--loop", type=click.Choice(get_args(Loop)), default="half", show_default=True, help="Shape of a trochoid's loops."
+    "--loop",
+    type=click.Choice(get_args(LoopShape)),
+    default="half",
+    show_default=True,
+    help="Shape of a trochoid's loops.",
 )
 @click.option("--spring", is_flag=True, help="Passes along walls go round once more.")
 @click.option(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import builtins
 import gc
 import os
 import sys
@@ -13,23 +12,17 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
 
-_plain_import = builtins.__import__
+from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtGui import QIcon
+from PySide6.QtWidgets import QApplication
 
-from PySide6.QtCore import QObject, QTimer, Signal  # noqa: E402
-from PySide6.QtGui import QIcon  # noqa: E402
-from PySide6.QtWidgets import QApplication  # noqa: E402
-
-# PySide reads the source of every module imported after it, to look for a naming switch that Lesna does not
-# use; without its hook, NumPy and pydantic load in two thirds of the time
-builtins.__import__ = _plain_import
-
-from lesna.data.places import shipped_folder, shop_folder  # noqa: E402
-from lesna.desktop.display import has_display, in_words, say_none  # noqa: E402
-from lesna.desktop.memory import Memory  # noqa: E402
-from lesna.desktop.scale import follow_desktop  # noqa: E402
-from lesna.desktop.theme import load_fonts  # noqa: E402
-from lesna.desktop.troubles import TROUBLES  # noqa: E402
-from lesna.desktop.window import MainWindow  # noqa: E402
+from lesna.data.places import shipped_folder, shop_folder
+from lesna.desktop.display import has_display, in_words, say_none
+from lesna.desktop.memory import Memory
+from lesna.desktop.scale import follow_desktop
+from lesna.desktop.theme import load_fonts
+from lesna.desktop.troubles import TROUBLES
+from lesna.desktop.window import MainWindow
 
 if TYPE_CHECKING:
     from lesna.data.library import Library

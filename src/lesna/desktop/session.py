@@ -34,7 +34,7 @@ from lesna.planning.telling.working import Working, working_of
 UNDO_DEPTH = 500
 
 
-class _Step(QUndoCommand):
+class _UndoStep(QUndoCommand):
     """An edit of the document on Qt's stack."""
 
     def __init__(self, document: Document, edit: Edit) -> None:
@@ -46,7 +46,7 @@ class _Step(QUndoCommand):
         return hash(self.edit.merges) & 0x3FFFFFFF if self.edit.merges else -1
 
     def mergeWith(self, other: QUndoCommand) -> bool:
-        if not isinstance(other, _Step) or other.edit.merges != self.edit.merges:
+        if not isinstance(other, _UndoStep) or other.edit.merges != self.edit.merges:
             return False
         self.edit = self.edit.joined(other.edit)
         # a drag that came back to where it began leaves no step behind
@@ -234,7 +234,7 @@ class Session(QObject):
         """Does an edit as an undoable step."""
         edit = self.document.change(label, job, merges=f"{label} {self._gesture}" if gesture else "")
         if edit is not None:
-            self.stack.push(_Step(self.document, edit))
+            self.stack.push(_UndoStep(self.document, edit))
 
     def edit_cut(self, label: str, *, gesture: bool = False, **values: Any) -> None:
         """Changes fields of the chosen cut (errors as in `edit`)."""

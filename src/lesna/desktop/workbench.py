@@ -140,7 +140,7 @@ class Workbench(QWidget):
         width = min(max(work.width() // 3, _WORKING[0]), _WORKING[1])
         self.working.setGeometry(self.width() - width - 12, work.top(), width, work.height() - 8)
 
-    def _action(self, row: actions.Row) -> QAction:
+    def _action(self, row: actions.Command) -> QAction:
         action = QAction(row.text, self)
         if row.shortcut:
             action.setShortcuts([QKeySequence(part) for part in row.shortcut.split(", ")])
@@ -148,7 +148,7 @@ class Workbench(QWidget):
         self.addAction(action)
         return action
 
-    def _command(self, row: actions.Row) -> None:
+    def _command(self, row: actions.Command) -> None:
         if not row.takes_typing or self.commit_typing():
             getattr(self, row.handler)()
 

@@ -15,7 +15,7 @@ _UNSAFE = re.compile(r"[^\x20-\x27\x2a-\x7e]")
 
 
 @dataclass(frozen=True)
-class Step:
+class Block:
     """One move.
 
     Attributes
@@ -44,12 +44,12 @@ class Stretch:
     ----------
     intent : str
         Word of the comment that stands before them.
-    steps : tuple of Step
+    steps : tuple of Block
         The moves.
     """
 
     intent: str
-    steps: tuple[Step, ...]
+    steps: tuple[Block, ...]
 
 
 @dataclass(frozen=True)

@@ -20,7 +20,7 @@ _FIRST = 4
 
 
 @dataclass(frozen=True)
-class Piece:
+class Segment:
     """A line or an arc.
 
     Attributes
@@ -38,13 +38,13 @@ class Piece:
     sweep: float = 0.0
 
 
-def fitted(points: Array, tolerance: float) -> list[Piece]:
+def fitted(points: Array, tolerance: float) -> list[Segment]:
     """Lines and arcs through chords; the first point is where they begin."""
     points = points[np.append(True, np.hypot(*np.diff(points, axis=0).T) > 1e-9)]
     if len(points) < 2:
         return []
     tangents, corners = _tangents(points)
-    out: list[Piece] = []
+    out: list[Segment] = []
     begin = 0
     while begin < len(points) - 1:
         stop = int(corners[np.searchsorted(corners, begin, side="right")])
@@ -77,9 +77,9 @@ def _onward(inner: Array, chord: Array) -> Array:
     return np.asarray(2 * float(inner @ chord) * chord - inner)
 
 
-def _longest(points: Array, tangents: Array, begin: int, stop: int, tolerance: float) -> tuple[int, list[Piece]]:
+def _longest(points: Array, tangents: Array, begin: int, stop: int, tolerance: float) -> tuple[int, list[Segment]]:
     """The longest run of chords that one pair of arcs, or a line, stands for."""
-    good, best = begin + 1, [Piece(tuple(points[begin + 1].tolist()))]
+    good, best = begin + 1, [Segment(tuple(points[begin + 1].tolist()))]
     step, bad = _FIRST, None
     while good < stop:
         tried = min(good + step, stop) if bad is None else (good + bad) // 2
@@ -122,7 +122,7 @@ def _is_corner(points: Array, k: int) -> bool:
     return abs(math.atan2(float(a[0] * b[1] - a[1] * b[0]), float(a @ b))) > _CORNER
 
 
-def _pair(p: Array, t: Array, q: Array, u: Array) -> list[Piece] | None:
+def _pair(p: Array, t: Array, q: Array, u: Array) -> list[Segment] | None:
     """Two arcs from p with heading t to q with heading u that meet with one heading; None where they would turn too far."""
     v, both = q - p, t + u
     a, along = 2 * (1 - float(t @ u)), float(v @ both)
@@ -139,24 +139,24 @@ def _pair(p: Array, t: Array, q: Array, u: Array) -> list[Piece] | None:
     last = _arc(q, -u, middle)
     if first is None or last is None:
         return None
-    return [first, Piece(tuple(q.tolist()), last.centre, -last.sweep)]
+    return [first, Segment(tuple(q.tolist()), last.centre, -last.sweep)]
 
 
-def _arc(p: Array, t: Array, q: Array) -> Piece | None:
+def _arc(p: Array, t: Array, q: Array) -> Segment | None:
     """The arc that leaves p with heading t and reaches q."""
     v = q - p
     across, size = float(t[0] * v[1] - t[1] * v[0]), float(v @ v)
     if abs(across) < size / (2 * _STRAIGHT) or size < 1e-16:
-        return Piece(tuple(q.tolist()))
+        return Segment(tuple(q.tolist()))
     radius = size / (2 * across)
     centre = p + radius * np.array((-t[1], t[0]))
     sweep = 2 * math.atan2(across, float(v @ t))
     if abs(sweep) > _MOST_TURN:
         return None
-    return Piece(tuple(q.tolist()), tuple(centre.tolist()), sweep)
+    return Segment(tuple(q.tolist()), tuple(centre.tolist()), sweep)
 
 
-def _fits(points: Array, pieces: list[Piece], tolerance: float) -> bool:
+def _fits(points: Array, pieces: list[Segment], tolerance: float) -> bool:
     inner = np.vstack((points[1:-1], (points[:-1] + points[1:]) / 2))
     if not len(inner):
         return True
@@ -168,7 +168,7 @@ def _fits(points: Array, pieces: list[Piece], tolerance: float) -> bool:
     return float(away.max()) <= tolerance
 
 
-def _away(points: Array, start: Array, piece: Piece) -> Array:
+def _away(points: Array, start: Array, piece: Segment) -> Array:
     """Distance of points from a piece; far where they do not lie beside it."""
     end = np.array(piece.end)
     if piece.centre is None:

@@ -8,7 +8,7 @@ from typing import Literal
 from lesna.physics import Array
 
 #: loops of a trochoid: half of each through the material and a lifted way back, or round circles
-Loop = Literal["half", "round"]
+LoopShape = Literal["half", "round"]
 
 
 @dataclass(frozen=True)
@@ -75,6 +75,6 @@ class Demand:
     zigzag: bool = False
     spring: bool = False
     plunges: bool = True
-    loop: Loop = "half"
+    loop: LoopShape = "half"
     standing: Standing | None = None
     cut: tuple[Array, ...] = ()

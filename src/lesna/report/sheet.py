@@ -45,7 +45,7 @@ READINGS = (
 
 
 @dataclass(frozen=True)
-class Row:
+class SheetRow:
     """A number on the sheet; `other` is the other system's where people mix them."""
 
     label: str
@@ -148,27 +148,27 @@ def _cut(number: int, result: Result, system: units.System) -> Mapping[str, Any]
     }
 
 
-def _row(figure: Figure, result: Result, system: units.System) -> Row:
+def _row(figure: Figure, result: Result, system: units.System) -> SheetRow:
     other: units.System = "inch" if system == "metric" else "metric"
     mixed = figure.quantity.metric != figure.quantity.inch
-    return Row(figure.label, figure.full(result, system), figure.full(result, other) if mixed else "")
+    return SheetRow(figure.label, figure.full(result, system), figure.full(result, other) if mixed else "")
 
 
-def _both(label: str, quantity: units.Quantity, value: float | None, system: units.System) -> Row:
+def _both(label: str, quantity: units.Quantity, value: float | None, system: units.System) -> SheetRow:
     """A number in the job's units, and beside it in the other ones where they differ."""
     other: units.System = "inch" if system == "metric" else "metric"
     mixed = quantity.metric != quantity.inch and value is not None
-    return Row(label, quantity.full(value, system), quantity.full(value, other) if mixed else "")
+    return SheetRow(label, quantity.full(value, system), quantity.full(value, other) if mixed else "")
 
 
-def _set_up(result: Result, system: units.System) -> list[Row]:
+def _set_up(result: Result, system: units.System) -> list[SheetRow]:
     parts = result.setup.parts
     tool = parts.tool
     return [
         _both("Stick-out LPR", units.DIMENSION, parts.cut.stick_out_mm, system),
         _both("Diameter DC", units.DIMENSION, tool.DC, system),
         _both("Corner RE", units.DIMENSION, tool.corner or tool.RE, system),
-        Row("Flutes", f"{tool.ZEFP}"),
+        SheetRow("Flutes", f"{tool.ZEFP}"),
         _both("Flute length APMX", units.DIMENSION, tool.APMX, system),
         _both("Runout at the edge, at most", units.SMALL, parts.holder.runout_3xd_max_um, system),
     ]

@@ -11,7 +11,7 @@ from lesna.geometry.region import Region, region_of
 from lesna.model.drawn import Drawn
 from lesna.model.errors import InputError
 from lesna.model.job import Feature, Job
-from lesna.nc.post import Step, Stretch
+from lesna.nc.post import Block, Stretch
 from lesna.nc.read import read_program
 from lesna.paths.demand import Demand
 from lesna.physics import engine
@@ -125,8 +125,8 @@ class Offered(unittest.TestCase):
 
 class Parted(unittest.TestCase):
     def test_a_move_is_parted_where_less_feed_is_wanted(self) -> None:
-        arc = Step(3, (0.0, 10.0, 0.0), 900.0, (0.0, 0.0))
-        path = (Stretch("cut", (Step(1, (10.0, 0.0, 0.0), 900.0), arc)),)
+        arc = Block(3, (0.0, 10.0, 0.0), 900.0, (0.0, 0.0))
+        path = (Stretch("cut", (Block(1, (10.0, 0.0, 0.0), 900.0), arc)),)
         steps = eased(path, {(0, 0): [(0.2, 0.5, 0.5)], (0, 1): [(0.5, 1.0, 0.25)]})[0].steps
         self.assertEqual([step.feed for step in steps], [900.0, 450.0, 900.0, 900.0, 225.0])
         np.testing.assert_allclose([step.end[0] for step in steps[:3]], [2.0, 5.0, 10.0])

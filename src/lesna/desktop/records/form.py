@@ -62,7 +62,7 @@ class RecordForm(QWidget):
                 title.setObjectName("title")
                 column.addWidget(title)
             for key in (key for key in keys if key not in without):
-                row = _Row(self._facts[key], partial(self._take, key), partial(self._back, key), self._explain)
+                row = _FieldRow(self._facts[key], partial(self._take, key), partial(self._back, key), self._explain)
                 self.rows[key] = row
                 column.addWidget(row)
         column.addStretch(1)
@@ -72,7 +72,7 @@ class RecordForm(QWidget):
         whole.addWidget(self.meaning)
         whole.addWidget(self.trouble)
 
-    rows: dict[str, _Row]
+    rows: dict[str, _FieldRow]
 
     # ------------------------------------------------------------ what it shows
 
@@ -160,7 +160,7 @@ def check_one(fact: Fact, value: Any) -> None:
             )
 
 
-class _Row(QWidget):
+class _FieldRow(QWidget):
     """One field, a mark where it differs, and a button that puts it back."""
 
     def __init__(

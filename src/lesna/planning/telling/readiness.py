@@ -33,18 +33,18 @@ class Check:
     text: str
 
 
-Question = Callable[[Result, units.System], Check]
-_QUESTIONS: list[Question] = []
+Ask = Callable[[Result, units.System], Check]
+_ASKED: list[Ask] = []
 
 
-def _question(ask: Question) -> Question:
-    _QUESTIONS.append(ask)
+def _asks(ask: Ask) -> Ask:
+    _ASKED.append(ask)
     return ask
 
 
 def readiness_of(result: Result, system: units.System) -> tuple[Check, ...]:
     """Every line of the list, in the units shown."""
-    return tuple(ask(result, system) for ask in _QUESTIONS)
+    return tuple(ask(result, system) for ask in _ASKED)
 
 
 def _grade(*limits: LimitUse | None) -> Grade:
@@ -58,7 +58,7 @@ def _limit(result: Result, id: str) -> LimitUse | None:
     return next((entry for entry in result.limits if entry.rule.id == id), None)
 
 
-@_question
+@_asks
 def _parameters(result: Result, system: units.System) -> Check:
     s, chip = result.state, result.setup.chip
     grade = _grade(_limit(result, "chip_thickness_max"), _limit(result, "chip_thickness_min"))
@@ -85,7 +85,7 @@ def _parameters(result: Result, system: units.System) -> Check:
     )
 
 
-@_question
+@_asks
 def _geometry(result: Result, system: units.System) -> Check:
     tool, data = result.setup.parts.tool, result.setup.parts.data
     limit = _limit(result, "chip_space")
@@ -103,7 +103,7 @@ def _geometry(result: Result, system: units.System) -> Check:
     return Check("Tool geometry", grade, f"{tool.ZEFP} flutes, {room}")
 
 
-@_question
+@_asks
 def _holder(result: Result, system: units.System) -> Check:
     holder, held = result.setup.parts.holder, result.setup.structure
     if result.setup.parts.tool.kind == "face":
@@ -122,7 +122,7 @@ def _holder(result: Result, system: units.System) -> Check:
     )
 
 
-@_question
+@_asks
 def _reach(result: Result, system: units.System) -> Check:
     tool, cut = result.setup.parts.tool, result.setup.parts.cut
     slender = cut.stick_out_mm / tool.DC
@@ -147,7 +147,7 @@ def _reach(result: Result, system: units.System) -> Check:
     )
 
 
-@_question
+@_asks
 def _taper(result: Result, system: units.System) -> Check:
     limit = _limit(result, "taper_bending")
     machine = result.setup.parts.machine
@@ -160,7 +160,7 @@ def _taper(result: Result, system: units.System) -> Check:
     )
 
 
-@_question
+@_asks
 def _runout(result: Result, system: units.System) -> Check:
     tool, holder = result.setup.parts.tool, result.setup.parts.holder
     if tool.runout_um is None:
@@ -177,7 +177,7 @@ def _runout(result: Result, system: units.System) -> Check:
     )
 
 
-@_question
+@_asks
 def _work(result: Result, system: units.System) -> Check:
     limit, held = _limit(result, "part_clamping"), result.setup.structure
     force = units.FORCE.full(result.state.fxy_peak, system)
@@ -195,7 +195,7 @@ def _work(result: Result, system: units.System) -> Check:
     )
 
 
-@_question
+@_asks
 def _chatter(result: Result, system: units.System) -> Check:
     chatter = result.chatter
     even = (
@@ -221,7 +221,7 @@ def _chatter(result: Result, system: units.System) -> Check:
     return Check("Chatter", _grade(_limit(result, "stability")), text)
 
 
-@_question
+@_asks
 def _spindle(result: Result, system: units.System) -> Check:
     s = result.state
     power, torque = _limit(result, "spindle_power"), _limit(result, "spindle_torque")
@@ -234,7 +234,7 @@ def _spindle(result: Result, system: units.System) -> Check:
     )
 
 
-@_question
+@_asks
 def _coolant(result: Result, system: units.System) -> Check:
     cut, data, machine = result.setup.parts.cut, result.setup.parts.data, result.setup.parts.machine
     if not names.offers(machine.coolant_options, cut.coolant):
@@ -251,7 +251,7 @@ def _coolant(result: Result, system: units.System) -> Check:
     return Check("Coolant", "good", f"{word}; {data.coolant_reason}" if data and data.coolant_reason else word)
 
 
-@_question
+@_asks
 def _coating(result: Result, system: units.System) -> Check:
     tool, data = result.setup.parts.tool, result.setup.parts.data
     what = f"{tool.substrate.replace('_', '-')}, {'uncoated' if tool.coating == 'none' else tool.coating}"

@@ -8,8 +8,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from lesna.nc.post import Step, Stretch
-from lesna.paths.arcs import Piece, fitted
+from lesna.nc.post import Block, Stretch
+from lesna.paths.arcs import Segment, fitted
 from lesna.paths.way import Intent, Leg, Way
 from lesna.physics import Array
 from lesna.planning.cut.result import Result
@@ -41,7 +41,7 @@ def stretches_of(way: Way, result: Result, wish: Wish, along_walls: Collection[I
     feeds["retract"] = feeds["link"]
     tolerance = min(_TOLERANCE, _OF_STEPOVER * parts.cut.ae_mm)
 
-    def steps(leg: Leg) -> list[Step]:
+    def steps(leg: Leg) -> list[Block]:
         if leg.intent == "link":
             return _clear(leg, feeds["link"], tolerance) if leg.clear and wish.arcs else _slowed(leg, feeds, _SLOW * R)
         made = _steps(leg, feeds[leg.intent], wish.arcs, tolerance)
@@ -52,13 +52,13 @@ def stretches_of(way: Way, result: Result, wish: Wish, along_walls: Collection[I
     return tuple(Stretch(leg.intent, tuple(steps(leg))) for leg in way.legs)
 
 
-def _starts(leg: Leg, steps: list[Step]) -> list[tuple[float, float]]:
+def _starts(leg: Leg, steps: list[Block]) -> list[tuple[float, float]]:
     """Where each move begins."""
     x, y, _ = leg.points[0].tolist()
     return [(x, y), *(step.end[:2] for step in steps[:-1])]
 
 
-def _at_the_edge(step: Step, start: tuple[float, float], R: float, most: float) -> Step:
+def _at_the_edge(step: Block, start: tuple[float, float], R: float, most: float) -> Block:
     """An arc's feed for the middle so that the edge at the wall on its right keeps the feed of the straight.
 
     ``vf rho / (rho + R)`` inside a corner, ``vf rho / (rho - R)`` round one.
@@ -79,7 +79,7 @@ def eased(stretches: tuple[Stretch, ...], spans: dict[tuple[int, int], list[Span
     """Moves whose feed is taken back where less is wanted; they are parted there."""
     at, out = (0.0, 0.0, 0.0), []
     for i, stretch in enumerate(stretches):
-        steps: list[Step] = []
+        steps: list[Block] = []
         for j, step in enumerate(stretch.steps):
             steps += _parted(step, at, spans[i, j]) if (i, j) in spans else [step]
             at = step.end
@@ -87,7 +87,7 @@ def eased(stretches: tuple[Stretch, ...], spans: dict[tuple[int, int], list[Span
     return tuple(out)
 
 
-def _parted(step: Step, start: tuple[float, float, float], spans: list[Span]) -> list[Step]:
+def _parted(step: Block, start: tuple[float, float, float], spans: list[Span]) -> list[Block]:
     pieces, at = [], 0.0
     for a, b, share in spans:
         if a > at + _HAIR:
@@ -103,7 +103,7 @@ def _parted(step: Step, start: tuple[float, float, float], spans: list[Span]) ->
     ]
 
 
-def _along(step: Step, start: tuple[float, float, float], share: float) -> tuple[float, float, float]:
+def _along(step: Block, start: tuple[float, float, float], share: float) -> tuple[float, float, float]:
     """The place on a move so far along it."""
     z = start[2] + share * (step.end[2] - start[2])
     if step.centre is None:
@@ -115,17 +115,17 @@ def _along(step: Step, start: tuple[float, float, float], share: float) -> tuple
     return (cx + r * math.cos(angle), cy + r * math.sin(angle), z)
 
 
-def _steps(leg: Leg, feed: float, arcs: bool, tolerance: float) -> list[Step]:
+def _steps(leg: Leg, feed: float, arcs: bool, tolerance: float) -> list[Block]:
     if leg.intent == "retract":
         return _over(leg, feed)
     level = np.ptp(leg.points[:, 2]) < 1e-9
     if leg.intent in ("cut", "wall") and arcs and level:
         z = float(leg.points[0, 2])
         return [_step(piece, z, feed) for piece in fitted(leg.points[:, :2], tolerance)]
-    return [Step(1, (x, y, z), feed) for x, y, z in leg.points[1:].tolist()]
+    return [Block(1, (x, y, z), feed) for x, y, z in leg.points[1:].tolist()]
 
 
-def _slowed(leg: Leg, feeds: dict[str, float], near: float) -> list[Step]:
+def _slowed(leg: Leg, feeds: dict[str, float], near: float) -> list[Block]:
     """A link that goes at the feed of the cut where it leaves and reaches the front: there it may brush material."""
     gone = np.append(0.0, np.cumsum(np.linalg.norm(np.diff(leg.points, axis=0), axis=1)))
     whole = float(gone[-1])
@@ -135,12 +135,12 @@ def _slowed(leg: Leg, feeds: dict[str, float], near: float) -> list[Step]:
     begins = np.append(0.0, at[:-1])
     slow = (begins < near - 1e-9) | (at > whole - near + 1e-9)
     return [
-        Step(1, (x, y, z), feeds["cut"] if is_slow else feeds["link"])
+        Block(1, (x, y, z), feeds["cut"] if is_slow else feeds["link"])
         for (x, y, z), is_slow in zip(places.tolist(), slow.tolist(), strict=True)
     ]
 
 
-def _clear(leg: Leg, feed: float, tolerance: float) -> list[Step]:
+def _clear(leg: Leg, feed: float, tolerance: float) -> list[Block]:
     """A link in the open: arcs that rise, stay and fall with the way."""
     z = leg.points[:, 2]
     turns = [0, *(np.flatnonzero(np.sign(np.diff(z))[1:] != np.sign(np.diff(z))[:-1]) + 1).tolist(), len(z) - 1]
@@ -148,7 +148,7 @@ def _clear(leg: Leg, feed: float, tolerance: float) -> list[Step]:
     for a, b in zip(turns[:-1], turns[1:], strict=True):
         pieces = fitted(leg.points[a : b + 1, :2], tolerance)
         if not pieces:
-            out.append(Step(1, (*leg.points[b, :2].tolist(), float(z[b])), feed))
+            out.append(Block(1, (*leg.points[b, :2].tolist(), float(z[b])), feed))
             continue
         gone = np.append(0.0, np.cumsum(np.hypot(*np.diff(leg.points[a : b + 1, :2], axis=0).T)))
         for piece in pieces:
@@ -159,18 +159,18 @@ def _clear(leg: Leg, feed: float, tolerance: float) -> list[Step]:
     return out
 
 
-def _step(piece: Piece, z: float, feed: float) -> Step:
+def _step(piece: Segment, z: float, feed: float) -> Block:
     end = (*piece.end, z)
-    return Step(1, end, feed) if piece.centre is None else Step(3 if piece.sweep > 0 else 2, end, feed, piece.centre)
+    return Block(1, end, feed) if piece.centre is None else Block(3 if piece.sweep > 0 else 2, end, feed, piece.centre)
 
 
-def _over(leg: Leg, feed: float) -> list[Step]:
+def _over(leg: Leg, feed: float) -> list[Block]:
     """Rapids over the top of the part; the last way down is fed, since a cutter may brush what stands beside it."""
     out = []
     last = len(leg.points) - 2
     for number, (before, (x, y, z)) in enumerate(zip(leg.points[:-1].tolist(), leg.points[1:].tolist(), strict=True)):
         if number == last and z < before[2] - 1e-9:
-            out += [Step(0, (x, y, min(max(z, 0.0) + _OVER, before[2]))), Step(1, (x, y, z), feed)]
+            out += [Block(0, (x, y, min(max(z, 0.0) + _OVER, before[2]))), Block(1, (x, y, z), feed)]
         else:
-            out.append(Step(0, (x, y, z)))
+            out.append(Block(0, (x, y, z)))
     return out

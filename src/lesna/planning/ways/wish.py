@@ -9,7 +9,7 @@ from lesna.geometry.region import Region
 from lesna.model.errors import InputError
 from lesna.model.job import Cut
 from lesna.paths.channel import NARROW, channel_of
-from lesna.paths.demand import Loop
+from lesna.paths.demand import LoopShape
 from lesna.paths.generators import GENERATORS, Generator
 from lesna.paths.slots import slot_of
 
@@ -48,7 +48,7 @@ class Wish:
     arcs: bool = True
     walls: bool = True
     spring: bool = False
-    loop: Loop = "half"
+    loop: LoopShape = "half"
     remedy: Remedy = "none"
     eased: bool = True
     edge_feed: bool = True
