@@ -307,9 +307,9 @@ class Files(MannersTest):
         banner._next()
         self.assertEqual(banner.text.text(), "Second went wrong")
         self.assertEqual(banner.text.palette().windowText().color().name(), THEME.palette.paper.lower())
-        QTest.mouseClick(banner._buttons[-1], Qt.MouseButton.LeftButton)
+        QTest.mouseClick(banner.buttons[-1], Qt.MouseButton.LeftButton)
         self.assertEqual(banner.text.text(), "First asks")
-        QTest.mouseClick(banner._buttons[0], Qt.MouseButton.LeftButton)
+        QTest.mouseClick(banner.buttons[0], Qt.MouseButton.LeftButton)
         self.assertEqual((done, banner.isVisible()), ([1], False))
 
     def test_a_title_of_any_length(self) -> None:
@@ -391,7 +391,7 @@ class Judgement(MannersTest):
         speeds = [cut.vc_m_min for cut in self.session.job.cuts]
         self.setup_page._on_material("ti-6al-4v-a")
         self.assertEqual([cut.vc_m_min for cut in self.session.job.cuts], speeds)
-        button = self.bench.banner._buttons[0]
+        button = self.bench.banner.buttons[0]
         self.assertEqual(button.text(), "Take its starting values")
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
         self.assertLess(max(cut.vc_m_min or 0 for cut in self.session.job.cuts), max(speed or 0 for speed in speeds))

@@ -94,7 +94,7 @@ class SetupStep(WindowTest):
         self.setup.tool.chosen.emit("ball-d10-z4")
         self.assertEqual(self.session.result.setup.parts.tool.kind, "ball")
         self.bench.show_step(1)
-        self.assertTrue(self.cut_page._tilt.isVisibleTo(self.cut_page))
+        self.assertTrue(self.cut_page.tilt.isVisibleTo(self.cut_page))
         self.setup.machine.chosen.emit("bench-gear")
         self.assertEqual(self.session.result.setup.parts.machine.id, "bench-gear")
         self.setup.holder.chosen.emit("collet")

@@ -147,10 +147,10 @@ class Editing(WindowTest):
         self.bench.start_tour()
         banner = self.bench.banner
         first = banner.text.text()
-        banner._buttons[0].click()
+        banner.buttons[0].click()
         wait_for(lambda: banner.isVisible() and banner.text.text() != first)
         self.assertTrue(self.running.window.memory.tour_seen)
-        banner._buttons[-1].click()
+        banner.buttons[-1].click()
         self.assertFalse(banner.isVisible())
 
 
@@ -304,7 +304,7 @@ class Recovery(WindowTest):
         self.running.close()
         self.start(recover=True)
         self.assertIn("was not saved", self.bench.banner.text.text())
-        self.bench.banner._buttons[0].click()
+        self.bench.banner.buttons[0].click()
         self.assertEqual(self.session.job.cuts[0].ae_mm, 0.77)
         self.assertTrue(self.session.is_dirty)
         self.assertFalse(crashed.exists())

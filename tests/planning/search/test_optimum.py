@@ -70,9 +70,9 @@ class Search(unittest.TestCase):
                 floor = 0.0 if quickest is None else 0.6 * float(quickest.worth.q)
             found = best_of(task, aim, floor)
             ae = task.stepovers if task.is_even else np.geomspace(*task.stepovers, 30)
-            choices = optimum._between(task.speeds, 16), optimum._between(task.chips, 9)
-            grid = optimum._Grid.of(task, ae, task.depths, choices, floor)
-            dense, _ = optimum._scores(task, aim, floor, grid)
+            choices = optimum.between(task.speeds, 16), optimum.between(task.chips, 9)
+            grid = optimum.Grid.of(task, ae, task.depths, choices, floor)
+            dense, _ = optimum.scores(task, aim, floor, grid)
             with self.subTest(seed=seed, aim=aim, task=task.label):
                 if found is None:
                     without += 1

@@ -37,7 +37,7 @@ class Banner(QFrame):
         self._row = QHBoxLayout(self)
         self._row.setContentsMargins(16, 5, 10, 5)
         self._row.addWidget(self.text, 1)
-        self._buttons: list[QPushButton] = []
+        self.buttons: list[QPushButton] = []
         self._waiting: list[_Message] = []
         self._shown: _Message | None = None
         self._timer = QTimer(self)
@@ -82,12 +82,12 @@ class Banner(QFrame):
         text = message.text
         first = text.split(" ", 1)[0]
         self.text.setText(text[:1].upper() + text[1:] if first.isalpha() else text)
-        for button in self._buttons:
+        for button in self.buttons:
             self._row.removeWidget(button)
             button.deleteLater()
-        self._buttons = [self._button(label, action) for label, action in message.actions]
+        self.buttons = [self._button(label, action) for label, action in message.actions]
         if message.waits:
-            self._buttons.append(self._button("Close", lambda: None))
+            self.buttons.append(self._button("Close", lambda: None))
             self._timer.stop()
         else:
             self._timer.start(_NOTE_MS)

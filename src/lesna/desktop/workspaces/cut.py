@@ -180,11 +180,11 @@ class CutWorkspace(QWidget):
             lambda value: self._set_book(ae_over_dc=value), may_be_empty=True,
             hint=lambda: "" if s.cut.book and s.cut.book.ae_over_dc else f"not stated: {REFERENCE_ENGAGEMENT:.0%} taken",
         )  # fmt: skip
-        self._tilt = self._number("tilt_deg")
+        self.tilt = self._number("tilt_deg")
         area, column = scrolled(
             _side_by_side(self.strategy, self.role), ae, ap, _side_by_side(self.speed_by, self.feed_by),
             *self._speed_rows.values(),
-            *self._feed_rows.values(), self._book_at, self.school, self._tilt, _side_by_side(self.direction, self.coolant),
+            *self._feed_rows.values(), self._book_at, self.school, self.tilt, _side_by_side(self.direction, self.coolant),
         )  # fmt: skip
         column.addStretch(1)
         for key, field in (("ae_mm", ae), ("ap_mm", ap)):
@@ -292,7 +292,7 @@ class CutWorkspace(QWidget):
             row.setVisible(key == feed)
         self._book_at.setVisible(feed == "book")
         self.school.setVisible(feed != "fz_mm")
-        self._tilt.setVisible(self.session.result.setup.shape.is_ball)
+        self.tilt.setVisible(self.session.result.setup.shape.is_ball)
         for key in ("ae_mm", "ap_mm"):
             self.bound.fields[key].show_lock(key in cut.locks)
         economy = self.session.result.economy

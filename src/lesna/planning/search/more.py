@@ -81,7 +81,7 @@ def offers_of(parts: CutParts, shelf: Shelf, gain: Gain = "removal", *, pulse: P
     for done, make in enumerate(PROPOSALS):
         variation = make(setup, shelf)
         if variation is not None:
-            then = _yield_with(parts, shelf, variation, (gain, needed), pulse)
+            then = yield_with(parts, shelf, variation, (gain, needed), pulse)
             share = None if then is None else math.inf if now is None else then.score / now.score - 1.0
             if then is not None and share is not None and share >= _WORTH:
                 found.append(Offer(variation, share, then.best))
@@ -89,7 +89,7 @@ def offers_of(parts: CutParts, shelf: Shelf, gain: Gain = "removal", *, pulse: P
     return tuple(sorted(found, key=lambda offer: -offer.gain))
 
 
-def _yield_with(
+def yield_with(
     parts: CutParts, shelf: Shelf, variation: Variation, wanted: tuple[Gain, float], pulse: Pulse
 ) -> Yield | None:
     """What a changed set-up gives; a change that this tool or machine cannot make gives nothing."""

@@ -198,9 +198,9 @@ def best_of(
         return None
     ae = task.stepovers if task.is_even else np.unique(np.geomspace(task.stepovers[0], task.stepovers[-1], _STEPOVERS))
     counts = (4, 2) if quick else _counts(floor)
-    speeds, chips = _between(task.speeds, counts[0]), _between(task.chips, counts[1])
-    grid = _Grid.of(task, ae, task.depths, (speeds, chips), floor)
-    values, cloud = _scores(task, aim, floor, grid)
+    speeds, chips = between(task.speeds, counts[0]), between(task.chips, counts[1])
+    grid = Grid.of(task, ae, task.depths, (speeds, chips), floor)
+    values, cloud = scores(task, aim, floor, grid)
     starts = _starts(task, grid, values, chatter, pulse)
     near = [start for start in starts if start[0] >= _NEAR_BEST * starts[0][0]]
     found = (
@@ -217,7 +217,7 @@ def best_of(
 
 
 @dataclass(frozen=True)
-class _Grid:
+class Grid:
     """Columns of a search: every stepover at every speed and chip, so that one sweep over the depths serves them all."""
 
     ae: Array
@@ -227,7 +227,7 @@ class _Grid:
     shape: tuple[int, int]  # combinations of speed and chip, stepovers
 
     @staticmethod
-    def of(task: Task, ae: Array, ap: Array, choices: tuple[Array, Array], floor: float) -> _Grid:
+    def of(task: Task, ae: Array, ap: Array, choices: tuple[Array, Array], floor: float) -> Grid:
         """The grid; where a removal must be reached, the speeds that just reach it are looked at besides the others."""
         speeds, chips = choices
         if floor > 0 and task.speeds[1] > task.speeds[0]:
@@ -237,7 +237,7 @@ class _Grid:
         slow, every = np.isnan(vc), np.tile(vc, (len(ap), 1))
         if slow.any():
             every[:, slow] = _just_reaching(task, floor, wide[slow], chip[slow], ap)
-        return _Grid(wide, ap, every, chip, (len(speeds) * len(chips), len(ae)))
+        return Grid(wide, ap, every, chip, (len(speeds) * len(chips), len(ae)))
 
     def point(self, row: int, column: int) -> Point:
         """Stepover, depth, speed and chip of one place."""
@@ -262,11 +262,12 @@ def _counts(floor: float) -> tuple[int, int]:
     return (_SPEEDS_TO_FLOOR, _CHIPS_TO_FLOOR) if floor > 0 else (_SPEEDS, _CHIPS)
 
 
-def _between(ends: tuple[float, float], count: int) -> Array:
+def between(ends: tuple[float, float], count: int) -> Array:
+    """Values from one end to the other in equal ratios; one where the ends are the same."""
     return np.array([ends[0]]) if ends[1] <= ends[0] * (1 + 1e-9) else np.geomspace(*ends, count)
 
 
-def _scores(task: Task, aim: Aim, floor: float, grid: _Grid) -> tuple[Array, Array]:
+def scores(task: Task, aim: Aim, floor: float, grid: Grid) -> tuple[Array, Array]:
     """Scores (depths, columns), minus infinity where a limit breaks; removal and life of some admissible points."""
     state = solve(task.setup, grid.ae, grid.ap, vc=grid.vc, chip_=None if task.holds_feed else grid.chip)
     estimated = None if is_measured(task.setup) else estimated_depth(task.setup, grid.ae)
@@ -278,7 +279,7 @@ def _scores(task: Task, aim: Aim, floor: float, grid: _Grid) -> tuple[Array, Arr
     return np.where(allowed, score(aim, worth, floor), -np.inf), thinned
 
 
-def _starts(task: Task, grid: _Grid, values: Array, chatter: bool, pulse: Pulse) -> list[tuple[float, Point]]:
+def _starts(task: Task, grid: Grid, values: Array, chatter: bool, pulse: Pulse) -> list[tuple[float, Point]]:
     """The best calm points of the first grid, each of a depth of its own."""
     combos, wide = grid.shape
     by_combo = values.reshape(len(task.depths), combos, wide)
@@ -300,7 +301,7 @@ def _starts(task: Task, grid: _Grid, values: Array, chatter: bool, pulse: Pulse)
     return sorted(best.values(), key=lambda entry: -entry[0])[:_STARTS]
 
 
-def _calm(task: Task, grid: _Grid, combo: int, values: Array, incumbent: float) -> Array:
+def _calm(task: Task, grid: Grid, combo: int, values: Array, incumbent: float) -> Array:
     """Scores where the cut does not chatter, judged at a few stepovers and the depths that could still win."""
     columns = np.arange(grid.shape[1]) + combo * grid.shape[1]
     tops = values.max(axis=1)
@@ -315,7 +316,7 @@ def _calm(task: Task, grid: _Grid, combo: int, values: Array, incumbent: float) 
 
 
 def _judge_rows(
-    task: Task, grid: _Grid, columns: Array, rows: list[int], values: Array, out: Array, incumbent: float
+    task: Task, grid: Grid, columns: Array, rows: list[int], values: Array, out: Array, incumbent: float
 ) -> None:
     """Takes over the scores of some depths where they are calm."""
     ae = grid.ae[columns]
@@ -351,8 +352,8 @@ def _refined(
         )
         base = point.vc / float(task.gain(point.ae))
         speeds, chips = _around(base, span[0], task.speeds, _FINE), _around(point.chip, span[1], task.chips, _FINE)
-        grid = _Grid.of(task, ae, depths, (speeds, chips), floor)
-        values, _ = _scores(task, aim, floor, grid)
+        grid = Grid.of(task, ae, depths, (speeds, chips), floor)
+        values, _ = scores(task, aim, floor, grid)
         former = value
         for place in np.argsort(-values, axis=None, kind="stable")[:_CANDIDATES]:
             row, column = divmod(int(place), values.shape[1])
