@@ -37,8 +37,8 @@ def public_functions(module: ModuleType) -> Iterator[FunctionType]:
 
 
 def asked_from_outside() -> Counter[tuple[str, str]]:
-    """How many modules of other rooms use a name of physics: (module, name) to a count."""
-    found: Counter[tuple[str, str]] = Counter()
+    """How many rooms besides its own use a name of physics: (module, name) to a count."""
+    rooms: dict[tuple[str, str], set[Path]] = {}
     for path in Path(lesna.__path__[0]).rglob("*.py"):
         if "physics" in path.parts:
             continue
@@ -50,8 +50,9 @@ def asked_from_outside() -> Counter[tuple[str, str]]:
         for node in ast.walk(tree):
             if isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name) and node.value.id in known:
                 seen.add((known[node.value.id], node.attr))
-        found.update(seen)
-    return found
+        for name in seen:
+            rooms.setdefault(name, set()).add(path.parent)
+    return Counter({name: len(users) for name, users in rooms.items()})
 
 
 def described(doc: str) -> dict[str, str]:

@@ -178,7 +178,7 @@ class Commands(WindowTest):
         self.assertEqual(self.session.document.path, DEMOS[1])
         with tempfile.TemporaryDirectory() as folder:
             target = Path(folder) / "sheet.pdf"
-            with mock.patch("lesna.desktop.workbench.ask_where_to_save", return_value=target):
+            with mock.patch("lesna.desktop.job_files.ask_where_to_save", return_value=target):
                 QTest.mouseClick(self.bench.top.sheet, Qt.MouseButton.LeftButton)
             wait_for(target.exists)
             self.assertTrue(target.read_bytes().startswith(b"%PDF"))
@@ -213,7 +213,7 @@ class SavingAndLeaving(WindowTest):
         self.session.edit_cut("Change", ae_mm=1.0)
         self.assertTrue(self.running.window.isWindowModified())
         target = self.folder / "mine.lesna"
-        with mock.patch("lesna.desktop.workbench.ask_where_to_save", return_value=target):
+        with mock.patch("lesna.desktop.job_files.ask_where_to_save", return_value=target):
             QTest.keyClick(self.running.window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
         self.assertFalse(self.running.window.isWindowModified())
         self.assertEqual(load_job(self.folder / "mine.lesna"), self.session.job)

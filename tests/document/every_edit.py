@@ -7,7 +7,8 @@ from collections.abc import Callable
 from lesna.document import edits
 from lesna.model.job import Job
 from lesna.model.resolve import parts_of
-from lesna.planning.schools.compare import compare, with_lane
+from lesna.planning.schools.compare import compare
+from lesna.planning.schools.lanes import with_lane
 from tests.support import LIBRARY
 
 CAVITY = 1

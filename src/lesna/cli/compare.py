@@ -11,7 +11,8 @@ from lesna.cli.refusal import about, tell
 from lesna.model import units
 from lesna.model.resolve import parts_of
 from lesna.planning.evaluate import seen_from
-from lesna.planning.schools.compare import Comparison, Lane, compare, saving
+from lesna.planning.schools.compare import compare
+from lesna.planning.schools.lanes import Comparison, Lane, saving
 from lesna.planning.search.aims import AIMS, Aim
 from lesna.planning.telling.verdicts import to_json, verdict
 

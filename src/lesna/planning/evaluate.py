@@ -14,12 +14,13 @@ from lesna.model.job import Job
 from lesna.model.resolve import Shelf, parts_of
 from lesna.planning.chatter.estimate import estimate_of
 from lesna.planning.chatter.judge import chatter_of, is_measured
+from lesna.planning.cut.curves import corner_angle, loop_advance
 from lesna.planning.cut.economy import economy_of
 from lesna.planning.cut.features import volume
 from lesna.planning.cut.limits import limits_of
 from lesna.planning.cut.result import Chatter, Result
 from lesna.planning.cut.setup import CutSetup, setup_of
-from lesna.planning.cut.solve import constant_force_depth, corner_angle, loop_advance, solve_one
+from lesna.planning.cut.solve import constant_force_depth, solve_one
 
 
 def evaluate(job: Job, index: int, shelf: Shelf) -> Result:

@@ -16,7 +16,8 @@ from lesna.model.resolve import Shelf
 from lesna.model.work import Pulse
 from lesna.planning import evaluate
 from lesna.planning.schools.book import against_book
-from lesna.planning.schools.compare import Comparison, compare, is_in_use, saving, with_lane
+from lesna.planning.schools.compare import compare
+from lesna.planning.schools.lanes import Comparison, is_in_use, saving, with_lane
 from lesna.planning.schools.ranking import rank_tools, with_ranked_tool
 from lesna.planning.search.optimum import judged
 from lesna.planning.telling.verdicts import to_json, verdict

@@ -13,7 +13,7 @@ from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.desktop.widgets.painting import Canvas, text_width
 from lesna.model import units
-from lesna.planning.schools.compare import Comparison
+from lesna.planning.schools.lanes import Comparison
 
 #: minutes at which the scale of life is marked
 _MARKS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)

@@ -15,7 +15,7 @@ from lesna.desktop.widgets.engagement_glyph import paint_engagement
 from lesna.desktop.widgets.painting import Canvas, metrics, text_width
 from lesna.model import units
 from lesna.model.library_records import Tool
-from lesna.planning.schools.compare import Comparison, Lane, is_in_use
+from lesna.planning.schools.lanes import Comparison, Lane, is_in_use
 from lesna.planning.telling.verdicts import verdict
 
 #: height of a lane without its words, least height of one that is not there, and of the line of column names

@@ -16,7 +16,7 @@ from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.desktop.widgets.painting import Canvas, scrolled
 from lesna.desktop.widgets.words import tip
 from lesna.model import units
-from lesna.planning.schools.compare import Lane
+from lesna.planning.schools.lanes import Lane
 from lesna.planning.schools.ranking import ToolRank, with_ranked_tool
 from lesna.planning.search.aims import Aim
 

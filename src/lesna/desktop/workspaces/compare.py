@@ -29,7 +29,7 @@ from lesna.model import names, units
 from lesna.model.job import Cut, Feature
 from lesna.planning.program.told import clock
 from lesna.planning.schools.book import against_book
-from lesna.planning.schools.compare import Comparison, Lane, saving, with_lane
+from lesna.planning.schools.lanes import Comparison, Lane, saving, with_lane
 from lesna.planning.search.aims import AIMS
 
 _SIDE, _CHART = 254, 236

@@ -40,7 +40,7 @@ from lesna.model import names, units
 from lesna.model.job import Book, Cut
 from lesna.physics.speeds import surface_speed
 from lesna.planning.cut.economy import usual_speeds
-from lesna.planning.cut.solve import REFERENCE_ENGAGEMENT
+from lesna.planning.cut.motion import REFERENCE_ENGAGEMENT
 from lesna.planning.telling.figures import FIGURES, TABLE, applies
 
 SPEED_BY = (("vc_m_min", "vc"), ("n_rpm", "n"))

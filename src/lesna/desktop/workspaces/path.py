@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import numpy as np
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -19,41 +18,37 @@ from PySide6.QtWidgets import (
 
 from lesna.desktop.answers import Answer
 from lesna.desktop.cut_answers import CutAnswers
-from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.dropped import PROGRAMS
 from lesna.desktop.follower import Follower
 from lesna.desktop.programs.answers import Programs, Simulated
+from lesna.desktop.programs.cursor import Cursor
 from lesna.desktop.programs.figures import figures_of, places_of
 from lesna.desktop.programs.histogram import Histogram
 from lesna.desktop.programs.levelled_table import LevelledTable
 from lesna.desktop.programs.picture import PathPicture, levels_of
 from lesna.desktop.programs.player import Player
 from lesna.desktop.programs.program_text import ProgramText
-from lesna.desktop.programs.series import SERIES
 from lesna.desktop.programs.stock_form import StockForm
 from lesna.desktop.programs.strip_chart import StripChart
 from lesna.desktop.programs.targets_form import TargetsForm
 from lesna.desktop.programs.ways import Ways
 from lesna.desktop.programs.ways_face import WaysFace, name_of
+from lesna.desktop.programs.writing import ProgramFiles
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.faces import FacesPanel
 from lesna.desktop.widgets.painting import Panel
 from lesna.desktop.widgets.words import Words
-from lesna.model import units
-from lesna.model.errors import LesnaError
-from lesna.model.files import is_same_file, write_atomic
 from lesna.planning.cut.economy import rate_of
 from lesna.planning.program.run import Run
 from lesna.planning.program.stock import check_form
 from lesna.planning.program.told import program_lines
-from lesna.planning.ways.round import typed
 from lesna.planning.ways.wish import Wish
 
 _SIDE, _FACES = 372, 170
 _FILTER = f"NC programs ({' '.join(f'*{ending}' for ending in PROGRAMS)});;All files (*)"
 
 
-class PathWorkspace(QWidget):
+class PathWorkspace(Cursor, ProgramFiles):
     """The step Path of the route."""
 
     #: what is being made behind the window, in a few words; empty where nothing is
@@ -215,30 +210,6 @@ class PathWorkspace(QWidget):
         self.ways_face.look_at(wish)
         self.ways.want(wish)
 
-    def _ask_where(self) -> None:
-        name = "".join(c if c.isalnum() else "-" for c in self.session.cut.name.lower()).strip("-") or "path"
-        chosen = ask_where_to_save(
-            self, "Write the path", (self.session.folder or Path.home()) / f"{name}.nc", "NC programs (*.nc)", "nc"
-        )
-        if chosen is not None:
-            self.write_path(chosen)
-
-    def write_path(self, path: Path) -> None:
-        """Writes the way that is looked at as a program and takes that for the cut."""
-        way = self.ways_face.chosen
-        if way is None or way.proved is None or self.session.is_job_itself(path):
-            return
-        try:
-            write_atomic(path, way.proved.content)
-        except LesnaError as error:
-            self.session.say("wrong", f"{path.name}: {error}")
-            return
-        self.ways_face.look_at(None)
-        stock = typed(way.proved.route, self.session.cut.feature)
-        digest = self.programs.disk_at(path).digest
-        self._edit("Make a path", {"file": self.session.name_of(path), "digest": digest, "stock": stock, "tool": None})
-        self.session.say("note", f"{path.name} is written; run it first in single block, with reduced feed and rapids")
-
     def _edit(self, label: str, values: dict[str, object] | None) -> None:
         self.session.attempt(lambda: self.session.edit_cut(label, program=values))
 
@@ -386,98 +357,9 @@ class PathWorkspace(QWidget):
             self.session.cut.id: program_lines(Path(ref.file).name, self.found.summary, self.session.system, levelled)
         }
 
-    # ------------------------------------------------------------ the cursor
-
-    def go_to_step(self, step: int) -> None:
-        """Moves every cursor to a step."""
-        if self.run is None or step < 0:
-            return
-        self._go(step, float(self.run.end_time[step]))
-
-    def go_to_time(self, time: float) -> None:
-        """Moves every cursor to a time of the program [s]."""
-        if self.run is not None:
-            step = min(int(np.searchsorted(self.run.end_time, time)), len(self.run.geometry.steps) - 1)
-            self._go(step, time)
-
-    def go_to_line(self, line: int) -> None:
-        """Moves every cursor to the first step of a line, or of the next one that moves."""
-        if self.run is not None:
-            lines = self.run.geometry.program.moves.line[self.run.geometry.steps.move]
-            later = np.flatnonzero(lines >= line)
-            if len(later):
-                self.go_to_step(int(later[0]))
-
-    def _go(self, step: int, time: float) -> None:
-        run = self.run
-        assert run is not None  # asked by whoever calls
-        self.picture.show_step(step)
-        self.strips.show_time(time)
-        line = int(run.geometry.program.moves.line[run.geometry.steps.move[step]])
-        self.text.show_line(line)
-        system = self.session.system
-        x, y, z = (units.DIMENSION.text(value, system) for value in run.geometry.steps.end[step].tolist())
-        met = ", ".join(series.quantity.full(float(series.of(run)[step]), system) for series in SERIES)
-        self.player.here.setText(f"line {line}   X{x} Y{y} Z{z}   {met}")
-
-    def _play(self) -> None:
-        if self.player.is_playing:
-            self.player.stop()
-        elif self.run is not None:
-            if self.strips.time >= float(self.run.end_time[-1]) - 1e-6:
-                self.go_to_time(0.0)
-            self.player.start()
-
-    def _go_on(self, seconds: float) -> None:
-        if self.run is None:
-            return
-        whole = float(self.run.end_time[-1])
-        self.go_to_time(min(self.strips.time + seconds, whole))
-        if self.strips.time >= whole:
-            self.player.stop()
-
-    def _colour(self, id: str) -> None:
-        self.picture.show_series(id)
-
-    def _level(self, z: float | None) -> None:
-        self.picture.show_level(z)
-        self.player.level.show_value("" if z is None else f"{z:g}")
-
-    def _on_place(self, item: QListWidgetItem) -> None:
-        self.go_to_step(int(item.data(Qt.ItemDataRole.UserRole)))
-
     def _toggle(self) -> None:
         for answer in self._answers:
             answer.stop()
-
-    # ------------------------------------------------------------ writing
-
-    def _ask_export(self) -> None:
-        variant, ref = self.levelled.chosen, self.programs.ref
-        if variant is None or ref is None:
-            return
-        path = self.programs.path_of(ref)
-        name = path.with_name(f"{path.stem}-{variant.aim}{path.suffix}")
-        chosen = ask_where_to_save(
-            self, "Write the program", name, "NC programs (*.nc)", path.suffix.lstrip(".") or "nc"
-        )
-        if chosen is not None:
-            self.export_to(chosen)
-
-    def export_to(self, path: Path) -> None:
-        """Writes the chosen variant; never over the program it was made from."""
-        variant, ref = self.levelled.chosen, self.programs.ref
-        if variant is None or variant.made is None or ref is None or self.session.is_job_itself(path):
-            return
-        if is_same_file(path, self.programs.path_of(ref)):
-            self.session.say("wrong", "that is the program itself; choose another name, so that the original stays")
-            return
-        try:
-            write_atomic(path, variant.made.content)
-        except LesnaError as error:
-            self.session.say("wrong", f"{path.name}: {error}")
-            return
-        self.session.say("note", f"{path.name} is written; run it first in single block, with reduced feed and rapids")
 
 
 def _button(text: str, handler: object) -> QPushButton:

@@ -17,8 +17,8 @@ from lesna.physics.edge import forces
 from lesna.physics.edge.engagement import entry_exit
 from lesna.physics.structure import floquet, stability
 from lesna.physics.structure.beam import Mode
+from lesna.planning.cut.motion import motion_of
 from lesna.planning.cut.setup import CutSetup
-from lesna.planning.cut.solve import motion_of
 
 Method = Literal["auto", "fast", "sure"]
 

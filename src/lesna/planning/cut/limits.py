@@ -13,7 +13,8 @@ from lesna.physics import Num
 from lesna.physics.edge import chipspace
 from lesna.physics.structure import grip
 from lesna.planning.cut.setup import CutSetup
-from lesna.planning.cut.solve import State, is_finishing
+from lesna.planning.cut.solve import State
+from lesna.planning.cut.walls import is_finishing
 
 #: share of a limit from which the state reads "at the limit"
 NEAR = 0.97

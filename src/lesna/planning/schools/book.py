@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from lesna.model import units
 from lesna.physics.edge import chip
 from lesna.planning.cut.economy import multiplier, speed_of_tables
+from lesna.planning.cut.motion import REFERENCE_ENGAGEMENT
 from lesna.planning.cut.result import Result
-from lesna.planning.cut.solve import REFERENCE_ENGAGEMENT
 
 #: a difference above this wants an explanation
 _EXPLAIN = 0.25

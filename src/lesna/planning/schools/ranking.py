@@ -14,7 +14,8 @@ from lesna.model.resolve import CutParts, Shelf, parts_with
 from lesna.model.work import STEADY, Pulse
 from lesna.planning.cut.limits import NEAR, OF_THE_EDGE
 from lesna.planning.cut.starting import starting_values
-from lesna.planning.schools.compare import Lane, case_of, compare, floor_of, with_lane
+from lesna.planning.schools.compare import case_of, compare, floor_of
+from lesna.planning.schools.lanes import Lane, with_lane
 from lesna.planning.schools.strategies import Case, corner_rest
 from lesna.planning.search.aims import Aim
 

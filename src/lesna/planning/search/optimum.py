@@ -20,8 +20,9 @@ from lesna.planning.chatter.judge import chatter_of, is_measured
 from lesna.planning.chatter.stability import growth_of
 from lesna.planning.cut import limits
 from lesna.planning.cut.economy import multiplier
+from lesna.planning.cut.motion import motion_of
 from lesna.planning.cut.setup import CutSetup
-from lesna.planning.cut.solve import State, motion_of, solve, solve_one
+from lesna.planning.cut.solve import State, solve, solve_one
 from lesna.planning.search.aims import Aim, Worth, score, worth_of
 
 #: speeds, chips and stepovers of the first grid

@@ -15,17 +15,13 @@ from lesna.model import names, units
 from lesna.physics.edge import chip, chipspace, engagement, envelope
 from lesna.physics.life import heat
 from lesna.physics.structure.grip import CLAMPING_FRICTION, safe_acceleration
+from lesna.planning.cut.curves import corner_angle
 from lesna.planning.cut.economy import usual_speeds
 from lesna.planning.cut.limits import taper_load
+from lesna.planning.cut.motion import MOST_COMPENSATION, REFERENCE_ENGAGEMENT, is_compensation_capped
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import CutSetup
-from lesna.planning.cut.solve import (
-    MOST_COMPENSATION,
-    REFERENCE_ENGAGEMENT,
-    State,
-    corner_angle,
-    is_compensation_capped,
-)
+from lesna.planning.cut.solve import State
 from lesna.planning.telling import setting
 
 Severity = Literal["note", "caution", "danger"]

@@ -8,7 +8,7 @@ from typing import Any
 from lesna.model import units
 from lesna.planning.cut.economy import rate_of
 from lesna.planning.cut.limits import NEAR, OF_THE_EDGE
-from lesna.planning.schools.compare import Comparison, Lane, saving
+from lesna.planning.schools.lanes import Comparison, Lane, saving
 from lesna.planning.search.aims import AIMS, Aim
 
 #: what is not told apart

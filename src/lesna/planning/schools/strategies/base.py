@@ -15,8 +15,9 @@ from lesna.physics import Array, Num
 from lesna.physics.edge import engagement
 from lesna.planning.cut.economy import speed_of_tables
 from lesna.planning.cut.features import Solid
+from lesna.planning.cut.motion import chip_target
 from lesna.planning.cut.setup import CutSetup
-from lesna.planning.cut.solve import State, chip_target
+from lesna.planning.cut.solve import State
 from lesna.planning.cut.windows import window_of
 from lesna.planning.search.optimum import Minutes, Optimum, Task
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 
 from lesna.model import units
+from lesna.planning.cut.curves import curve_radius
+from lesna.planning.cut.motion import REFERENCE_ENGAGEMENT, chip_target
 from lesna.planning.cut.result import Result
-from lesna.planning.cut.solve import REFERENCE_ENGAGEMENT, chip_target, curve_radius
 from lesna.planning.telling.working.entries import (
     TOOLMAKER,
     TYPED,

@@ -1,0 +1,92 @@
+"""The cursor of the step Path: one place in picture, strips, text and list alike, played or gone to."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QListWidgetItem,
+    QWidget,
+)
+
+from lesna.desktop.programs.picture import PathPicture
+from lesna.desktop.programs.player import Player
+from lesna.desktop.programs.program_text import ProgramText
+from lesna.desktop.programs.series import SERIES
+from lesna.desktop.programs.strip_chart import StripChart
+from lesna.desktop.session import Session
+from lesna.model import units
+from lesna.planning.program.run import Run
+
+
+class Cursor(QWidget):
+    """The part of the page that moves through a program; the page says what runs."""
+
+    session: Session
+    picture: PathPicture
+    strips: StripChart
+    text: ProgramText
+    player: Player
+
+    @property
+    def run(self) -> Run | None:
+        """The run at which the cursor stands."""
+        raise NotImplementedError
+
+    def go_to_step(self, step: int) -> None:
+        """Moves every cursor to a step."""
+        if self.run is None or step < 0:
+            return
+        self._go(step, float(self.run.end_time[step]))
+
+    def go_to_time(self, time: float) -> None:
+        """Moves every cursor to a time of the program [s]."""
+        if self.run is not None:
+            step = min(int(np.searchsorted(self.run.end_time, time)), len(self.run.geometry.steps) - 1)
+            self._go(step, time)
+
+    def go_to_line(self, line: int) -> None:
+        """Moves every cursor to the first step of a line, or of the next one that moves."""
+        if self.run is not None:
+            lines = self.run.geometry.program.moves.line[self.run.geometry.steps.move]
+            later = np.flatnonzero(lines >= line)
+            if len(later):
+                self.go_to_step(int(later[0]))
+
+    def _go(self, step: int, time: float) -> None:
+        run = self.run
+        assert run is not None  # asked by whoever calls
+        self.picture.show_step(step)
+        self.strips.show_time(time)
+        line = int(run.geometry.program.moves.line[run.geometry.steps.move[step]])
+        self.text.show_line(line)
+        system = self.session.system
+        x, y, z = (units.DIMENSION.text(value, system) for value in run.geometry.steps.end[step].tolist())
+        met = ", ".join(series.quantity.full(float(series.of(run)[step]), system) for series in SERIES)
+        self.player.here.setText(f"line {line}   X{x} Y{y} Z{z}   {met}")
+
+    def _play(self) -> None:
+        if self.player.is_playing:
+            self.player.stop()
+        elif self.run is not None:
+            if self.strips.time >= float(self.run.end_time[-1]) - 1e-6:
+                self.go_to_time(0.0)
+            self.player.start()
+
+    def _go_on(self, seconds: float) -> None:
+        if self.run is None:
+            return
+        whole = float(self.run.end_time[-1])
+        self.go_to_time(min(self.strips.time + seconds, whole))
+        if self.strips.time >= whole:
+            self.player.stop()
+
+    def _colour(self, id: str) -> None:
+        self.picture.show_series(id)
+
+    def _level(self, z: float | None) -> None:
+        self.picture.show_level(z)
+        self.player.level.show_value("" if z is None else f"{z:g}")
+
+    def _on_place(self, item: QListWidgetItem) -> None:
+        self.go_to_step(int(item.data(Qt.ItemDataRole.UserRole)))

@@ -1,0 +1,82 @@
+"""Programs that the step Path writes: a way that was made, or a levelled form of a program, never over what it was made from."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import (
+    QWidget,
+)
+
+from lesna.desktop.dialogs import ask_where_to_save
+from lesna.desktop.programs.answers import Programs
+from lesna.desktop.programs.levelled_table import LevelledTable
+from lesna.desktop.programs.ways_face import WaysFace
+from lesna.desktop.session import Session
+from lesna.model.errors import LesnaError
+from lesna.model.files import is_same_file, write_atomic
+from lesna.planning.ways.round import typed
+
+
+class ProgramFiles(QWidget):
+    """The part of the page that writes programs."""
+
+    session: Session
+    programs: Programs
+    ways_face: WaysFace
+    levelled: LevelledTable
+
+    def _edit(self, label: str, values: dict[str, object] | None) -> None:
+        """Changes what the cut says of its program."""
+        raise NotImplementedError
+
+    def _ask_where(self) -> None:
+        name = "".join(c if c.isalnum() else "-" for c in self.session.cut.name.lower()).strip("-") or "path"
+        chosen = ask_where_to_save(
+            self, "Write the path", (self.session.folder or Path.home()) / f"{name}.nc", "NC programs (*.nc)", "nc"
+        )
+        if chosen is not None:
+            self.write_path(chosen)
+
+    def write_path(self, path: Path) -> None:
+        """Writes the way that is looked at as a program and takes that for the cut."""
+        way = self.ways_face.chosen
+        if way is None or way.proved is None or self.session.is_job_itself(path):
+            return
+        try:
+            write_atomic(path, way.proved.content)
+        except LesnaError as error:
+            self.session.say("wrong", f"{path.name}: {error}")
+            return
+        self.ways_face.look_at(None)
+        stock = typed(way.proved.route, self.session.cut.feature)
+        digest = self.programs.disk_at(path).digest
+        self._edit("Make a path", {"file": self.session.name_of(path), "digest": digest, "stock": stock, "tool": None})
+        self.session.say("note", f"{path.name} is written; run it first in single block, with reduced feed and rapids")
+
+    def _ask_export(self) -> None:
+        variant, ref = self.levelled.chosen, self.programs.ref
+        if variant is None or ref is None:
+            return
+        path = self.programs.path_of(ref)
+        name = path.with_name(f"{path.stem}-{variant.aim}{path.suffix}")
+        chosen = ask_where_to_save(
+            self, "Write the program", name, "NC programs (*.nc)", path.suffix.lstrip(".") or "nc"
+        )
+        if chosen is not None:
+            self.export_to(chosen)
+
+    def export_to(self, path: Path) -> None:
+        """Writes the chosen variant; never over the program it was made from."""
+        variant, ref = self.levelled.chosen, self.programs.ref
+        if variant is None or variant.made is None or ref is None or self.session.is_job_itself(path):
+            return
+        if is_same_file(path, self.programs.path_of(ref)):
+            self.session.say("wrong", "that is the program itself; choose another name, so that the original stays")
+            return
+        try:
+            write_atomic(path, variant.made.content)
+        except LesnaError as error:
+            self.session.say("wrong", f"{path.name}: {error}")
+            return
+        self.session.say("note", f"{path.name} is written; run it first in single block, with reduced feed and rapids")
