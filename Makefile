@@ -18,7 +18,7 @@ check: $(STAMP)
 	$(BIN)/ruff check src tests bench tools
 	$(BIN)/ruff format --check src tests bench tools
 	$(BIN)/mypy
-	$(BIN)/python -m unittest tests.test_imports tests.test_docstrings
+	$(BIN)/python tools/run_tests.py tests.test_imports tests.test_docstrings
 
 bench: $(STAMP)
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m bench

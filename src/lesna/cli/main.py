@@ -11,7 +11,7 @@ from pathlib import Path
 import click
 
 from lesna import __version__
-from lesna.cli.refusal import BAD_INPUT, fail, say_refused
+from lesna.cli.refusal import ASKED_TO_STOP, BAD_INPUT, fail, say_refused
 from lesna.model.errors import LesnaError
 
 
@@ -109,6 +109,7 @@ def run(front: Front, args: list[str] | None = None) -> int:
     except click.ClickException as error:
         return _refused(error.format_message())
     except (click.Abort, KeyboardInterrupt):
+        ASKED_TO_STOP.set()
         return _refused("stopped")
     except LesnaError as error:
         return _refused(str(error))
