@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
-from lesna.desktop.widgets.painting import Canvas
+from lesna.desktop.widgets.chart import SMALL, Chart
 from lesna.model import units
 from lesna.physics import Array
 from lesna.planning.program.intents import INTENTS, intents_of
@@ -21,7 +21,7 @@ _LEFT, _RIGHT, _HEAD, _FOOT = 8.0, 10.0, 34.0, 20.0
 _WIDEST = 2.0
 
 
-class Histogram(Canvas):
+class Histogram(Chart):
     """Shares of the way by stepover; a line stands at the one that is wanted."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
@@ -73,12 +73,11 @@ class Histogram(Canvas):
             high = area.height() * share / most
             painter.setBrush(temper(min((number + 0.5) / _BINS, 1.0)))
             painter.drawRect(QRectF(area.left() + number * wide, area.bottom() - high, wide - 1, high))
-        painter.setPen(QPen(THEME.color("hairline"), 1))
-        painter.drawLine(area.bottomLeft(), area.bottomRight())
+        self.frame(painter, area, foot_only=True)
         x = area.left() + area.width() / _WIDEST
         painter.setPen(QPen(THEME.color("ink"), 1.2, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(x, area.top() - 2), QPointF(x, area.bottom()))
-        painter.setFont(self.face(10.5))
+        painter.setFont(self.face(SMALL))
         painter.setPen(THEME.color("ink"))
         painter.drawText(QRectF(_LEFT, 1, area.width(), 15), Qt.AlignmentFlag.AlignLeft, "Stepover in the cut")
         painter.setPen(THEME.color("faint"))

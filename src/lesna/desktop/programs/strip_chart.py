@@ -13,7 +13,7 @@ from lesna.desktop.programs.series import SERIES, Series
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import round_values
-from lesna.desktop.widgets.painting import Canvas
+from lesna.desktop.widgets.chart import SMALL, Chart
 from lesna.physics import Array
 from lesna.planning.program.run import Run
 from lesna.planning.program.told import clock
@@ -26,7 +26,7 @@ _HIDDEN = 40.0
 _LEFT, _RIGHT, _FOOT, _HEAD = 98.0, 14.0, 20.0, 4.0
 
 
-class StripChart(Canvas):
+class StripChart(Chart):
     """The strips; the cursor is dragged, or moved by the arrow keys."""
 
     #: the cursor was moved to a time [s]
@@ -108,7 +108,7 @@ class StripChart(Canvas):
         painter.setPen(QPen(THEME.color("ink"), 1.3))
         painter.drawLine(QPointF(x, _HEAD), QPointF(x, self.height() - _FOOT))
         text = clock(self.time)
-        painter.setFont(self.face(10.5, bold=True))
+        painter.setFont(self.face(SMALL, bold=True))
         place = QRectF(x - 22, self.height() - _FOOT + 2, 44, 16)
         # times that it would cover in part are covered whole
         for value in self._times():
@@ -123,7 +123,7 @@ class StripChart(Canvas):
         for number, series in enumerate(SERIES):
             area = QRectF(_LEFT, _HEAD + number * high + 4, self.width() - _LEFT - _RIGHT, high - 10)
             self._paint_strip(painter, area, series)
-        painter.setFont(self.face(10.5))
+        painter.setFont(self.face(SMALL))
         painter.setPen(THEME.color("faint"))
         for value in self._times():
             painter.drawText(
@@ -140,9 +140,8 @@ class StripChart(Canvas):
         if self.other is not None:
             runs.append((self.other, "accent"))
         most = max(float(series.of(run).max()) for run, _ in runs) or 1.0
-        painter.setPen(QPen(THEME.color("hairline"), 1))
-        painter.drawLine(area.bottomLeft(), area.bottomRight())
-        painter.setFont(self.face(10.5))
+        self.frame(painter, area, foot_only=True)
+        painter.setFont(self.face(SMALL))
         painter.setPen(THEME.color("ink"))
         painter.drawText(QRectF(6, area.top() - 3, _LEFT - 12, 15), Qt.AlignmentFlag.AlignLeft, series.name)
         painter.setPen(THEME.color("faint"))

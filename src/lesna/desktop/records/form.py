@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable, Collection, Mapping
 from functools import partial
@@ -11,8 +12,9 @@ from PySide6.QtCore import QEvent, QObject, Signal
 from PySide6.QtGui import QFocusEvent
 from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
-from lesna.desktop.widgets.fields import ChoiceField, NumberField, TextField
-from lesna.desktop.widgets.painting import scrolled
+from lesna.desktop.theme import font
+from lesna.desktop.widgets.fields import LABEL_WIDTH, ChoiceField, NumberField, TextField
+from lesna.desktop.widgets.painting import scrolled, text_width
 from lesna.desktop.widgets.words import Words, tip
 from lesna.model import facts, units
 from lesna.model.base import Record
@@ -25,6 +27,8 @@ _LEFT_OUT = "not given"
 _LINES = 3
 #: a number with the longest unit there is, 2 000 N/mm² [px]
 _EDIT_WIDTH = 112
+#: type of the names, as the style sets it [px]
+_NAME = 12.0
 
 
 class RecordForm(QWidget):
@@ -65,6 +69,10 @@ class RecordForm(QWidget):
                 row = _FieldRow(self._facts[key], partial(self._take, key), partial(self._back, key), self._explain)
                 self.rows[key] = row
                 column.addWidget(row)
+        # one column of names, as wide as the longest, also where it is marked
+        names = max(text_width(font(_NAME, bold=True), row.fact.label) for row in self.rows.values())
+        for row in self.rows.values():
+            row.field.label.setFixedWidth(max(LABEL_WIDTH, math.ceil(names) + 2))
         column.addStretch(1)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -223,9 +231,9 @@ class _FieldRow(QWidget):
         self.undo.setToolTip(
             "as in the row" if base is None else f"as in the row: {facts.written(base, self.fact.kind)}"
         )
-        font = self.field.label.font()
-        font.setBold(marked)
-        self.field.label.setFont(font)
+        face = self.field.label.font()
+        face.setBold(marked)
+        self.field.label.setFont(face)
 
     def commit(self) -> bool:
         """Takes what is typed; False where it cannot be understood."""

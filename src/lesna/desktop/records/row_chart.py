@@ -7,8 +7,8 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.theme import THEME
-from lesna.desktop.widgets.axes import Axes, Scale, round_values
-from lesna.desktop.widgets.painting import Canvas
+from lesna.desktop.widgets import chart
+from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.model import units
 from lesna.planning.telling.row_charts import Chart, Line
 
@@ -19,7 +19,7 @@ _STROKE_NAMES = ("solid", "dashed", "dotted")
 _FEW = 24
 
 
-class RowChart(Canvas):
+class RowChart(chart.Chart):
     """The curves of one row."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -38,27 +38,24 @@ class RowChart(Canvas):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
-        painter.setFont(self.face(11))
-        chart = self.chart
-        if chart is None or not chart.lines:
-            painter.setPen(THEME.color("faint"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
-                             "nothing to draw as it stands" if chart is None else chart.instead)  # fmt: skip
+        drawn = self.chart
+        if drawn is None or not drawn.lines:
+            self.say(painter, "nothing to draw as it stands" if drawn is None else drawn.instead)
             return
-        across = [x for line in chart.lines for x, _ in line.points]
-        top = max(max(y for line in chart.lines for _, y in line.points), 1e-6)
-        first = 0.0 if not chart.marks else min(across)
+        across = [x for line in drawn.lines for x, _ in line.points]
+        top = max(max(y for line in drawn.lines for _, y in line.points), 1e-6)
+        first = 0.0 if not drawn.marks else min(across)
         axes = Axes(QRectF(52, 36, self.width() - 66, self.height() - 74), Scale(first, max(*across, first + 1e-6)),
                     Scale(0.0, 1.08 * top))  # fmt: skip
-        self._paint_axes(painter, axes, chart)
-        for name, place in chart.marks:
+        self._paint_axes(painter, axes, drawn)
+        for name, place in drawn.marks:
             painter.setPen(QPen(THEME.color("accent"), 1, Qt.PenStyle.DotLine))
             painter.drawLine(axes.at(place, 0.0), axes.at(place, axes.up.high))
             painter.setPen(THEME.color("accent"))
             painter.drawText(
                 QRectF(axes.x(place) - 24, axes.plot.top() - 15, 48, 14), Qt.AlignmentFlag.AlignCenter, name
             )
-        for number, line in enumerate(chart.lines):
+        for number, line in enumerate(drawn.lines):
             self._paint_line(painter, axes, line, number)
 
     def _paint_line(self, painter: QPainter, axes: Axes, line: Line, number: int) -> None:
@@ -71,29 +68,14 @@ class RowChart(Canvas):
             for point in line.points:
                 painter.drawEllipse(axes.at(*point), 2.4, 2.4)
 
-    def _paint_axes(self, painter: QPainter, axes: Axes, chart: Chart) -> None:
-        plot = axes.plot
-        painter.setPen(QPen(THEME.color("hairline"), 1))
-        painter.drawLine(plot.bottomLeft(), plot.bottomRight())
-        painter.drawLine(plot.topLeft(), plot.bottomLeft())
-        painter.setPen(THEME.color("faint"))
-        (across, wide), (up, high) = chart.across, chart.up
-        right, middle = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, Qt.AlignmentFlag.AlignHCenter
-        for value, text in _ticks(axes.up, high, self._system, 4):
-            painter.drawText(QRectF(0, axes.y(value) - 8, 47, 16), right, text)
-        for value, text in _ticks(axes.across, wide, self._system, 3):
-            painter.drawText(QRectF(axes.x(value) - 32, plot.bottom() + 3, 64, 15), middle, text)
+    def _paint_axes(self, painter: QPainter, axes: Axes, drawn: Chart) -> None:
+        (across, wide), (up, high) = drawn.across, drawn.up
+        self.frame(painter, axes.plot)
+        self.ticks_up(painter, axes, chart.round_ticks((axes.up.low, axes.up.high), high, self._system, 4))
+        self.ticks_across(painter, axes, chart.round_ticks((axes.across.low, axes.across.high), wide, self._system, 3))
+        self.title_across(painter, axes.plot, f"{across} {wide.unit(self._system)}")
         painter.drawText(QPointF(4, 13), f"{up} {high.unit(self._system)}")
-        if len(chart.lines) > 1:
-            named = zip(chart.lines, _STROKE_NAMES, strict=False)
+        if len(drawn.lines) > 1:
+            named = zip(drawn.lines, _STROKE_NAMES, strict=False)
             told = ", ".join(f"{stroke} {line.name}" for line, stroke in named)
             painter.drawText(QRectF(4, 17, self.width() - 8, 15), Qt.AlignmentFlag.AlignRight, told)
-        painter.drawText(
-            QRectF(plot.left(), plot.bottom() + 18, plot.width(), 15), middle, f"{across} {wide.unit(self._system)}"
-        )
-
-
-def _ticks(scale: Scale, quantity: units.Quantity, system: units.System, about: float) -> list[tuple[float, str]]:
-    """Places along an axis where the view's numbers are round, and those numbers."""
-    one = quantity.shown(1.0, system)
-    return [(value / one, f"{value:g}") for value in round_values(scale.low * one, scale.high * one, about)]

@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QWidget
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import Axes, Scale
-from lesna.desktop.widgets.painting import Canvas, text_width
+from lesna.desktop.widgets.chart import SMALL, Chart
+from lesna.desktop.widgets.painting import text_width
 from lesna.model import units
 from lesna.physics import Array
 from lesna.planning.cut.economy import Economy, over_speed
@@ -20,7 +21,7 @@ _POINTS = 120
 _TOP, _FOOT = 2.2, 0.95
 
 
-class CostChart(Canvas):
+class CostChart(Chart):
     """Each curve as a multiple of its own least value, so that both share one scale."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
@@ -36,12 +37,10 @@ class CostChart(Canvas):
         painter = self.begin()
         result = self.session.result
         if result.economy is None or result.cut_time is None or result.economy.vc_quickest is None:
-            painter.setPen(THEME.color("faint"))
-            painter.setFont(self.face(11))
-            words = (
-                "Give the sizes of the feature (Setup), a price and a change time to see time and cost over the speed."
+            self.say(
+                painter,
+                "Give the sizes of the feature (Setup), a price and a change time to see time and cost over the speed.",
             )
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
         self._paint_chart(painter, result.economy, result.cut_time)
 
@@ -52,9 +51,8 @@ class CostChart(Canvas):
         curve = over_speed(economy, cut_time, vc)
         area = QRectF(6, 16, self.width() - 14, self.height() - 52)
         axes = Axes(area, Scale(float(vc[0]), float(vc[-1])), Scale(_FOOT, _TOP))
-        painter.setPen(QPen(THEME.color("hairline"), 1))
-        painter.drawLine(area.bottomLeft(), area.bottomRight())
-        painter.setFont(self.face(10))
+        self.frame(painter, area, foot_only=True)
+        painter.setFont(self.face(SMALL))
         painter.setPen(THEME.color("faint"))
         painter.drawText(area, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, "× the least")
         taken: list[QRectF] = []
@@ -83,7 +81,7 @@ class CostChart(Canvas):
         painter.setPen(QPen(THEME.color("panel"), 1.5))
         painter.setBrush(THEME.color(role))
         painter.drawEllipse(place, 4.5, 4.5)
-        face = self.face(10.5)
+        face = self.face(SMALL)
         text = f"{word} {units.SURFACE_SPEED.full(best, self.session.system)}"
         width = text_width(face, text)
         left = min(max(place.x() - width / 2, 0.0), self.width() - width)
@@ -99,9 +97,9 @@ class CostChart(Canvas):
         top, bottom = axes.at(speed, _TOP), axes.at(speed, _FOOT)
         painter.setPen(QPen(THEME.color("ink"), 1.2, Qt.PenStyle.DotLine))
         painter.drawLine(top, bottom)
-        painter.setFont(self.face(10.5))
+        painter.setFont(self.face(SMALL))
         text = f"now {units.SURFACE_SPEED.full(speed, self.session.system)}"
-        width = text_width(self.face(10.5), text)
+        width = text_width(self.face(SMALL), text)
         painter.setPen(THEME.color("ink"))
         left = min(max(top.x() - width / 2, 0.0), self.width() - width)
         painter.drawText(QRectF(left, 0, width, 14), Qt.AlignmentFlag.AlignCenter, text)

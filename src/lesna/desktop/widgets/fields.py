@@ -22,7 +22,7 @@ from lesna.desktop.widgets.words import Words, tip
 from lesna.model import units
 from lesna.model.errors import InputError
 
-LABEL_WIDTH, EDIT_WIDTH = 94, 96
+LABEL_WIDTH, EDIT_WIDTH = 101, 96
 
 
 def _trouble() -> QLabel:

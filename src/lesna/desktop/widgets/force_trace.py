@@ -12,14 +12,15 @@ from PySide6.QtWidgets import QWidget
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import Axes, Scale
-from lesna.desktop.widgets.painting import Canvas, text_width
+from lesna.desktop.widgets.chart import SMALL, Chart
+from lesna.desktop.widgets.painting import text_width
 from lesna.model import units
 
 #: every so many angles of the turn are drawn
 _EVERY = 5
 
 
-class ForceTrace(Canvas):
+class ForceTrace(Chart):
     """Follows the chosen cut."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
@@ -45,7 +46,7 @@ class ForceTrace(Canvas):
         painter.setPen(QPen(THEME.color("faint"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(area.left(), mean), QPointF(area.right(), mean))
         self._paint_line(painter, axes.polygon(np.column_stack((theta, turn.fxy[order]))), "accent")
-        painter.setFont(self.face(10.5))
+        painter.setFont(self.face(SMALL))
         painter.setPen(THEME.color("ink"))
         head = (
             f"peak {units.FORCE.full(result.state.fxy_peak, system)}   mean {units.FORCE.full(result.fxy_mean, system)}"
@@ -56,21 +57,13 @@ class ForceTrace(Canvas):
             f"ripple {result.ripple:.2f}", f"{result.state.contacts:.1f} teeth in the cut",
             f"torque {units.TORQUE.full(result.state.torque_peak, system)}",
         ]  # fmt: skip
-        while len(words) > 1 and text_width(self.face(10.5), "   ".join(words)) > self.width():
+        while len(words) > 1 and text_width(self.face(SMALL), "   ".join(words)) > self.width():
             words.pop()
         painter.drawText(QRectF(0, self.height() - 15, self.width(), 15), Qt.AlignmentFlag.AlignLeft, "   ".join(words))
 
     def _paint_frame(self, painter: QPainter, axes: Axes) -> None:
-        area = axes.plot
-        painter.setPen(QPen(THEME.color("hairline"), 1))
-        painter.drawLine(area.bottomLeft(), area.bottomRight())
-        painter.setFont(self.face(10))
-        painter.setPen(THEME.color("faint"))
-        for degrees in (0, 90, 180, 270, 360):
-            x = axes.x(math.radians(degrees))
-            painter.drawLine(QPointF(x, area.bottom()), QPointF(x, area.bottom() + 3))
-            place = QRectF(min(max(x - 18, 0.0), self.width() - 36), area.bottom() + 3, 36, 13)
-            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, f"{degrees}°")
+        self.frame(painter, axes.plot, foot_only=True)
+        self.ticks_across(painter, axes, [(math.radians(turned), f"{turned}°") for turned in (0, 90, 180, 270, 360)])
 
     @staticmethod
     def _paint_line(painter: QPainter, line: QPolygonF, role: str) -> None:

@@ -11,7 +11,8 @@ from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import Axes, Scale
-from lesna.desktop.widgets.painting import Canvas, text_width
+from lesna.desktop.widgets.chart import SMALL, Chart, round_ticks
+from lesna.desktop.widgets.painting import text_width
 from lesna.model import units
 from lesna.planning.schools.lanes import Comparison
 
@@ -32,7 +33,7 @@ def _rooms(wide: float) -> list[tuple[float, float]]:
 _BESIDE = 3.0
 
 
-class FrontChart(Canvas):
+class FrontChart(Chart):
     """Follows the comparison; life on a logarithmic scale, because a little speed costs much of it."""
 
     def __init__(self, session: Session, answers: CutAnswers) -> None:
@@ -57,15 +58,12 @@ class FrontChart(Canvas):
         comparison: Comparison | None = self.answer.value
         lanes = [] if comparison is None else [lane for lane in comparison.lanes if lane.is_there]
         if comparison is None or not lanes or not all(math.isfinite(lane.life) for lane in lanes):
-            painter.setFont(self.face(11))
-            painter.setPen(THEME.color("faint"))
-            words = "" if comparison is None else "No edge life is known for this tool in this material."
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            self.say(painter, "" if comparison is None else "No edge life is known for this tool in this material.")
             return
         points = [*map(tuple, comparison.cloud.tolist()), *((lane.q, lane.life) for lane in lanes)]
         lives = [life for _, life in points]
         self._axes = Axes(
-            QRectF(34, 18, self.width() - 44, self.height() - 52),
+            QRectF(34, 20, self.width() - 44, self.height() - 56),
             Scale(0.0, max(q for q, _ in points) * 1.06), Scale(min(lives) * 0.85, max(lives) * 1.25, is_log=True),
         )  # fmt: skip
         self._paint_axes(painter)
@@ -79,30 +77,15 @@ class FrontChart(Canvas):
         self._paint_schools(painter, comparison)
 
     def _paint_axes(self, painter: QPainter) -> None:
-        axes, area, system = self._axes, self._axes.plot, self.session.system
-        painter.setPen(QPen(THEME.color("hairline"), 1))
-        painter.drawLine(area.topLeft(), area.bottomLeft())
-        painter.drawLine(area.bottomLeft(), area.bottomRight())
-        painter.setFont(self.face(10))
-        painter.setPen(THEME.color("faint"))
-        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        for minutes in _MARKS:
-            if axes.up.low <= minutes <= axes.up.high:
-                y = axes.y(minutes)
-                painter.drawText(QRectF(0, y - 7, 29, 14), right, f"{minutes}")
-                painter.drawLine(QPointF(area.left() - 3, y), QPointF(area.left(), y))
-        for share in (0.5, 1.0):
-            q = axes.across.high * share / 1.06
-            x = axes.x(q)
-            painter.drawLine(QPointF(x, area.bottom()), QPointF(x, area.bottom() + 3))
-            painter.drawText(QRectF(x - 30, area.bottom() + 4, 60, 13), Qt.AlignmentFlag.AlignCenter,
-                             units.REMOVAL.text(q, system))  # fmt: skip
-        painter.drawText(QRectF(0, 0, 120, 14), Qt.AlignmentFlag.AlignLeft, "edge life, min")
-        painter.drawText(QRectF(0, self.height() - 14, self.width() - 4, 14), Qt.AlignmentFlag.AlignRight,
-                         f"removal, {units.REMOVAL.unit(system)}")  # fmt: skip
+        axes, system = self._axes, self.session.system
+        self.frame(painter, axes.plot)
+        self.ticks_up(painter, axes, [(m, f"{m}") for m in _MARKS if axes.up.low <= m <= axes.up.high])
+        self.ticks_across(painter, axes, round_ticks((0.0, axes.across.high), units.REMOVAL, system, 3))
+        self.title_above(painter, axes.plot, "edge life, min")
+        self.title_across(painter, axes.plot, f"removal, {units.REMOVAL.unit(system)}")
 
     def _paint_schools(self, painter: QPainter, comparison: Comparison) -> None:
-        face = self.face(10.5)
+        face = self.face(SMALL)
         painter.setFont(face)
         lanes = [lane for lane in comparison.lanes if lane.is_there]
         places = [self._axes.at(lane.q, lane.life) for lane in lanes]

@@ -9,15 +9,16 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QPaintEvent, QPen
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.answers import Address, Answers, Kind, Question
 from lesna.desktop.follower import Follower
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import Axes, Scale
-from lesna.desktop.widgets.painting import Canvas
+from lesna.desktop.widgets.chart import SMALL, CloseChart, round_ticks
 from lesna.desktop.widgets.words import Words
+from lesna.model import units
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import read_bytes
 from lesna.model.resolve import Shelf
@@ -41,7 +42,7 @@ def _nothing_yet(question: Question, shelf: Shelf, pulse: Pulse) -> Hearing:
 _HEARD = Kind("listen", "urgent", (), lambda result: Question(result.setup.parts.over_engagement()), _nothing_yet)
 
 
-class SpectrumChart(Canvas):
+class SpectrumChart(CloseChart):
     """Level over frequency in decibel below the loudest."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -55,58 +56,49 @@ class SpectrumChart(Canvas):
     def show_hearing(self, hearing: Hearing | None) -> None:
         """Draws another recording, or none."""
         self.hearing = hearing
+        self.view.reset()
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
-        plot = QRectF(46, 12, self.width() - 60, self.height() - 48)
-        painter.setFont(self.face(11))
+        plot = self._plot()
         if self.hearing is None:
-            painter.setPen(THEME.color("faint"))
             words = "Open a recording of the cut (WAV), or let the simulated microphone listen to this cut."
-            painter.drawText(plot, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            self.say(painter, words, plot)
             return
-        self._paint_axes(painter, plot)
-        heard = self.hearing.heard
-        top = min(_SHOWN, float(heard.f[-1]))
-        axes = Axes(plot, Scale(0.0, top), Scale(-_FLOOR, 0.0))
+        heard, axes = self.hearing.heard, self._axes(plot, self.hearing)
+        self.frame(painter, plot)
+        self.ticks_across(painter, axes, round_ticks(axes.shown_across(), units.COUNT, "metric", 5))
+        self.ticks_up(painter, axes, round_ticks(axes.shown_up(), units.COUNT, "metric", 4))
+        self.title_across(painter, plot, "frequency, Hz; level, dB below the loudest")
+        painter.setFont(self.face(SMALL))
+        painter.setClipRect(plot)
         for k, tooth in enumerate(heard.teeth):
-            if tooth < top:
-                x = axes.x(tooth)
-                painter.setPen(QPen(THEME.color("accent"), 1, Qt.PenStyle.DotLine))
-                painter.drawLine(QPointF(x, plot.top()), QPointF(x, plot.bottom()))
-                if k == 0:
-                    painter.setPen(THEME.color("accent"))
-                    painter.drawText(QPointF(x + 4, plot.top() + 13), f"teeth {tooth:.0f} Hz")
-        shown = heard.f <= top
+            x = axes.x(tooth)
+            painter.setPen(QPen(THEME.color("accent"), 1, Qt.PenStyle.DotLine))
+            painter.drawLine(QPointF(x, plot.top()), QPointF(x, plot.bottom()))
+            if k == 0:
+                painter.setPen(THEME.color("accent"))
+                painter.drawText(QPointF(x + 4, plot.top() + 13), f"teeth {tooth:.0f} Hz")
+        shown = heard.f <= axes.across.high
         decibel = 20 * np.log10(np.maximum(heard.level[shown], 1e-4))
         painter.setPen(QPen(THEME.color("ink"), 1))
         painter.drawPolyline(axes.polygon(np.column_stack((heard.f[shown], decibel))))
-        for number, frequency in enumerate(heard.chatter[:1]):
+        for frequency in heard.chatter[:1]:
             x = axes.x(frequency)
             painter.setPen(QPen(THEME.color("alarm"), 2))
             painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() - 14))
-            if number == 0:
-                painter.drawText(
-                    QPointF(min(x + 4, plot.right() - 90), plot.bottom() - 4), f"chatter {frequency:.0f} Hz"
-                )
+            painter.drawText(QPointF(min(x + 4, plot.right() - 90), plot.bottom() - 4), f"chatter {frequency:.0f} Hz")
 
-    def _paint_axes(self, painter: QPainter, plot: QRectF) -> None:
-        assert self.hearing is not None  # painted only with one
-        top = min(_SHOWN, float(self.hearing.heard.f[-1]))
-        painter.setPen(QPen(THEME.color("hairline"), 1))
-        painter.drawRect(plot)
-        painter.setPen(THEME.color("faint"))
-        for step in range(5):
-            x = plot.left() + plot.width() * step / 4
-            painter.drawText(
-                QRectF(x - 40, plot.bottom() + 3, 80, 14), Qt.AlignmentFlag.AlignCenter, f"{top * step / 4:.0f}"
-            )
-            y = plot.top() + plot.height() * step / 4
-            painter.drawText(QRectF(0, y - 8, 40, 16), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                             f"{-20 * step}")  # fmt: skip
-        painter.drawText(QRectF(plot.left(), plot.bottom() + 18, plot.width(), 15), Qt.AlignmentFlag.AlignCenter,
-                         "frequency, Hz; level, dB below the loudest")  # fmt: skip
+    def _plot(self) -> QRectF:
+        return QRectF(46, 12, self.width() - 60, self.height() - 48)
+
+    def _axes(self, plot: QRectF, hearing: Hearing) -> Axes:
+        top = min(_SHOWN, float(hearing.heard.f[-1]))
+        return Axes(plot, Scale(0.0, top), Scale(-_FLOOR, 0.0), self.view)
+
+    def looked_at(self) -> Axes | None:
+        return None if self.hearing is None else self._axes(self._plot(), self.hearing)
 
 
 class ListenFace(QWidget):

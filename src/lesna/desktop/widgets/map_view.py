@@ -24,8 +24,9 @@ from lesna.desktop.map_picture import MapPicture
 from lesna.desktop.point import Point
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
-from lesna.desktop.widgets.axes import Axes, Scale, round_step
-from lesna.desktop.widgets.painting import Canvas, hatch, label_plate, text_width
+from lesna.desktop.widgets.axes import Axes, Scale, round_values
+from lesna.desktop.widgets.chart import Chart
+from lesna.desktop.widgets.painting import hatch, label_plate, text_width
 from lesna.model import names, units
 from lesna.physics import Array
 from lesna.planning.cut.limits import BY_ID
@@ -41,7 +42,7 @@ _LINE_COLOURS = (
 )  # fmt: skip
 
 
-class MapView(Canvas):
+class MapView(Chart):
     """The map of the chosen cut; drags, nudges and B change its stepover and depth."""
 
     def __init__(self, session: Session, answers: CutAnswers, parent: QWidget | None = None) -> None:
@@ -55,7 +56,7 @@ class MapView(Canvas):
         self._axes: Axes | None = None
         self._axes_key: tuple[float, ...] = ()
         #: where the numbers under and beside the plot stand
-        self._numbers: tuple[tuple[QRectF, ...], tuple[QRectF, ...]] = ((), ())
+        self._numbers: tuple[list[QRectF], list[QRectF]] = ([], [])
         self.answer.changed.connect(self.update)
         session.result_changed.connect(self.update)
 
@@ -339,52 +340,15 @@ class MapView(Canvas):
         painter.drawText(QRectF(left - 80, plot.top() - 30, 80 + width, 14), Qt.AlignmentFlag.AlignRight, top)
         painter.drawText(QRectF(left - 24, plot.top() - 16, 20, 14), Qt.AlignmentFlag.AlignRight, "0")
 
-    def _across_ticks(self) -> dict[str, QRectF]:
-        """Numbers under the plot and their places."""
-        plot = self.plot()
-        return {
-            str(percent): QRectF(plot.left() + plot.width() * percent / 100 - 12, plot.bottom() + 5, 24, 14)
-            for percent in (0, 10, 25, 50, 75, 100)
-        }
-
-    def _up_ticks(self) -> dict[str, QRectF]:
-        """Numbers beside the plot and their places."""
-        axes, DC = self.axes(), self.session.result.setup.shape.DC
-        top = axes.up.high / DC
-        step = round_step(top, 6)
-        return {
-            f"{number * step:g}": QRectF(axes.plot.left() - 44, axes.y(number * step * DC) - 8, 37, 16)
-            for number in range(int(top / step + 1e-9) + 1)
-        }
-
     def _paint_axes(self, painter: QPainter) -> None:
         """Frame, ticks and titles."""
-        plot = self.plot()
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(THEME.color("ink"), 1))
-        painter.drawRect(plot)
-        painter.setFont(self.face(11))
-        painter.setPen(THEME.color("faint"))
-        across, up = self._across_ticks(), self._up_ticks()
-        self._numbers = (tuple(across.values()), tuple(up.values()))
-        for number, place in across.items():
-            x = place.center().x()
-            painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() + 4))
-            painter.drawText(place, Qt.AlignmentFlag.AlignHCenter, number)
-        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        for number, place in up.items():
-            y = place.center().y()
-            painter.drawLine(QPointF(plot.left() - 4, y), QPointF(plot.left(), y))
-            painter.drawText(place, right, number)
-        painter.drawText(
-            QRectF(plot.left(), plot.bottom() + 19, plot.width(), 16), Qt.AlignmentFlag.AlignHCenter,
-            "stepover ae, % of diameter",
-        )  # fmt: skip
-        painter.save()
-        painter.translate(9, plot.center().y())
-        painter.rotate(-90)
-        painter.drawText(QRectF(-120, -8, 240, 16), Qt.AlignmentFlag.AlignCenter, "depth ap, × diameter")
-        painter.restore()
+        axes, DC = self.axes(), self.session.result.setup.shape.DC
+        self.box(painter, axes.plot)
+        across = [(percent / 100 * DC, f"{percent}") for percent in (0, 10, 25, 50, 75, 100)]
+        up = [(depths * DC, f"{depths:g}") for depths in round_values(0.0, axes.up.high / DC, 6)]
+        self._numbers = (self.ticks_across(painter, axes, across), self.ticks_up(painter, axes, up))
+        self.title_across(painter, axes.plot, "stepover ae, % of diameter")
+        self.title_up(painter, axes.plot, "depth ap, × diameter")
 
     def _paint_iso_removal(self, painter: QPainter, picture: MapPicture) -> None:
         painter.save()

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import Axes, Scale, round_below, round_step
-from lesna.desktop.widgets.painting import Canvas
+from lesna.desktop.widgets.chart import SMALL, Chart
 from lesna.model import units
 from lesna.physics import Array
 from lesna.planning.cut.limits import spindle_demand
@@ -20,7 +20,7 @@ _POINTS = 160
 _TICK_ROOM = 80.0
 
 
-class SpindleChart(Canvas):
+class SpindleChart(Chart):
     """Power and torque over speed, continuous (S1) and at 40 % duty (S6), with the operating point."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
@@ -83,15 +83,11 @@ class SpindleChart(Canvas):
         painter.drawPolyline(line(curves[1]))
         painter.setPen(QPen(THEME.color("ink"), 1.6))
         painter.drawPolyline(s1)
-        painter.setPen(QPen(THEME.color("hairline"), 1))
-        painter.drawLine(area.bottomLeft(), area.bottomRight())
-        painter.drawLine(area.topLeft(), area.bottomLeft())
-        painter.setFont(self.face(10.5))
-        painter.setPen(THEME.color("faint"))
-        for height in (0.0, round_below(quantity.shown(top, system) / 1.05)):
-            y = axes.y(height * (1 if system == "metric" else quantity.per_inch))
-            painter.drawText(QRectF(0, y - 8, 42, 16), Qt.AlignmentFlag.AlignRight, f"{height:g}")
-        painter.drawText(QPointF(0, area.top() - 5), quantity.unit(system))
+        self.frame(painter, area)
+        one = quantity.shown(1.0, system)
+        heights = (0.0, round_below(one * top / 1.05))
+        self.ticks_up(painter, axes, [(height / one, f"{height:g}") for height in heights])
+        self.title_above(painter, area, quantity.unit(system))
 
     def _paint_point(
         self, painter: QPainter, axes: Axes, quantity: units.Quantity, point: tuple[float, float, float]
@@ -106,20 +102,14 @@ class SpindleChart(Canvas):
         painter.setPen(QPen(THEME.color("panel"), 2))
         painter.setBrush(THEME.color(role))
         painter.drawEllipse(axes.at(n, value), 5.5, 5.5)
-        painter.setFont(self.face(10.5))
+        painter.setFont(self.face(SMALL))
         margin = f"{quantity.full(value, system)} of {quantity.full(limit, system)} S1, {value / limit:.0%}"
         painter.setPen(THEME.color("alarm" if over else "ink"))
         painter.drawText(QRectF(area.left(), area.top() - 17, area.width(), 15), Qt.AlignmentFlag.AlignRight, margin)
 
     def _paint_speeds(self, painter: QPainter, axes: Axes) -> None:
-        area, rpm_max = axes.plot, axes.across.high
-        painter.setFont(self.face(10.5))
-        painter.setPen(THEME.color("faint"))
         # numbers of five figures need this room each, so that none touches the next
-        step = round_step(rpm_max, max(area.width() / _TICK_ROOM, 1.0))
-        for number in range(int(rpm_max / step) + 1):
-            x = axes.x(number * step)
-            text = units.SPINDLE_SPEED.text(number * step, "metric")
-            painter.drawText(QRectF(x - 30, area.bottom() + 2, 60, 14), Qt.AlignmentFlag.AlignHCenter, text)
-        painter.drawText(QRectF(area.left(), area.bottom() + 15, area.width(), 15), Qt.AlignmentFlag.AlignHCenter,
-                         "rpm      solid S1, dashed S6 40 %")  # fmt: skip
+        step = round_step(axes.across.high, max(axes.plot.width() / _TICK_ROOM, 1.0))
+        speeds = [number * step for number in range(int(axes.across.high / step) + 1)]
+        self.ticks_across(painter, axes, [(n, units.SPINDLE_SPEED.text(n, "metric")) for n in speeds])
+        self.title_across(painter, axes.plot, "rpm      solid S1, dashed S6 40 %")

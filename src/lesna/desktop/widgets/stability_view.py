@@ -7,14 +7,15 @@ from typing import Any
 import numpy as np
 from contourpy import FillType, contour_generator
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QLinearGradient, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QLinearGradient, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
-from lesna.desktop.widgets.axes import Axes, Scale, View, round_values
-from lesna.desktop.widgets.painting import Canvas, hatch, label_plate, text_width
+from lesna.desktop.widgets.axes import Axes, Scale
+from lesna.desktop.widgets.chart import SMALL, CloseChart, round_ticks
+from lesna.desktop.widgets.painting import hatch, label_plate, text_width
 from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.planning.chatter.stability import Advice, Growth
@@ -22,16 +23,13 @@ from lesna.planning.chatter.stability import Advice, Growth
 _MARGIN = (56.0, 12.0, 16.0, 38.0)
 
 
-class StabilityChart(Canvas):
+class StabilityChart(CloseChart):
     """Draws the session's chart; it is computed while it is looked at."""
 
     def __init__(self, session: Session, answers: CutAnswers, parent: QWidget | None = None) -> None:
         super().__init__("Stability chart: speed across, depth up", parent)
         self.session, self.answer = session, answers.chart
-        self.view = View()
-        self._held: QPointF | None = None
         self.setMinimumSize(330, 130)
-        self.setToolTip("The wheel looks closer, a drag moves, a double click shows the whole")
         self.answer.changed.connect(self.update)
         session.result_changed.connect(self.update)
         session.cut_selected.connect(self.view.reset)
@@ -56,10 +54,8 @@ class StabilityChart(Canvas):
         setup, chatter, state = result.setup, result.chatter, result.state
         plot = self.plot()
         if chatter is None:
-            painter.setPen(THEME.color("faint"))
-            painter.setFont(self.face(12))
             words = "The tables name no depths for this edge in this material; a tap test at the tip tells."
-            painter.drawText(plot, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            self.say(painter, words, plot)
             return
         low, high = max(0.5 * state.n, setup.drive.rpm_min, 1.0), min(1.5 * state.n, setup.drive.rpm_max)
         top = max(1.15 * setup.depth_top, 1.2 * state.ap, 1.25 * chatter.depth)
@@ -87,11 +83,9 @@ class StabilityChart(Canvas):
             painter.setPen(QPen(THEME.color("faint"), 1.4, line))
             painter.drawLine(axes.at(low, depth), axes.at(axes.across.high, depth))
         painter.restore()
-        painter.setPen(QPen(THEME.color("ink"), 1))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(plot)
+        self.box(painter, plot)
         self._paint_ticks(painter, axes)
-        face = self.face(10.5)
+        face = self.face(SMALL)
         low, high = (units.ROUGH_LENGTH.text(depth, self.session.system) for depth in (chatter.low, chatter.high))
         text = f"estimate {units.ROUGH_LENGTH.full(chatter.depth, self.session.system)}, between {low} and {high}"
         width = text_width(face, text) + 10
@@ -105,28 +99,8 @@ class StabilityChart(Canvas):
         top = min(1.15 * self.session.result.setup.depth_top, growth.deepest)
         return Axes(self.plot(), Scale(float(growth.places[0]), float(growth.places[-1])), Scale(0.0, top), self.view)
 
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        if self.is_measured and self.answer.value is not None:
-            across, up = self.axes(self.answer.value[0]).shares_at(event.position())
-            self.view.zoom_at(across, up, 1.25 ** (event.angleDelta().y() / 120))
-            self.update()
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._held = event.position()
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._held is not None and event.buttons() & Qt.MouseButton.LeftButton:
-            plot, moved = self.plot(), event.position() - self._held
-            self.view.move(moved.x() / plot.width(), -moved.y() / plot.height())
-            self._held = event.position()
-            self.update()
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._held = None
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self.view.reset()
-        self.update()
+    def looked_at(self) -> Axes | None:
+        return self.axes(self.answer.value[0]) if self.is_measured and self.answer.value is not None else None
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
@@ -135,11 +109,9 @@ class StabilityChart(Canvas):
             return
         chart = self.answer.value
         if chart is None:
-            painter.setPen(THEME.color("faint"))
-            painter.setFont(self.face(12))
             progress = self.answer.progress
             text = self.answer.trouble or "computing the stability chart" + (f", {progress}" if progress else "")
-            painter.drawText(self.plot(), Qt.AlignmentFlag.AlignCenter, text)
+            self.say(painter, text, self.plot())
             return
         field, advice = chart
         key = (id(field), self.session.cut.id, self.session.system, *self.view.key)
@@ -163,47 +135,23 @@ class StabilityChart(Canvas):
             painter.setPen(QPen(THEME.color("ink"), 1.4))
             painter.drawPath(path)
         painter.restore()
-        painter.setPen(QPen(THEME.color("ink"), 1))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(plot)
-        self._paint_axes(painter, field)
+        self.box(painter, plot)
+        self._paint_ticks(painter, axes)
         if advice is not None and plot.left() <= axes.x(advice.n) <= plot.right():
             x = axes.x(advice.n)
             painter.setPen(QPen(THEME.color("good"), 1.6, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(x, plot.top()), QPointF(x, plot.bottom()))
             text = f"calmer at {units.SPINDLE_SPEED.full(advice.n, self.session.system)}"
-            width = text_width(self.face(10.5), text) + 10
+            width = text_width(self.face(SMALL), text) + 10
             place = QRectF(min(max(x - width / 2, plot.left()), plot.right() - width), plot.top() + 6, width, 16)
-            label_plate(painter, place, text, self.face(10.5), ink=THEME.color("good"), plate=THEME.color("panel"))
-
-    def _paint_axes(self, painter: QPainter, field: Growth) -> None:
-        self._paint_ticks(painter, self.axes(field))
+            label_plate(painter, place, text, self.face(SMALL), ink=THEME.color("good"), plate=THEME.color("panel"))
 
     def _paint_ticks(self, painter: QPainter, axes: Axes) -> None:
         plot, system = self.plot(), self.session.system
-        painter.setFont(self.face(11))
-        painter.setPen(THEME.color("faint"))
-        for n in round_values(*axes.shown_across(), 5):
-            x = axes.x(n)
-            painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() + 4))
-            painter.drawText(QRectF(x - 40, plot.bottom() + 4, 80, 14), Qt.AlignmentFlag.AlignCenter,
-                             units.SPINDLE_SPEED.text(n, system))  # fmt: skip
-        painter.drawText(QRectF(plot.left(), plot.bottom() + 20, plot.width(), 15), Qt.AlignmentFlag.AlignCenter,
-                         "spindle speed, rpm")  # fmt: skip
-        scale = units.LENGTH.per_inch if system == "inch" else 1.0
-        low, high = axes.shown_up()
-        for ap in round_values(low / scale, high / scale, 5):
-            y = axes.y(ap * scale)
-            painter.drawLine(QPointF(plot.left() - 4, y), QPointF(plot.left(), y))
-            painter.drawText(QRectF(0, y - 8, plot.left() - 7, 16),
-                             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{ap:g}")  # fmt: skip
-        painter.save()
-        painter.translate(9, plot.center().y())
-        painter.rotate(-90)
-        painter.drawText(
-            QRectF(-120, -8, 240, 16), Qt.AlignmentFlag.AlignCenter, f"depth ap, {units.LENGTH.unit(system)}"
-        )
-        painter.restore()
+        self.ticks_across(painter, axes, round_ticks(axes.shown_across(), units.SPINDLE_SPEED, system, 5))
+        self.ticks_up(painter, axes, round_ticks(axes.shown_up(), units.LENGTH, system, 5))
+        self.title_across(painter, plot, "spindle speed, rpm")
+        self.title_up(painter, plot, f"depth ap, {units.LENGTH.unit(system)}")
 
     def _paint_point(self, painter: QPainter, field: Growth) -> None:
         state = self.session.result.state

@@ -85,7 +85,7 @@ class SetupWorkspace(QWidget):
         row.addWidget(drawing, 2)
         row.addLayout(middle, 3)
         fields = self._fields()
-        fields.setFixedWidth(318)
+        fields.setFixedWidth(325)
         row.addWidget(fields)
         Follower(self, session, self._refresh)
 
