@@ -1,6 +1,6 @@
-"""The tool in its holder against the part, seen from the side, to scale.
+"""The tool in its holder against the part, the tool alone and the holder alone, seen from the side, to scale.
 
-Screen and sheet draw the same outlines. Origin at the tool tip, x to the right, y up [mm].
+Screen, sheet and library draw what stands in one list. Origin at the tool tip, x to the right, y up [mm].
 """
 
 from __future__ import annotations
@@ -8,42 +8,79 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Literal
 
 from lesna.geometry.holder import HolderShape, holder_shape, shank_diameter
-from lesna.model.library_records import Tool
+from lesna.model import units
+from lesna.model.library_records import Holder, Tool
 from lesna.model.resolve import CutParts
 
 Point = tuple[float, float]
 Outline = tuple[Point, ...]
+What = Literal["part", "holder", "shank", "flutes"]
 
 #: a cut's drawing shows so much of the holder, over its nose and over the stick-out
 _SHOWN_OVER_NOSE, _SHOWN_OVER_STICK_OUT = 1.1, 0.45
+#: the shank that a holder alone is drawn around, whose nose its row names [mm], and how far it stands out
+_SHANK, _SHANK_SHOWN = 12.0, 18.0
+
+
+@dataclass(frozen=True)
+class Shape:
+    """An outline and what it belongs to; whoever draws it chooses its colours by that."""
+
+    what: What
+    outline: Outline
+
+
+@dataclass(frozen=True)
+class Height:
+    """A height that is dimensioned beside the shapes, left of them (-1) or right (1)."""
+
+    low: float
+    high: float
+    side: int
+    name: str = ""
+    quantity: units.Quantity = units.DIMENSION
+
+    def text(self, system: units.System) -> str:
+        """What stands at it."""
+        return f"{self.name} {self.quantity.full(self.high - self.low, system)}".strip()
+
+
+@dataclass(frozen=True)
+class Diameter:
+    """A diameter that is written on the shapes, at a height."""
+
+    y: float
+    size: float
+    name: str
+
+    def text(self, system: units.System) -> str:
+        """What stands at it."""
+        return f"{self.name} {units.DIMENSION.full(self.size, system)}"
 
 
 @dataclass(frozen=True)
 class Elevation:
-    """Outlines to draw, and the heights that are dimensioned."""
+    """What is drawn, in its order; `foot` is dimensioned across under it."""
 
-    flutes: Outline
-    body: Outline
-    holder: Outline
-    part: Outline
-    flute_length: float
-    stick_out: float
-    ap: float
-    ae: float
-    helix_lines: tuple[tuple[Point, Point], ...]
+    shapes: tuple[Shape, ...]
+    helix_lines: tuple[tuple[Point, Point], ...] = ()
+    heights: tuple[Height, ...] = ()
+    foot: Diameter | None = None
+    diameters: tuple[Diameter, ...] = ()
 
     @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
         """Left, bottom, right, top of everything."""
-        points = (*self.flutes, *self.body, *self.holder, *self.part)
+        points = [point for shape in self.shapes for point in shape.outline]
         xs, ys = [x for x, _ in points], [y for _, y in points]
         return min(xs), min(ys), max(xs), max(ys)
 
 
 def elevation_of(parts: CutParts) -> Elevation:
-    """The elevation of one cut.
+    """The elevation of one cut: stick-out on its left, depth on its right.
 
     Parameters
     ----------
@@ -52,15 +89,39 @@ def elevation_of(parts: CutParts) -> Elevation:
     """
     cut, tool = parts.cut, parts.tool
     return Elevation(
-        flutes=_flutes(tool),
-        body=_body(tool, cut.stick_out_mm),
-        holder=_holder(parts),
-        part=_part(parts),
-        flute_length=tool.APMX,
-        stick_out=cut.stick_out_mm,
-        ap=cut.ap_mm,
-        ae=cut.ae_mm,
+        shapes=(
+            Shape("part", _part(parts)), Shape("holder", _holder(parts)),
+            Shape("shank", _body(tool, cut.stick_out_mm)), Shape("flutes", _flutes(tool)),
+        ),
         helix_lines=_helix_lines(tool),
+        heights=(Height(0.0, cut.stick_out_mm, -1), Height(0.0, cut.ap_mm, 1, quantity=units.LENGTH)),
+    )  # fmt: skip
+
+
+def tool_alone(tool: Tool) -> Elevation:
+    """A tool from the tip up, as long as it is; where nobody knows, a shank of two diameters more."""
+    length = tool.OAL if tool.OAL is not None else max(tool.usable_length, tool.APMX) + 2 * tool.DC
+    length = max(length, tool.APMX * 1.05)
+    lengths = (("APMX", tool.APMX, -1), ("LU", tool.LU, 1), ("OAL", tool.OAL, -1))
+    return Elevation(
+        shapes=(Shape("shank", _body(tool, length)), Shape("flutes", _flutes(tool))),
+        helix_lines=_helix_lines(tool),
+        heights=tuple(Height(0.0, high, side, name) for name, high, side in lengths if high is not None),
+        foot=Diameter(0.0, tool.DC, "DC"),
+    )
+
+
+def holder_alone(holder: Holder) -> Elevation:
+    """A holder around a shank of 12 mm, as it is bent and kept clear of the part."""
+    shape = holder_shape(holder, None, _SHANK)
+    half, top = _SHANK / 2, _SHANK_SHOWN + shape.projection
+    shank = ((-half, 0.0), (half, 0.0), (half, _SHANK_SHOWN), (-half, _SHANK_SHOWN))
+    beside = 0.12 * shape.projection
+    return Elevation(
+        shapes=(Shape("flutes", shank), Shape("holder", holder_outline(shape, _SHANK_SHOWN, shape.projection))),
+        heights=(Height(_SHANK_SHOWN, top, 1, "to the gauge line"),),
+        foot=Diameter(0.0, _SHANK, "shank"),
+        diameters=(Diameter(_SHANK_SHOWN + beside, shape.nose, "nose"), Diameter(top - beside, shape.body, "body")),
     )
 
 
@@ -132,20 +193,3 @@ def _helix_lines(tool: Tool) -> tuple[tuple[Point, Point], ...]:
             lines.append(((x[0], low), (x[1], high)))
         start += pitch
     return tuple(lines)
-
-
-@dataclass(frozen=True)
-class ToolOutline:
-    """A tool alone, from the tip up."""
-
-    flutes: Outline
-    body: Outline
-    helix_lines: tuple[tuple[Point, Point], ...]
-    length: float
-
-
-def tool_alone(tool: Tool) -> ToolOutline:
-    """The outline of a tool without holder and part, as long as it is; where nobody knows, a shank of two diameters more."""
-    length = tool.OAL if tool.OAL is not None else max(tool.usable_length, tool.APMX) + 2 * tool.DC
-    length = max(length, tool.APMX * 1.05)
-    return ToolOutline(_flutes(tool), _body(tool, length), _helix_lines(tool), length)

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.painting import Canvas, hatch, label_plate, text_width
-from lesna.geometry.elevation import Elevation, Outline, elevation_of
+from lesna.geometry.elevation import Elevation, Height, Shape, What, elevation_of
 from lesna.model import units
 from lesna.model.errors import InputError
 
@@ -18,6 +18,7 @@ _GRAB = 9.0
 #: the tip is drawn bent by this share of the diameter
 _BENT_SHARE = 0.3
 _LABEL_ROOM = 40.0
+_ROLES: dict[What, str] = {"part": "stock", "holder": "steel", "shank": "field", "flutes": "field"}
 
 
 class ElevationView(Canvas):
@@ -73,9 +74,9 @@ class ElevationView(Canvas):
 
     def handle(self, name: str) -> QPointF:
         """Middle of a handle: ``stick_out`` or ``ap``."""
-        view = self.view()
+        cut = self.session.result.setup.parts.cut
         left, _, right, _ = self._bounds()
-        return self.at(left, view.stick_out) if name == "stick_out" else self.at(right, view.ap)
+        return self.at(left, cut.stick_out_mm) if name == "stick_out" else self.at(right, cut.ap_mm)
 
     def _handle_near(self, place: QPointF) -> str:
         for name in ("ap", "stick_out"):
@@ -145,29 +146,18 @@ class ElevationView(Canvas):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
         view = self.view()
-        self._fill(painter, view.part, "stock", hatched=True)
-        self._fill(painter, view.holder, "steel")
-        self._fill(painter, view.body, "field")
-        self._fill(painter, view.flutes, "field")
-        painter.save()
-        ground = THEME.color("amber")
-        ground.setAlpha(70)
-        painter.setBrush(ground)
-        painter.setPen(QPen(THEME.color("ink"), 1.2))
-        painter.drawPolygon(self._polygon(view.flutes))
+        for shape in view.shapes:
+            self._fill(painter, shape)
         painter.setPen(QPen(THEME.color("ink"), 0.8))
         for a, b in view.helix_lines:
             painter.drawLine(self.at(*a), self.at(*b))
-        painter.restore()
         centre = QPen(THEME.color("faint"), 0.8, Qt.PenStyle.DashDotLine)
         painter.setPen(centre)
         _, bottom, _, top = self._bounds()
         painter.drawLine(self.at(0, bottom), self.at(0, top))
         self._paint_bent(painter)
-        system = self.session.system
-        left, _, right, _ = self._bounds()
-        self._paint_dimension(painter, left, view.stick_out, units.DIMENSION.full(view.stick_out, system), -1)
-        self._paint_dimension(painter, right, view.ap, units.LENGTH.full(view.ap, system), 1)
+        for height in view.heights:
+            self._paint_dimension(painter, height)
 
     def _paint_bent(self, painter: QPainter) -> None:
         """The axis under the peak force, exaggerated so that the tip moves by a share of the diameter."""
@@ -186,24 +176,27 @@ class ElevationView(Canvas):
         place = QRectF(self.width() / 2 - width / 2, self.height() - 16, width, 16)
         label_plate(painter, place, text, face, ink=THEME.color("alarm"), plate=THEME.color("panel"))
 
-    def _polygon(self, outline: Outline) -> QPolygonF:
+    def _fill(self, painter: QPainter, shape: Shape) -> None:
         left, bottom, right, top = self._bounds()
         scale = self._scale()
         across, up = self.width() / 2 - scale * (left + right) / 2, self.height() / 2 + scale * (bottom + top) / 2
-        return QPolygonF([QPointF(across + scale * x, up - scale * y) for x, y in outline])
-
-    def _fill(self, painter: QPainter, outline: Outline, role: str, *, hatched: bool = False) -> None:
+        polygon = QPolygonF([QPointF(across + scale * x, up - scale * y) for x, y in shape.outline])
         painter.setPen(QPen(THEME.color("ink"), 1.2))
-        painter.setBrush(THEME.color(role))
-        painter.drawPolygon(self._polygon(outline))
-        if hatched:
-            ink = THEME.color("ink")
-            ink.setAlpha(45)
-            painter.setBrush(hatch(ink, 6))
-            painter.drawPolygon(self._polygon(outline))
+        painter.setBrush(THEME.color(_ROLES[shape.what]))
+        painter.drawPolygon(polygon)
+        # cut material is hatched, the edges shine
+        ink, edges = THEME.color("ink"), THEME.color("amber")
+        ink.setAlpha(45)
+        edges.setAlpha(70)
+        if shape.what in ("part", "flutes"):
+            painter.setBrush(hatch(ink, 6) if shape.what == "part" else edges)
+            painter.drawPolygon(polygon)
 
-    def _paint_dimension(self, painter: QPainter, x: float, high: float, text: str, side: int) -> None:
-        low, top = self.at(x, 0.0), self.at(x, high)
+    def _paint_dimension(self, painter: QPainter, height: Height) -> None:
+        left, _, right, _ = self._bounds()
+        side, text = height.side, height.text(self.session.system)
+        x = left if side < 0 else right
+        low, top = self.at(x, height.low), self.at(x, height.high)
         px = low.x() + side * 12
         painter.setPen(QPen(THEME.color("accent"), 1.2))
         for y in (low.y(), top.y()):
