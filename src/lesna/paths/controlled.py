@@ -21,44 +21,48 @@ from lesna.paths.way import Leg, Way
 from lesna.physics import Array, engine
 from lesna.physics.compiled import load_module
 
-#: step [cells]
+#: the cutter marches by this much at a time [cells]
 _STEP = 1.25
-#: way over which engagement grows after contact, and idle way after which a pass ends [mm over DC]; the first grows with the square of
-#: the stepover over DC
+#: after contact the engagement grows to its target over a way of _GROWING * DC + _OF_WIDTH * ae**2 / DC [mm], so that
+#: the cutter turns into a wide stepover without swinging back out of it; a pass ends after a way of _IDLE * DC on
+#: which it cuts nothing
 _GROWING, _IDLE, _OF_WIDTH = 0.06, 0.25, 1.4
 #: places of one pass at most
 _PLACES = 60_000
-#: places between two looks at whether somebody still wants it
+#: the kernel returns after so many places, so that the work can be ended in between
 _STRETCH = 3000
-#: samples of the front half of the rim
+#: points on the front half of the cutter's rim at which material is looked for
 _SAMPLES = 91
-#: coarse cells for finding the next place, in cells
+#: the next start is sought on a grid so many times coarser than that of the stock
 _COARSE = 2
-#: a front is touched within this of the rim [mm over DC] ...
+#: material this near to the rim counts as a front at which a pass may begin [mm over DC]
 _REACH = 0.06
-#: ... and a way between places keeps this far from material [mm]
+#: a way between two passes keeps this far from material [mm]
 _CLEAR = 0.3
-#: a place may brush material by this [mm]
+#: a place on such a way counts as free although the cutter would overlap material by this much there [mm]
 _BRUSH = 0.12
-#: a place that gave no pass is not tried again within this [mm over DC]
+#: where no pass came about, no other is begun within this distance [mm over DC]
 _BANNED = 0.07
-#: failed starts after which what is left is left
+#: after so many failed starts the rest is left for the closing pass
 _TRIES = 60
-#: steps along a front to its upstream end [mm], and the most of them
+#: a front is followed to its upstream end in steps of this length [mm], and in at most so many
 _ALONG, _MOST_ALONG = 0.3, 4000
-#: what stands free deeper than this is a post [cells]; one so near to a wall, over R, belongs to the wall
+#: material away from the walls that is thicker than _POST [cells] is a post, which gets passes of its own; one whose
+#: distance to a wall is less than _ATTACHED * R is cut with the wall
 _POST, _ATTACHED = 0.1, 0.1
-#: material smaller than this over DC squared is what the closing pass takes
+#: less material than this times DC**2 is left for the closing pass
 _CRUMB = 0.002
-#: cost of what no way leads to, and fronts that are compared
+#: cost of a cell that no way leads to, and the number of fronts whose starts are compared
 _NO_WAY, _FRONTS = 1e17, 6
-#: a pass that begins within this is taken at once [radii]; a further one, unless another begins at this share of the way
+#: a pass that begins within _AT_HAND radii is taken at once; a further one gives way to another whose start is nearer
+#: than _WORTH of its way
 _AT_HAND, _WORTH = 2.0, 0.75
-#: columns of the kernel's way
+#: columns of the way that the kernel gives back: place, heading, stepover taken
 _X, _Y, _UX, _UY, _TAKEN = range(5)
-#: place of the side that the material lies on among the kernel's numbers
+#: index, among the numbers given to the kernel, of the side on which the material lies (1 right, -1 left)
 _SENSE = 6
-#: ... and of what no step takes over the target; what would take more is taken from elsewhere, at last all the same
+#: index of the greatest stepover of one step, as a multiple of the target, and its values in turn: where a pass would
+#: take more it is put off and begun elsewhere, until only such passes are left
 _OVER, _MOST = 7, (1.15, 1.4, np.inf)
 
 
@@ -82,7 +86,7 @@ def controlled(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
     return connected(_Marcher(Level(region, demand), demand, pulse).legs(), demand.clear)
 
 
-#: where a pass begins with its heading, the way there in cells (None: over everything), and the front it is for
+#: x, y and heading of a start, the way to it in cells (None: lifted over the part), and the cell of the front that it serves
 _Start = tuple[tuple[float, float, float, float], Array | None, tuple[float, float]]
 
 
@@ -98,10 +102,9 @@ class _Marcher:
         R, cell, DC = self.demand.radius, self.level.cell, 2 * self.demand.radius
         self.R = R / cell
         growing, idle, turning = (share * DC / cell for share in (_GROWING, _IDLE, TURNING))
-        # the wider the stepover, the longer the way on which the cutter turns into it without swinging back out
         growing += _OF_WIDTH * self.demand.stepover**2 / DC / cell
         self.marching = load_module("marching")
-        # what the kernel takes for cut already is engaged all the same
+        # the kernel takes cells within TOUCH of the rim for cut already, so that its target lies that much lower
         self.how = np.array(
             [self.R, self.demand.stepover / cell - self.marching.TOUCH, _STEP, turning, growing, idle, 1.0, _MOST[0]]
         )
@@ -191,7 +194,7 @@ class _Marcher:
         f = self.level
         material = f.material
         room = np.where(material, f.psi, -1.0)
-        # where there is most room; of many such places the one in the middle
+        # the cells with the most room, within a cell; the one nearest to the middle of them
         best = np.argwhere(room >= room.max() - 1.0)
         r, c = best[np.argmin(((best - best.mean(axis=0)) ** 2).sum(axis=1))].tolist()
         if room[r, c] < 0 or material.sum() * f.cell**2 < _CRUMB * (2 * self.demand.radius) ** 2:
@@ -255,7 +258,7 @@ class _Marcher:
         nearest = distance_transform_edt(~material, return_distances=False, return_indices=True)
         depth = f.phi[::step, ::step][nearest[0], nearest[1]]
         rows, columns = np.ogrid[: material.shape[0], : material.shape[1]]
-        # to the nearest middle that stands, less how far inside the material that middle lies
+        # distance to the nearest coarse cell of material, less the distance from that cell's middle to the material's edge
         away = step * np.hypot(nearest[0] - rows, nearest[1] - columns) + np.maximum(depth, -2.0 * step)
         self.away = away.astype(np.float32)
         room = f.psi[::step, ::step]
@@ -284,7 +287,7 @@ class _Marcher:
         first = self._start_at(divmod(found, ground.shape[1]), here)
         if first[0] < _AT_HAND * self.R / step:
             return first[1]
-        # it begins far upstream: another front may begin nearer
+        # the start of the nearest front lies far upstream, so the starts of other fronts are compared with it
         self._costs(ground, here, np.zeros_like(touch))
         cost = self._space(ground)[0]
         fronts, count = label(touch, np.ones((3, 3)))
@@ -302,7 +305,7 @@ class _Marcher:
         x, y = along[-1]
         end = int(round(y / step)), int(round(x / step))
         direct, walked = float(cost[end]), float(cost[r, c]) + len(along) * _ALONG / self.level.cell / step
-        # straight to where the pass begins if that is free, else to the front and along it
+        # straight to the start where that way is free, else to the front and along it upstream
         is_free = direct < min(walked, _NO_WAY)
         route = _chain(parent, here, end if is_free else (r, c), step)
         route = self._taut(np.concatenate(([self.at], route[1:], along[-1:] if is_free else along)))
@@ -358,7 +361,7 @@ class _Marcher:
         for _ in range(_MOST_ALONG):
             if mx == my == 0.0:
                 break
-            # backwards from where the feed goes with the material at its side
+            # upstream is against the feed, which has the material on its `sense` side
             ux, uy = -sense * my, sense * mx
             px, py = x - along * ux + (d - hold) * mx, y - along * uy + (d - hold) * my
             nx, ny, d = towards(px, py)
@@ -370,7 +373,7 @@ class _Marcher:
             walked.append((x, y))
             if abs(turning) > np.pi * 1.2 or (gone > 4 * self.R and np.hypot(x - begin[0], y - begin[1]) < 2 * along):
                 break
-        # a pass begins clear of what it will cut, as far as the walls allow
+        # the start is drawn back from the material, where the walls leave room
         back = x + (d - hold) * mx, y + (d - hold) * my
         if d < hold and look(f.psi, *back) >= 0:
             walked.append(back)

@@ -19,9 +19,9 @@ from lesna.planning.telling.cautions import cautions_of
 from lesna.planning.telling.figures import FIGURES, SHEET, Figure, applies
 from lesna.report.drawing import elevation_svg
 
-#: what the operator does the first time, in order
-#: cautions of every cut, which the first page says once for all
+#: cautions that every cut has; the first page says them once
 _SAID_IN_FRONT = frozenset({"first_run", "starting_values"})
+#: what the operator does at the first run, in order
 FIRST_RUN = (
     "Read the cautions. Check tool, holder, insertion depth, stick-out, runout and clamping against this sheet.",
     "Touch off, set the work zero, lift to a safe height and run once above the part.",
@@ -31,7 +31,7 @@ FIRST_RUN = (
     "Stop after the first minute: spindle at rest, door open, look at edge, chips and clamping.",
     "Only then run on. When the sound changes, chips turn blue or the load climbs by a quarter: stop and look.",
 )
-#: what comes back from the machine
+#: what the operator writes down at the machine
 READINGS = (
     "spindle load, %",
     "feed override, %",

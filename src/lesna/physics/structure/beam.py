@@ -16,9 +16,10 @@ SHEAR_COEFFICIENT = 0.9
 #: Young's and shear modulus of tool materials [N/mm2], density [kg/mm3]
 CARBIDE = (580e3, 240e3, 14.5e-6)
 STEEL = (210e3, 81e3, 7.85e-6)
-#: elements of the longest piece when vibration modes are sought
+#: the longest piece is divided into so many elements when vibration modes are sought
 _ELEMENTS = 24
-#: a piece of the beam shorter than this share of it would cost the eigenvalues all their digits
+#: steps of the beam this near to the one before, over its length, are passed over when modes are sought: so short a
+#: piece is so stiff that the eigenvalues would lose their digits
 _SHORTEST = 1e-3
 #: heights at which a mode's shape is summed
 _ALONG = 41
@@ -78,7 +79,7 @@ class Beam:
         ``integral of (s - at)(s - load)/(E I) + 1/(k G A)`` from the higher of the two to the root, the seat's spring
         at the face, and the nose.
         """
-        # one place is asked for at every move of a mouse, and plain floats are ten times as quick there
+        # a single height is asked for at every move of the mouse; plain floats are ten times as quick as arrays there
         if isinstance(at, float) and isinstance(load, float):
             joints = self.radial + self.seat * (self.face - at) * (self.face - load)
             start, product, both = max(at, load), at * load, (at + load) / 2
@@ -218,7 +219,9 @@ def bending_modes(beam: Beam, damping: JointDamping, count: int = 2) -> tuple[Mo
     """
     edges = _element_edges(beam)
     face = int(np.argmin(np.abs(edges - beam.face)))
-    # displacement and rotation of every node; one more rotation for the holder's side of the face; none at the nose
+    # unknowns: displacement and rotation of every node. At the holder's face the tool turns against the holder on the
+    # seat's spring, so that this node has two rotations. The nose cannot turn, and its number is given to the second
+    # one
     size = 2 * len(edges)
     K, M = np.zeros((size, size)), np.zeros((size, size))
     held, nose = size - 1, 2 * (len(edges) - 1)
@@ -227,7 +230,7 @@ def bending_modes(beam: Beam, damping: JointDamping, count: int = 2) -> tuple[Mo
         k, m = _element(high - low, beam.diameters[piece], beam.E[piece], beam.G[piece], beam.density[piece])
         here = np.arange(2 * place, 2 * place + 4)
         if place == face:
-            here[1] = held  # the rotation of the nose is held, so its number serves the holder's side of the face
+            here[1] = held
         if place == len(edges) - 2:
             here[3] = -1
         keep = here >= 0
@@ -244,7 +247,7 @@ def bending_modes(beam: Beam, damping: JointDamping, count: int = 2) -> tuple[Mo
     for value, shape in zip(values, shapes.T, strict=True):
         shares = [float(shape @ part @ shape) / float(value) for part in (seat, spring)]
         zeta = damping.seat * shares[0] + damping.nose * shares[1] + damping.body * max(0.0, 1.0 - sum(shares))
-        # N/mm of the tip coordinate per unit of modal mass, then to N/um
+        # modal stiffness as felt at the tip, from N/mm to N/um
         stiffness = float(value / max(shape[0] ** 2, 1e-30) / 1000.0)
         modes.append(Mode(float(np.sqrt(value) / (2 * np.pi)), stiffness, zeta))
     return tuple(modes)
@@ -280,5 +283,5 @@ def _element(length: float, d: float, E: float, G: float, density: float) -> tup
                   [-12, -6 * L, 12, -6 * L], [6 * L, (2 - p) * L**2, -6 * L, (4 + p) * L**2]])  # fmt: skip
     m = np.array([[156, 22 * L, 54, -13 * L], [22 * L, 4 * L**2, 13 * L, -3 * L**2],
                   [54, 13 * L, 156, -22 * L], [-13 * L, -3 * L**2, -22 * L, 4 * L**2]])  # fmt: skip
-    # kg/mm3 to t/mm3, so that N, mm and s belong together
+    # density from kg/mm3 to t/mm3, the mass unit that goes with N, mm and s
     return E * inertia / (1 + p) / L**3 * k, density / 1000.0 * area * L / 420 * m

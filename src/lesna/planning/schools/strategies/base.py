@@ -21,19 +21,19 @@ from lesna.planning.cut.solve import State
 from lesna.planning.cut.windows import window_of
 from lesna.planning.search.optimum import Minutes, Optimum, Task
 
-#: ramp angle into the full material by a tool that cuts at its centre, one that does not, and a lead-angle tool [deg]
+#: greatest ramp angle into full material [deg]: tools that cut at their centre, tools that do not, lead-angle tools
 _RAMP_CENTRE, _RAMP_NO_CENTRE, _RAMP_HIGH_FEED = 3.0, 1.5, 1.5
 #: feed on the ramp, as a share of the feed of the cut
 _RAMP_FEED = 0.5
-#: hole that a helix needs, over DC: a core is left standing below the centre of a tool that does not cut there
+#: least diameter of the hole that a helix makes, over DC; a tool that does not cut at its centre must clear the core under it
 _HELIX_ROOM, _HELIX_ROOM_NO_CENTRE = 1.15, 1.5
-#: feed of moves that cut nothing where the machine names none [mm/min], and its acceleration [m/s2]
+#: for machines whose row names no feed or acceleration: feed of moves that cut nothing [mm/min], acceleration [m/s2]
 _LINK_FEED, _ACCELERATION = 8000.0, 2.0
-#: depths are looked for from the deepest down to this share of it, and so many at most
+#: a search tries at most _DEPTHS depths, from the deepest down to _SHALLOWEST of it
 _SHALLOWEST, _DEPTHS = 0.03, 24
 #: why other schools do not suit a lead-angle tool
 LEAD_ANGLE = "a lead-angle tool is made for shallow passes over most of its width"
-#: speeds and chips around the tables' typical ones where a table names no ends
+#: where a table names only a typical speed, speeds within this span of it are tried
 _SPEED_SPAN = (0.75, 1.3)
 
 
@@ -224,7 +224,8 @@ def corner_share(case: Case, setup: CutSetup, ae: Num) -> Num:
         return 1.0 + 0.0 * ae
     R = setup.shape.DC / 2
     rho = max(r - R, 0.0)
-    # the feed falls as the stepover of the same engagement grows, along the arc and for a radius before it
+    # in a corner the engagement is that of a wider stepover on a straight wall; the feed falls by the same ratio,
+    # along the arc of the corner and for one tool radius before and after it
     grown = engagement.straight_equivalent(R, engagement.concave_angle(R, ae, rho)) / ae
     return 1.0 + 4 * (math.pi / 2 * rho + R) / case.solid.wall * (grown - 1.0)
 
