@@ -173,6 +173,8 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]]
 
 #: milliseconds in which layouts of wrapped text come to rest and what widgets have put off is painted
 _LATE_MS = 150
+#: looks in which they do so where the processor is busy with something else
+_LOOKS = 40
 #: between two looks [s]
 _PAUSE = 0.002
 
@@ -185,8 +187,10 @@ def settle(running: OpenWindow) -> None:
     # until what widgets have put off is painted, however long another one takes to paint
     painted = QDeadlineTimer(_LATE_MS)
     late = running.window.findChildren(Canvas)
-    while not painted.hasExpired() or any(canvas.is_late for canvas in late if canvas.isVisible()):
+    looks = 0
+    while looks < _LOOKS or not painted.hasExpired() or any(c.is_late for c in late if c.isVisible()):
         _let_it(_PAUSE)
+        looks += 1
 
 
 def _let_it(pause: float) -> None:

@@ -43,16 +43,12 @@ class ProgramFiles(QWidget):
         way = self.ways_face.chosen
         if way is None or way.proved is None or self.session.is_job_itself(path):
             return
-        try:
-            write_atomic(path, way.proved.content)
-        except LesnaError as error:
-            self.session.say("wrong", f"{path.name}: {error}")
+        if not self._write(path, way.proved.content):
             return
         self.ways_face.look_at(None)
         stock = typed(way.proved.route, self.session.cut.feature)
         digest = self.programs.disk_at(path).digest
         self._edit("Make a path", {"file": self.session.name_of(path), "digest": digest, "stock": stock, "tool": None})
-        self.session.say("note", f"{path.name} is written; run it first in single block, with reduced feed and rapids")
 
     def _ask_export(self) -> None:
         variant, ref = self.levelled.chosen, self.programs.ref
@@ -74,9 +70,14 @@ class ProgramFiles(QWidget):
         if is_same_file(path, self.programs.path_of(ref)):
             self.session.say("wrong", "that is the program itself; choose another name, so that the original stays")
             return
+        self._write(path, variant.made.content)
+
+    def _write(self, path: Path, content: bytes) -> bool:
+        """Writes a proved program and says so, or says why it is not there."""
         try:
-            write_atomic(path, variant.made.content)
+            write_atomic(path, content)
         except LesnaError as error:
             self.session.say("wrong", f"{path.name}: {error}")
-            return
+            return False
         self.session.say("note", f"{path.name} is written; run it first in single block, with reduced feed and rapids")
+        return True
