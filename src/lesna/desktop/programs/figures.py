@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from lesna.desktop.programs.answers import Simulated
 from lesna.model import units
+from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.extremes import extremes_of
 from lesna.planning.program.told import clock
 
@@ -30,7 +31,7 @@ def figures_of(found: Simulated, system: units.System) -> str:
         f"Power {units.POWER.full(s.power_peak, system)}, torque {units.TORQUE.full(s.torque_peak, system)}, "
         f"bends {units.SMALL.full(s.deflection, system)}\n"
         f"Engaged {s.angle_max:.0f}° at most, {s.angle_median:.0f}° median; chip {units.CHIP.full(s.hex, system)}\n"
-        f"Nearest limit: {worst.replace('_', ' ')} at {s.uses[worst]:.0%}{held}\n"
+        f"Nearest limit: {BY_ID[worst].name.lower()} at {s.uses[worst]:.0%}{held}\n"
         f"Angles account for {s.flux:.1%} of the volume"
     )
 
