@@ -147,7 +147,7 @@ class Spreadsheets(Folder):
         self.assertEqual(library.tools["j"].ZEFP, 2)
         self.assertIn("tools.json, entry 1: must be an object", library.problems[0])
 
-    @settings(max_examples=80, deadline=None)
+    @settings(max_examples=80)
     @given(rows=st.lists(st.lists(CELLS, min_size=2, max_size=2), max_size=4), mark=st.sampled_from(",;\t"))
     def test_what_a_csv_writer_wrote_reads_back(self, rows: list[list[str]], mark: str) -> None:
         out = io.StringIO()

@@ -15,7 +15,7 @@ moves = st.lists(st.tuples(st.floats(-2, 2), st.floats(-2, 2), st.floats(0.2, 5)
 
 class Places(unittest.TestCase):
     @given(moves, st.floats(0.01, 0.99), st.floats(0.01, 0.99), st.booleans())
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     def test_there_and_back(self, moved: list[tuple[float, float, float]], a: float, b: float, is_log: bool) -> None:
         view = View()
         for across, up, factor in moved:

@@ -55,7 +55,7 @@ class Curves(unittest.TestCase):
         outline = read_drawing(drawn(draw)).of("0")[0]
         self.assertAlmostEqual(area(outline), 600 + math.pi * 50, delta=1.0)
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     @given(st.permutations(range(7)), st.lists(st.booleans(), min_size=7, max_size=7), st.sampled_from([1, 4, 5, 6]))
     def test_any_order_and_unit(self, order, turned, unit: int) -> None:  # type: ignore[no-untyped-def]
         factor = {1: 25.4, 4: 1.0, 5: 10.0, 6: 1000.0}[unit]

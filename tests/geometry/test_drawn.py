@@ -57,7 +57,7 @@ class Layers(unittest.TestCase):
         near = shapely.MultiLineString(found.walls.reshape(-1, 2, 2).tolist())
         self.assertLess(near.distance(shapely.Point(59, 40)), 1e-6)
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     @given(st.sampled_from([1, 2, 4, 5, 6]), st.floats(-500, 500), st.floats(-500, 500))
     def test_units_and_places_of_the_drawing_do_not_matter(self, unit: int, x: float, y: float) -> None:
         size = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0}[unit]

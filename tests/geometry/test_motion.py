@@ -55,7 +55,7 @@ class Lines(unittest.TestCase):
 
 
 class Arcs(unittest.TestCase):
-    @settings(max_examples=80, deadline=None)
+    @settings(max_examples=80)
     @given(**ARCS)
     def test_length_ends_and_distance_from_the_centre(
         self, plane: int, radius: float, begin: float, sweep: float, rise: float
@@ -70,7 +70,7 @@ class Arcs(unittest.TestCase):
         np.testing.assert_allclose(m.at(ONE, np.array([0.0]))[0], m.start[0], atol=1e-6)
         np.testing.assert_allclose(m.at(ONE, np.array([1.0]))[0], m.end[0], atol=1e-5)
 
-    @settings(max_examples=80, deadline=None)
+    @settings(max_examples=80)
     @given(**ARCS)
     def test_direction_is_that_of_a_short_chord(
         self, plane: int, radius: float, begin: float, sweep: float, rise: float

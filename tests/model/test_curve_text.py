@@ -34,7 +34,7 @@ class CurveText(unittest.TestCase):
                 points_of(text)
             self.assertIn(words, str(caught.exception), text)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(
         speeds=st.lists(NUMBERS, min_size=1, max_size=8, unique=True), powers=st.lists(NUMBERS, min_size=8, max_size=8)
     )

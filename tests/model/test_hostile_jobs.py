@@ -7,7 +7,7 @@ import unittest
 from collections.abc import Iterator
 from typing import Any
 
-from hypothesis import HealthCheck, example, given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from lesna.document.results import Results
@@ -27,7 +27,7 @@ JUNK = st.one_of(
 )  # fmt: skip
 #: numbers near those that stand there, which pass the first checks and meet the later ones
 FACTORS = st.sampled_from([0.0, 1e-6, 0.01, 0.5, 0.99, 1.01, 2.0, 10.0, 1000.0, -1.0])
-RELAXED = settings(max_examples=120, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+RELAXED = settings(max_examples=120)
 
 
 def leaves(value: Any, path: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
@@ -117,7 +117,7 @@ class HostileJobs(unittest.TestCase):
         changed = put(DOCUMENTS[number], (*path[:-1], f"x{name}"), 1)
         self.assertEqual(self.answer(changed), "refused")
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(cut=st.data())
     def test_a_file_cut_off_anywhere_is_refused(self, cut: st.DataObject) -> None:
         text = DEMOS[0].read_text()

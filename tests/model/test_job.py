@@ -74,7 +74,7 @@ class Refused(unittest.TestCase):
                 job_from_text(text)
             self.assertIn(words, str(caught.exception))
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(st.recursive(st.none() | st.booleans() | st.floats() | st.text(max_size=5),
                         lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=6), inner, max_size=3),
                         max_leaves=6))  # fmt: skip

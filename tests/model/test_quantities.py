@@ -24,7 +24,7 @@ def step(kind: units.Quantity, value: float, system: units.System) -> float:
 
 
 class Quantities(unittest.TestCase):
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=150)
     @given(name=st.sampled_from(sorted(KINDS)), value=SIZES, system=st.sampled_from(SYSTEMS))
     def test_what_is_shown_reads_back(self, name: str, value: float, system: units.System) -> None:
         kind = KINDS[name]
@@ -48,7 +48,7 @@ class Quantities(unittest.TestCase):
                     with self.subTest(kind=name, unit=word):
                         self.assertEqual(*(units.parse(f"3 {word}", kind, system) for system in SYSTEMS))
 
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=150)
     @given(text=st.text(alphabet="0123456789.,-/ kxD%\"'mincht°³²µ", max_size=12), name=st.sampled_from(sorted(KINDS)))
     def test_whatever_is_typed_is_a_number_or_refused_in_words(self, text: str, name: str) -> None:
         try:
@@ -58,7 +58,7 @@ class Quantities(unittest.TestCase):
         else:
             self.assertTrue(math.isfinite(value))
 
-    @settings(max_examples=100, deadline=None)
+    @settings(max_examples=100)
     @given(value=SIZES, name=st.sampled_from(sorted(KINDS)))
     def test_a_mark_in_a_sentence_becomes_the_number_of_either_view(self, value: float, name: str) -> None:
         kind = KINDS[name]
@@ -74,7 +74,7 @@ class Quantities(unittest.TestCase):
             for nothing in (None, math.nan, math.inf):
                 self.assertEqual(kind.text(nothing, "metric"), "–")
 
-    @settings(max_examples=100, deadline=None)
+    @settings(max_examples=100)
     @given(minutes=st.floats(0, 5000))
     def test_the_clock_is_right_to_half_a_second(self, minutes: float) -> None:
         parts = [int(part) for part in units.clock(minutes).split(":")]

@@ -97,7 +97,7 @@ class Arcs(unittest.TestCase):
                 self.assertAlmostEqual(m.sweep[k], sweep)
                 np.testing.assert_allclose(m.centre[k][:2], [5, centre])
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(st.sampled_from(["G17", "G18", "G19"]), st.floats(0, 6.28), st.floats(0.05, 6.2), st.floats(1, 50), st.booleans(),
            st.floats(-5, 5))  # fmt: skip
     def test_centre_and_radius_agree_in_every_plane(

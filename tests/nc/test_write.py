@@ -17,7 +17,7 @@ def point_on(moves, number: int, share: float):  # type: ignore[no-untyped-def]
     return moves.at(np.array([number]), np.array([share]))[0]
 
 
-SOME = settings(max_examples=80, deadline=None)
+SOME = settings(max_examples=80)
 
 
 class Unchanged(unittest.TestCase):
@@ -26,7 +26,7 @@ class Unchanged(unittest.TestCase):
     def test_byte_for_byte(self, content: bytes) -> None:
         self.assertEqual(written(read_program(content), {}), content)
 
-    @settings(max_examples=300, deadline=None)
+    @settings(max_examples=300)
     @example(b"G0\x85X0\x0bY0\rZ0\x1cG1X1F5")
     @example(b"G0 X1\xa0\n")
     @given(

@@ -49,7 +49,7 @@ class Arcs(unittest.TestCase):
         found = fitted(points, 0.01)
         self.assertIn((10.0, 0.0), [piece.end for piece in found])
 
-    @settings(max_examples=14, deadline=None)
+    @settings(max_examples=14)
     @example(bends=[0.0, 0.0, 0.09375, 0.09375, 0.09375, 0.0], tolerance=0.005)
     @given(
         bends=st.lists(st.floats(-0.12, 0.12), min_size=6, max_size=30), tolerance=st.sampled_from([0.005, 0.01, 0.02])

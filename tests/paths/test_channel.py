@@ -21,7 +21,7 @@ R = 6.0
 
 
 class Axis(unittest.TestCase):
-    @settings(max_examples=8, deadline=None)
+    @settings(max_examples=8)
     @given(st.floats(8.0, 12.0), st.floats(30.0, 60.0), st.floats(0.3, 1.4))
     def test_it_runs_midway_between_the_walls_of_a_bend(self, half: float, radius: float, turn: float) -> None:
         angle = np.linspace(0, turn, 40)
@@ -60,7 +60,7 @@ class Axis(unittest.TestCase):
 
 
 class Advance(unittest.TestCase):
-    @settings(max_examples=10, deadline=None)
+    @settings(max_examples=10)
     @given(st.floats(13.0, 26.0), st.floats(0.5, 5.0))
     def test_no_loop_of_a_slot_takes_more_than_the_stepover(self, width: float, ae: float) -> None:
         loops, is_open = loops_of(Region(shapely.box(0, 0, 80, width), frozenset(("x-",))), Demand(R, ae))

@@ -108,7 +108,7 @@ class Held(unittest.TestCase):
         self.assertLess(share[1], 0.15)
         self.assertLess(share[1], share[0])
 
-    @settings(max_examples=2, deadline=None)
+    @settings(max_examples=2)
     @given(st.floats(18.0, 30.0), st.floats(18.0, 25.0), st.floats(0.0, 0.9), st.integers(0, 10_000))
     def test_pockets_with_islands(self, width: float, height: float, ae: float, seed: int) -> None:
         chance = np.random.default_rng(seed)

@@ -108,7 +108,7 @@ class Engaged(unittest.TestCase):
         # consecutive circles, r 4, R 6, advance 1: 52.83 degrees
         self.assertAlmostEqual(engaged(*slot, 6.0), 6 * (1 - np.cos(np.radians(52.83))), delta=0.03)
 
-    @settings(max_examples=6, deadline=None)
+    @settings(max_examples=6)
     @given(st.floats(30.0, 90.0), st.floats(20.0, 60.0), st.floats(1.0, 9.0), st.booleans())
     def test_rows_are_equal_and_roll_in_without_a_peak(
         self, length: float, width: float, ae: float, zigzag: bool
@@ -196,7 +196,7 @@ class Between(unittest.TestCase):
         self.assertEqual([leg.intent for leg in way.legs], ["retract", "cut", "retract", "cut"])
         np.testing.assert_allclose(way.legs[2].points, [[9, 0, -5], [9, 0, 5], [30, 9, 5], [30, 9, -5]])
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(st.floats(-5, 5), st.floats(-5, 5), st.floats(1, 6), st.floats(1, 6))
     def test_it_goes_round_what_is_kept_out(self, x: float, y: float, wide: float, high: float) -> None:
         clamp = shapely.box(x - wide, y - high, x + wide, y + high)

@@ -55,7 +55,7 @@ class Times(unittest.TestCase):
         found = times(np.array([100.0]), np.array([400.0]), way, way, np.array([True]), np.array([2.0]), AXES)
         self.assertAlmostEqual(found.peak[0], math.sqrt(3000.0 * 2.0))
 
-    @settings(max_examples=80, deadline=None)
+    @settings(max_examples=80)
     @given(st.lists(st.tuples(st.floats(0.01, 40), st.floats(1, 300), st.floats(-3, 3)), min_size=2, max_size=25))
     def test_no_limit_is_passed(self, rows: list[tuple[float, float, float]]) -> None:
         lengths, wanted = [r[0] for r in rows], [r[1] for r in rows]

@@ -23,7 +23,7 @@ def rod(length: float, d: float) -> Beam:
 
 
 class Similar(unittest.TestCase):
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=30)
     @given(scale=SIZES, x=st.floats(0.05, 1.0), r=st.sampled_from([0.0, 1.0, 6.0]), helix=st.sampled_from([0.0, 38.0]))
     def test_forces_of_a_larger_cut_grow_with_its_area(self, scale: float, x: float, r: float, helix: float) -> None:
         small, large = (
@@ -35,7 +35,7 @@ class Similar(unittest.TestCase):
             np.testing.assert_allclose(other, one * scale**power, rtol=1e-6, atol=1e-9 * float(np.abs(other).max()))
         self.assertAlmostEqual(large.height / small.height, scale, places=6)
 
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=30)
     @given(scale=SIZES, mc=st.floats(0.1, 0.4))
     def test_the_size_effect_takes_its_exponent_away(self, scale: float, mc: float) -> None:
         law = ForceLaw(mc, np.array([1800.0, 700.0, 400.0]))
@@ -46,20 +46,20 @@ class Similar(unittest.TestCase):
             self.assertAlmostEqual(float(large.fxy.max() / small.fxy.max()) / scale ** (2 - mc), 1.0, delta=0.04)
         self.assertLess(float(large.fxy.max() / small.fxy.max()), scale**2 * 1.001 if scale > 1 else 1.0)
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(scale=SIZES, place=st.floats(0.0, 1.0), load=st.floats(0.0, 1.0))
     def test_a_larger_beam_is_stiffer_in_proportion(self, scale: float, place: float, load: float) -> None:
         small, large = (rod(60.0 * s, 12.0 * s).compliance(60.0 * place * s, 60.0 * load * s) for s in (1.0, scale))
         self.assertAlmostEqual(float(large) * scale / float(small), 1.0, places=9)
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(places=st.lists(st.floats(0.0, 60.0), min_size=1, max_size=5), load=st.floats(0.0, 60.0))
     def test_one_place_and_many_places_bend_alike(self, places: list[float], load: float) -> None:
         bar = rod(60.0, 12.0)
         many = bar.compliance(np.array(places), load)
         np.testing.assert_allclose(many, [bar.compliance(place, load) for place in places], rtol=1e-12)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(scale=SIZES, x=st.floats(0.02, 1.0), fz=st.floats(0.01, 0.5))
     def test_chip_and_compensated_feed_scale_with_the_tool(self, scale: float, x: float, fz: float) -> None:
         thick = [float(chip.greatest_thickness(fz * s, x, 12.0 * s, 1.0)) for s in (1.0, scale)]
@@ -68,7 +68,7 @@ class Similar(unittest.TestCase):
         if reached and fz < 12.0 * x / 4:
             self.assertAlmostEqual(float(chip.greatest_thickness(feed, x, 12.0, 1.0)), thick[0], places=6)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(scale=SIZES, radius=st.floats(2.0, 20.0), loop=st.floats(0.5, 20.0), x=st.floats(0.02, 0.9))
     def test_loops_of_a_larger_tool_advance_in_proportion(
         self, scale: float, radius: float, loop: float, x: float
@@ -76,7 +76,7 @@ class Similar(unittest.TestCase):
         advance = [float(engagement.trochoid_advance(radius * s, loop * s, 2 * radius * x * s)) for s in (1.0, scale)]
         self.assertAlmostEqual(advance[1] / advance[0], scale, places=6)
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(turns=st.floats(-3.0, 3.0), shift=st.floats(0.0, 6.28))
     def test_a_turn_is_read_between_its_angles_whatever_the_turn(self, turns: float, shift: float) -> None:
         turn = turn_of(cutter(), PURE, 0.1, 3.0, 6.0)

@@ -22,7 +22,7 @@ class Cover(unittest.TestCase):
             self.assertAlmostEqual(float(steps.length.sum()), float(path.length.sum()), places=6)
             self.assertEqual(sorted(set(steps.move.tolist())), list(range(len(path))))
 
-    @settings(max_examples=50, deadline=None)
+    @settings(max_examples=50)
     @given(
         st.lists(st.tuples(st.floats(-30, 30), st.floats(-30, 30), st.floats(-5, 5)), min_size=2, max_size=8),
         st.floats(0.1, 3),

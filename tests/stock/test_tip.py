@@ -72,7 +72,7 @@ class Sections(unittest.TestCase):
                 with self.subTest(corner=body.corner, foot=body.foot, stepover=stepover):
                     self.assertAlmostEqual(float(read) / stepover, 1.0, delta=0.06)
 
-    @settings(max_examples=12, deadline=None)
+    @settings(max_examples=12)
     @given(st.floats(0.2, 8.0), st.floats(1.0, 10.0), st.floats(0.0, 90.0))
     def test_any_depth_and_stepover(self, depth: float, stepover: float, degrees: float) -> None:
         steps, found, here = last_pass(BALL, depth, stepover, degrees, 0.25)

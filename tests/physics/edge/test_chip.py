@@ -79,7 +79,7 @@ class Compensation(unittest.TestCase):
         self.assertAlmostEqual(float(fz), 6.0 * math.sin(phi))
         self.assertAlmostEqual(float(chip.greatest_thickness(fz, 0.1 / 12, 12.0, 1.0)), 0.1)
 
-    @settings(max_examples=200, deadline=None)
+    @settings(max_examples=200)
     @given(h=chips, x=engagements, D=st.floats(1.0, 80.0), s_k=st.floats(0.15, 1.0))
     def test_max_chip_feed_gives_back_its_chip(self, h: float, x: float, D: float, s_k: float) -> None:
         fz, reached = chip.feed_for_greatest(h, x, D, s_k)
@@ -88,7 +88,7 @@ class Compensation(unittest.TestCase):
         else:
             self.assertLess(float(chip.greatest_thickness(fz, x, D, s_k)), h * (1 + 1e-12))
 
-    @settings(max_examples=200, deadline=None)
+    @settings(max_examples=200)
     @given(h=chips, x=engagements, D=st.floats(1.0, 80.0), s_k=st.floats(0.15, 1.0))
     def test_mean_chip_feed_gives_back_its_chip(self, h: float, x: float, D: float, s_k: float) -> None:
         fz, reached = chip.feed_for_mean(h, x, D, s_k)

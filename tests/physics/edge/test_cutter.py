@@ -88,7 +88,7 @@ class Lag(unittest.TestCase):
 
 
 class Ahead(unittest.TestCase):
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(z=st.integers(1, 7), swing=st.floats(0.0, 6.0), runout=st.floats(0.0, 0.02))
     def test_shares_of_the_turn_add_up_and_gaps_close(self, z: int, swing: float, runout: float) -> None:
         tool = cutter(z, swing=swing, runout=runout)
@@ -137,7 +137,7 @@ class Relief(unittest.TestCase):
 
 
 class Foot(unittest.TestCase):
-    @settings(max_examples=80, deadline=None)
+    @settings(max_examples=80)
     @given(r=st.sampled_from([0.5, 2.0, 6.0]), deepest=st.floats(0.05, 30.0), count=st.integers(2, 96))
     def test_depths_that_are_asked_for_are_ends_of_slices(self, r: float, deepest: float, count: int) -> None:
         tool = cutter(r=r)

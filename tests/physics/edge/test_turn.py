@@ -120,7 +120,7 @@ class Compiled(unittest.TestCase):
 
 
 class Properties(unittest.TestCase):
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(fz=st.floats(0.005, 0.3), ae=st.floats(0.01, 12.0), ap=st.floats(0.05, 30.0), z=st.integers(1, 7),
            r=st.sampled_from([0.0, 1.0, 6.0]), runout=st.floats(0.0, 0.03), direction=st.sampled_from(["down", "up"]))  # fmt: skip
     def test_finite_everywhere_and_growing_with_feed_and_depth(  # type: ignore[no-untyped-def]

@@ -86,7 +86,7 @@ class Known(unittest.TestCase):
 
 
 class Against(unittest.TestCase):
-    @settings(max_examples=12, deadline=None)
+    @settings(max_examples=12)
     @given(z=st.sampled_from([3, 4]), even=st.booleans(), x=st.floats(0.03, 1.0), lead=st.sampled_from([0.0, 0.15]),
            n=st.floats(3000.0, 14000.0), two=st.booleans())  # fmt: skip
     def test_compiled_equals_plain(self, z: int, even: bool, x: float, lead: float, n: float, two: bool) -> None:

@@ -60,7 +60,7 @@ class Depth(unittest.TestCase):
             delta=0.02,
         )
 
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=30)
     @given(out=st.floats(30.0, 110.0), ae=st.floats(0.05, 10.5))
     def test_falls_with_stick_out_and_stepover_and_never_promises_much_more_than_shops_run(
         self, out: float, ae: float

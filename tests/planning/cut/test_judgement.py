@@ -82,7 +82,7 @@ class Balls(unittest.TestCase):
         self.assertAlmostEqual(tilted.hm, upright.hm)
         self.assertLess(tilted.n, 0.7 * upright.n)  # the same surface speed on a larger circle
 
-    @settings(max_examples=15, deadline=None)
+    @settings(max_examples=15)
     @given(ap=st.floats(0.003, 2.0))
     def test_feed_and_power_of_a_ball_have_no_jump(self, ap: float) -> None:
         tool = (
@@ -94,7 +94,7 @@ class Balls(unittest.TestCase):
 
 
 class Lives(unittest.TestCase):
-    @settings(max_examples=10, deadline=None)
+    @settings(max_examples=10)
     @given(ae=st.floats(0.4, 11.0), vc=st.floats(40.0, 250.0))
     def test_a_wider_or_faster_cut_never_lives_longer(self, ae: float, vc: float) -> None:
         def life(**changes: float) -> float:

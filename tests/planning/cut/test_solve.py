@@ -64,7 +64,7 @@ class ByHand(unittest.TestCase):
         self.assertLess(r.state.hex, 0.02)
         self.assertIn("compensation_capped", said(r))
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(x=st.floats(0.003, 0.6), chip=st.floats(0.005, 0.06))
     def test_the_feed_has_no_jump(self, x: float, chip: float) -> None:
         here, near = (float(result(ae_mm=12 * x * step, hex_mm=chip).state.fz) for step in (1.0, 1.0005))
@@ -185,7 +185,7 @@ class Vectorised(unittest.TestCase):
                             )
                 self.assertTrue(all(use.shape == grid.ae.shape for use in uses.values()))
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(ae=st.floats(0.0005, 1.0), ap=st.floats(0.0005, 1.0), kind=st.sampled_from(["square", "ball", "corner_radius", "high_feed"]),
            school=st.sampled_from(["max_chip", "mean_chip"]))  # fmt: skip
     def test_every_admissible_point_has_finite_numbers(self, ae: float, ap: float, kind: str, school: str) -> None:
@@ -201,7 +201,7 @@ class Vectorised(unittest.TestCase):
             if name not in ("fx_mean", "fy_mean", "fz_mean", "fz_max", "fz_min"):
                 self.assertGreaterEqual(value, 0, name)
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(fz=st.floats(0.01, 0.2), ap=st.floats(0.5, 20.0), ae=st.floats(0.1, 12.0))
     def test_power_and_force_grow_with_feed_and_depth(self, fz: float, ap: float, ae: float) -> None:
         def power(feed: float, depth: float) -> float:

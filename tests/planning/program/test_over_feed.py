@@ -19,7 +19,7 @@ def over(scale: float, power: float, steps: int = 3) -> OverFeed:
 
 
 class BothWays(unittest.TestCase):
-    @settings(max_examples=100, deadline=None)
+    @settings(max_examples=100)
     @given(st.floats(10, 5000), st.floats(0.2, 1.0), st.floats(0.021, 0.39))
     def test_a_power_of_the_feed_is_read_exactly(self, scale: float, power: float, fz: float) -> None:
         found = over(scale, power)
