@@ -4,21 +4,18 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QFileDialog,
     QMessageBox,
-    QWidget,
 )
 
-from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.dropped import TABLE_NAMES, kind_of
 from lesna.desktop.memory import Memory
-from lesna.desktop.session import Session
+from lesna.desktop.steps import Steps
 from lesna.desktop.widgets.banner import Banner
 from lesna.desktop.widgets.words import tip
 from lesna.document import edits
@@ -27,34 +24,15 @@ from lesna.model.errors import LesnaError
 from lesna.model.files import is_read_only, load_job, write_atomic
 from lesna.model.work import Pulse
 
-if TYPE_CHECKING:
-    from lesna.desktop.records.library_window import LibraryWindow
-
 _FILES = "Lesna jobs (*.lesna)"
 
 
-class JobFiles(QWidget):
-    """The part of the workbench that deals with files; the workbench itself says what stands in it."""
+class JobFiles(Steps):
+    """The part of the workbench that deals with files."""
 
-    session: Session
-    answers: CutAnswers
     memory: Memory
     banner: Banner
-    library: LibraryWindow | None
     actions_by_name: dict[str, QAction]
-    _built: dict[str, Any]
-
-    def show_step(self, index: int) -> None:
-        """Opens a step of the route."""
-        raise NotImplementedError
-
-    def page(self, id: str) -> Any:
-        """The page of a step."""
-        raise NotImplementedError
-
-    def open_library(self) -> None:
-        """Shows the library."""
-        raise NotImplementedError
 
     # ------------------------------------------------------------ opening, saving, leaving
 

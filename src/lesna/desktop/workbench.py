@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QKeySequence, QResizeEvent, QShortcut
@@ -12,9 +12,7 @@ from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
     QMessageBox,
-    QStackedWidget,
     QVBoxLayout,
-    QWidget,
 )
 
 from lesna.data.places import shipped_folder
@@ -31,7 +29,6 @@ from lesna.desktop.widgets.banner import Banner
 from lesna.desktop.widgets.fields import NumberField, TextField
 from lesna.desktop.widgets.rail import CutRail
 from lesna.desktop.widgets.readouts import ReadoutStrip
-from lesna.desktop.widgets.route import Route
 from lesna.desktop.widgets.topbar import TopBar
 from lesna.desktop.widgets.words import tip
 from lesna.desktop.widgets.working_panel import WorkingPanel
@@ -41,7 +38,6 @@ from lesna.planning.telling.readiness import readiness_of
 
 if TYPE_CHECKING:
     from lesna.desktop.records.every_field import EveryField
-    from lesna.desktop.records.library_window import LibraryWindow
 
 #: width of the Working panel, least and most: that of the right column of the step Cut
 _WORKING = (412, 438)
@@ -54,8 +50,8 @@ class Workbench(JobFiles):
     close_asked = Signal()
 
     def __init__(self, session: Session, answers: CutAnswers, memory: Memory) -> None:
-        super().__init__()
-        self.session, self.answers, self.memory = session, answers, memory
+        super().__init__(session, answers)
+        self.memory = memory
         self.point = Point(session, answers)
         session.drawings.chosen.update(memory.drawings())
         session.drawing_chosen.connect(memory.remember_drawing)
@@ -65,11 +61,8 @@ class Workbench(JobFiles):
         self.top = TopBar(session)
         self.banner = Banner()
         self.rail = CutRail(session)
-        self.route = Route(tuple(step.name for step in STEPS))
         self.working = WorkingPanel(session)
         self.readouts = ReadoutStrip(session)
-        self.pages = QStackedWidget()
-        self.library: LibraryWindow | None = None
         self.fields: EveryField | None = None
         self._title: tuple[str, bool] | None = None
         self._assemble()
@@ -82,8 +75,6 @@ class Workbench(JobFiles):
     # ------------------------------------------------------------ assembly
 
     def _assemble(self) -> None:
-        self._places = {step.id: self.pages.addWidget(QWidget()) for step in STEPS}
-        self._built: dict[str, Any] = {}
         work = QVBoxLayout()
         work.setSpacing(2)
         work.addWidget(self.route)
@@ -102,24 +93,6 @@ class Workbench(JobFiles):
         column.addLayout(middle, 1)
         column.addWidget(self.readouts)
         self.working.raise_()
-
-    def page(self, id: str) -> Any:
-        """The page of a step, built the first time it is asked for."""
-        if id not in self._built:
-            page: Any = next(step for step in STEPS if step.id == id).build(self.session, self.answers)
-            place = self._places[id]
-            empty = self.pages.widget(place)
-            assert empty is not None  # every step has its place
-            was_shown = self.pages.currentIndex() == place
-            self.pages.removeWidget(empty)
-            empty.deleteLater()
-            self.pages.insertWidget(place, page)
-            if was_shown:
-                self.pages.setCurrentIndex(place)
-            self._built[id] = page
-            if id == "path":
-                page.waits.connect(lambda text: self.route.show_mark(place, text))
-        return self._built[id]
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -242,13 +215,6 @@ class Workbench(JobFiles):
         over = [entry.rule.name.lower() for entry in self.session.result.limits if entry.is_broken]
         self.route.show_mark(1, f"over the limit: {', '.join(over)}" if over else "")
 
-    def show_step(self, index: int) -> None:
-        """Opens a step of the route; what is dragged stays where it is, what is typed is taken."""
-        self.session.end_drag()
-        self.page(STEPS[index].id)
-        self.pages.setCurrentIndex(index)
-        self.route.show_step(index)
-
     # ------------------------------------------------------------ commands
 
     def undo(self) -> None:
@@ -287,14 +253,6 @@ class Workbench(JobFiles):
     def rename_job(self) -> None:
         """Changes the job's title where it stands in the bar."""
         self.top.rename()
-
-    def open_library(self) -> None:
-        """Shows the library, at the tool of the chosen cut."""
-        from lesna.desktop.records.library_window import LibraryWindow
-
-        if self.library is None:
-            self.library = LibraryWindow(self.session, self)
-        self.library.open_at("tools", self.session.result.setup.parts.tool.id)
 
     def every_field(self) -> None:
         """Shows every field of the chosen cut and its job."""

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from lesna.desktop.programs.answers import Simulated
 from lesna.desktop.programs.picture import PathPicture
 from lesna.desktop.programs.player import Player
 from lesna.desktop.programs.program_text import ProgramText
@@ -20,18 +21,19 @@ from lesna.planning.program.run import Run
 
 
 class Cursor(QWidget):
-    """The part of the page that moves through a program; the page says what runs."""
+    """The part of the page that moves through what is found."""
 
     session: Session
     picture: PathPicture
     strips: StripChart
     text: ProgramText
     player: Player
+    found: Simulated | None
 
     @property
     def run(self) -> Run | None:
-        """The run at which the cursor stands."""
-        raise NotImplementedError
+        """The run at which the cursor stands: the program's own."""
+        return self.found.run if self.found is not None else None
 
     def go_to_step(self, step: int) -> None:
         """Moves every cursor to a step."""

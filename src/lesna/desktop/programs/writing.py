@@ -28,7 +28,7 @@ class ProgramFiles(QWidget):
 
     def _edit(self, label: str, values: dict[str, object] | None) -> None:
         """Changes what the cut says of its program."""
-        raise NotImplementedError
+        self.session.attempt(lambda: self.session.edit_cut(label, program=values))
 
     def _ask_where(self) -> None:
         name = "".join(c if c.isalnum() else "-" for c in self.session.cut.name.lower()).strip("-") or "path"

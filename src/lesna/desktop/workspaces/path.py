@@ -210,9 +210,6 @@ class PathWorkspace(Cursor, ProgramFiles):
         self.ways_face.look_at(wish)
         self.ways.want(wish)
 
-    def _edit(self, label: str, values: dict[str, object] | None) -> None:
-        self.session.attempt(lambda: self.session.edit_cut(label, program=values))
-
     def _with(self, **changed: object) -> None:
         ref = self.programs.ref
         if ref is not None:
@@ -229,11 +226,6 @@ class PathWorkspace(Cursor, ProgramFiles):
         self.session.attempt(lambda: self._take_stock(self.session.name_of(path)))
 
     # ------------------------------------------------------------ showing
-
-    @property
-    def run(self) -> Run | None:
-        """The run at which the cursor stands: the program's own."""
-        return self.found.run if self.found is not None else None
 
     def _show(self) -> None:
         ref, answer = self.programs.ref, self.programs.simulation
