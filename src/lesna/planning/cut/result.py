@@ -119,14 +119,7 @@ class Result:
     @property
     def chip_temperature(self) -> float | None:
         """Temperature at which the chips leave, roughly [C]; None where the material's heat is not known."""
-        m = self.setup.parts.material
-        if m.density_kg_m3 is None or m.specific_heat_j_kgk is None or m.thermal_cond_w_mk is None:
-            return None
-        s = self.state
-        found = chip_temperature(
-            float(s.kc), float(s.vc), float(s.hm), m.density_kg_m3, m.specific_heat_j_kgk, m.thermal_cond_w_mk
-        )
-        return float(found if m.melting_or_solidus_c is None else min(float(found), m.melting_or_solidus_c))
+        return chips_leave_at(self.setup, self.state)
 
     @property
     def load_deflection(self) -> float:
@@ -187,3 +180,14 @@ class Result:
 
 def _differs(a: float, b: float) -> bool:
     return abs(a - b) > 1e-6 * max(abs(a), abs(b))
+
+
+def chips_leave_at(setup: CutSetup, state: State) -> float | None:
+    """Temperature at which chips leave, roughly, at most that at which they melt [C]; None where too little is known."""
+    m = setup.parts.material
+    if m.density_kg_m3 is None or m.specific_heat_j_kgk is None or m.thermal_cond_w_mk is None:
+        return None
+    found = float(
+        chip_temperature(state.kc, state.vc, state.hm, m.density_kg_m3, m.specific_heat_j_kgk, m.thermal_cond_w_mk)
+    )
+    return found if m.melting_or_solidus_c is None else min(found, m.melting_or_solidus_c)

@@ -13,13 +13,12 @@ from typing import Literal
 
 from lesna.model import names, units
 from lesna.physics.edge import chip, chipspace, engagement, envelope
-from lesna.physics.life import heat
 from lesna.physics.structure.grip import CLAMPING_FRICTION, safe_acceleration
 from lesna.planning.cut.curves import corner_angle
 from lesna.planning.cut.economy import usual_speeds
 from lesna.planning.cut.limits import taper_load
 from lesna.planning.cut.motion import MOST_COMPENSATION, REFERENCE_ENGAGEMENT, is_compensation_capped
-from lesna.planning.cut.result import Result
+from lesna.planning.cut.result import Result, chips_leave_at
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
 from lesna.planning.telling import setting
@@ -78,16 +77,11 @@ _NEAR_MELTING = 0.85
 @_caution("chips_near_melting", "caution")
 def _hot_chips(setup: CutSetup, state: State) -> str | None:
     """An estimate, and told as one."""
-    m = setup.parts.material
-    if m.melting_or_solidus_c is None or not (m.density_kg_m3 and m.specific_heat_j_kgk and m.thermal_cond_w_mk):
-        return None
-    found = float(
-        heat.chip_temperature(state.kc, state.vc, state.hm, m.density_kg_m3, m.specific_heat_j_kgk, m.thermal_cond_w_mk)
-    )
-    if found < _NEAR_MELTING * m.melting_or_solidus_c:
+    melts, found = setup.parts.material.melting_or_solidus_c, chips_leave_at(setup, state)
+    if melts is None or found is None or found < _NEAR_MELTING * melts:
         return None
     return (
-        f"By estimate the chips leave near {m.melting_or_solidus_c:.0f} °C, where this material melts: they weld to the edge. "
+        f"By estimate the chips leave near {melts:.0f} °C, where this material melts: they weld to the edge. "
         "Thicker chips, less speed, or coolant."
     )
 
