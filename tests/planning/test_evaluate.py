@@ -10,9 +10,9 @@ from lesna.physics.life.heat import speed_multiplier
 from lesna.planning.cut.features import volume
 from lesna.planning.cut.starting import starting_values
 from lesna.planning.evaluate import evaluate
+from lesna.planning.telling.explained import explained, working_of
 from lesna.planning.telling.figures import result_data
 from lesna.planning.telling.readiness import readiness_of
-from lesna.planning.telling.working import explained, working_of
 from tests.support import DEMOS, LIBRARY, result, said
 
 POCKET = {"kind": "pocket", "length_mm": 90.0, "width_mm": 50.0, "depth_mm": 12.0, "corner_radius_mm": 8.0}
@@ -94,7 +94,7 @@ class WorkingOut(unittest.TestCase):
                     working = working_of(r, id, where)
                     told = working.explanation
                     self.assertTrue(working.title and told.formula and told.source and told.override)
-                    for given in told.inputs:
+                    for given in working.inputs:
                         self.assertTrue(given.meaning and given.origin)
 
     def test_explanations_show_the_results_own_numbers(self) -> None:
@@ -104,7 +104,7 @@ class WorkingOut(unittest.TestCase):
             self.assertAlmostEqual(working_of(r, id, where).value or 0, value or 0, msg=id)
 
     def test_table_and_row_are_named(self) -> None:
-        text = " ".join(i.origin for i in working_of(result(), "kc", where).explanation.inputs)
+        text = " ".join(i.origin for i in working_of(result(), "kc", where).inputs)
         self.assertIn("workpiece-materials.csv, row 42crmo4-qt30", text)
 
     def test_a_limit_that_does_not_apply_says_so(self) -> None:

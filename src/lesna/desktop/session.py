@@ -28,7 +28,7 @@ from lesna.model.kept import Rows, over
 from lesna.model.resolve import CutParts, Shelf
 from lesna.model.shown import visible
 from lesna.planning.cut.result import Chatter, Result
-from lesna.planning.telling.working import Working, working_of
+from lesna.planning.telling.explained import Working, working_of
 
 #: steps that undo remembers
 UNDO_DEPTH = 500

@@ -11,8 +11,8 @@ from lesna.model import units
 from lesna.planning.cut.economy import multiplier
 from lesna.planning.cut.limits import BY_FORCE, LimitUse, Rule
 from lesna.planning.cut.solve import solve, solve_one
+from lesna.planning.telling.explained import working_of
 from lesna.planning.telling.figures import FIGURES, result_data
-from lesna.planning.telling.working import working_of
 from tests.support import LIBRARY, result, setup
 
 BALL = {"kind": "ball", "DC": 10.0, "DMM": 10.0, "ZEFP": 4, "FHA": 30.0, "APMX": 15.0, "LU": 30.0}
@@ -69,7 +69,7 @@ class Forces(unittest.TestCase):
         for limit in data["limits"]:
             if limit["id"] in BY_FORCE:
                 self.assertAlmostEqual(limit["band_pct"], data["band_pct"])
-        told = working_of(thin, "fxy_peak", where).explanation
+        told = working_of(thin, "fxy_peak", where)
         self.assertTrue(any("off" in given.meaning or "band" in given.meaning for given in told.inputs))
 
 

@@ -10,8 +10,8 @@ from lesna.planning.cut.result import Result
 from lesna.planning.evaluate import evaluate
 from lesna.planning.telling import figures
 from lesna.planning.telling.cautions import cautions_of
+from lesna.planning.telling.explained import explained, working_of
 from lesna.planning.telling.readiness import readiness_of
-from lesna.planning.telling.working import explained, working_of
 from tests.support import DEMOS, LIBRARY, result
 
 SYSTEMS: tuple[units.System, ...] = ("metric", "inch")
@@ -60,6 +60,14 @@ class Registry(unittest.TestCase):
             working = working_of(CUTS[0], id, lambda table, key: f"{table}, {key}")
             if id in figures.FIGURES and working.value is not None:
                 self.assertEqual(working.value, figures.FIGURES[id].value(CUTS[0]))
+
+    def test_every_number_of_strip_and_table_and_every_input_leads_to_its_explanation(self) -> None:
+        able = explained()
+        self.assertLessEqual({*figures.STRIP, *figures.TABLE}, {*able})
+        for id in able:
+            for given in working_of(CUTS[0], id, lambda table, key: "").inputs:
+                with self.subTest(id=id, given=given.symbol):
+                    self.assertIn(given.figure, {"", *able})
 
     def test_both_systems_show_the_same_value(self) -> None:
         for found in CUTS:

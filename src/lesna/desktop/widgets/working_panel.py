@@ -12,7 +12,8 @@ from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.painting import Panel
 from lesna.desktop.widgets.words import MarkedUp
 from lesna.model import units
-from lesna.planning.telling.working import Working
+from lesna.planning.telling.explained import Working
+from lesna.planning.telling.working.inputs import Input
 
 
 class WorkingPanel(Panel):
@@ -64,22 +65,12 @@ class WorkingPanel(Panel):
             self.text.setText(_html(self.session.working(self.subject), self.session.system))
 
 
-#: readouts that the texts refer to with "see ..."
-_SUBJECTS = {
-    "see Spindle": "n", "see Feed": "vf", "see Per tooth": "fz", "see Mean chip": "hm", "see Removal": "q",
-    "see Edge life": "life",
-    "see In the cut": "time",
-    "see Part": "part_time",
-    "see Motor": "power_motor", "see Specific force": "kc",
-}  # fmt: skip
-
-
 def _html(working: Working, system: units.System) -> str:
     p = THEME.palette
     rows = "".join(
         f"<tr><td><b>{escape(i.symbol)}</b></td><td align='right'>&nbsp;{escape(i.quantity.full(i.value, system))}</td></tr>"
-        f"<tr><td colspan='2' style='color:{p.faint}; padding-bottom:6px'>{escape(i.meaning)}, {_origin(i.origin)}</td></tr>"
-        for i in working.explanation.inputs
+        f"<tr><td colspan='2' style='color:{p.faint}; padding-bottom:6px'>{escape(i.meaning)}, {_origin(i)}</td></tr>"
+        for i in working.inputs
     )
     value, told = working.quantity.full(working.value, system), working.explanation
     return (
@@ -91,8 +82,7 @@ def _html(working: Working, system: units.System) -> str:
     )
 
 
-def _origin(text: str) -> str:
-    subject = _SUBJECTS.get(text)
-    if subject is None:
-        return escape(text)
-    return f"<a href='{subject}' style='color:{THEME.palette.accent}'>{escape(text)}</a>"
+def _origin(given: Input) -> str:
+    if not given.figure:
+        return escape(given.origin)
+    return f"<a href='{given.figure}' style='color:{THEME.palette.accent}'>{escape(given.origin)}</a>"

@@ -6,11 +6,10 @@ from lesna.model import units
 from lesna.planning.chatter.estimate import depth_over_diameter, rigidity
 from lesna.planning.cut.limits import BY_ID, LimitUse
 from lesna.planning.cut.result import Result
-from lesna.planning.telling.working.entries import (
+from lesna.planning.telling.working.inputs import (
     Explanation,
     Input,
     Where,
-    Working,
     data_row,
     holder_row,
     machine_row,
@@ -26,30 +25,23 @@ _CONFIDENCE = {
 }  # fmt: skip
 
 
-def limit_working(result: Result, id: str, where: Where) -> Working:
-    """The working of a limit: use, value and what it is compared with."""
+def limit_explanation(result: Result, id: str, where: Where) -> Explanation:
+    """How a limit is judged: use, value and what it is compared with."""
     entry: LimitUse | None = next((use for use in result.limits if use.rule.id == id), None)
     rule = BY_ID[id]
     words = rule.words
     origin = _ORIGINS[words.table](result, where)
     if entry is None:
-        return Working(
-            rule.name, None, units.SHARE, Explanation("nothing is known to compare with", (), origin, words.override)
-        )
+        return Explanation("nothing is known to compare with", (), origin, words.override)
     if id == "stability" and result.chatter is not None and result.chatter.basis == "estimate":
-        return Working(rule.name, entry.use, units.SHARE, _estimate(result, entry))
+        return _estimate(result, entry)
     inputs = (
         Input("is", "value of this cut", entry.value, rule.quantity, "this cut"),
         Input("may be", "limit", entry.limit, rule.quantity, origin),
         Input("least", "use if all lies on the good side", entry.low, units.SHARE, _CONFIDENCE[entry.confidence]),
         Input("most", "use if all lies on the bad side", entry.high, units.SHARE, _CONFIDENCE[entry.confidence]),
     )
-    return Working(
-        rule.name,
-        entry.use,
-        units.SHARE,
-        Explanation(f"use = {words.use}", inputs, "docs/physics.md sections 4 to 11", words.override),
-    )
+    return Explanation(f"use = {words.use}", inputs, "docs/physics.md sections 4 to 11", words.override)
 
 
 def _estimate(result: Result, entry: LimitUse) -> Explanation:

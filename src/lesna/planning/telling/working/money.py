@@ -2,55 +2,50 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from lesna.model import units
 from lesna.planning.cut.economy import Economy
 from lesna.planning.cut.result import Result
-from lesna.planning.telling.working.entries import (
+from lesna.planning.telling.working.inputs import (
     TRIALS,
     TYPED,
+    Explain,
     Explanation,
     Input,
     Where,
     data_row,
-    explains,
     tool_row,
 )
 
 
-@explains("time")
-def _time(result: Result, where: Where) -> Explanation:
+def time_in_cut(result: Result, where: Where) -> Explanation:
+    """The time in the material."""
     feature = result.setup.parts.cut.feature
-    sizes = (
-        ()
-        if feature is None
-        else (
-            Input("L", "length of the feature", feature.length_mm, units.LENGTH, TYPED),
-            Input("W", "width", feature.width_mm, units.LENGTH, TYPED),
-            Input("H", "depth", feature.depth_mm, units.LENGTH, TYPED),
-        )
-    )
+    sizes = () if feature is None else (
+        Input("L", "length of the feature", feature.length_mm, units.LENGTH, TYPED),
+        Input("W", "width", feature.width_mm, units.LENGTH, TYPED),
+        Input("H", "depth", feature.depth_mm, units.LENGTH, TYPED),
+    )  # fmt: skip
     return Explanation(
-        "t = volume of the feature / Q, without entries and links",
-        (*sizes, Input("Q", "removal rate", result.state.q, units.REMOVAL, "see Removal")),
-        "docs/physics.md section 15",
+        "t = volume of the feature / Q, without entries and links", (*sizes, "q"), "docs/physics.md section 15",
         "The path's own time where a path exists; a stopwatch.",
-    )
+    )  # fmt: skip
 
 
-def economy_known(result: Result) -> Economy:
-    """The economy of a cut whose life is known."""
-    assert result.economy is not None  # entries below first ask `_unknown_life`
-    return result.economy
+def _where_life_is_known(explain: Callable[[Result, Economy, Where], Explanation]) -> Explain:
+    def explanation(result: Result, where: Where) -> Explanation:
+        if result.economy is None:
+            return Explanation("the tables know no life for this edge in this material", (), "cutting data", TRIALS)
+        return explain(result, result.economy, where)
+
+    return explanation
 
 
-_UNKNOWN_LIFE = Explanation("the tables know no life for this edge in this material", (), "cutting data", TRIALS)
-
-
-@explains("life")
-def _life(result: Result, where: Where) -> Explanation:
-    if result.economy is None:
-        return _UNKNOWN_LIFE
-    e, law, origin = result.economy, result.economy.law, data_row(result, where)
+@_where_life_is_known
+def life(result: Result, e: Economy, where: Where) -> Explanation:
+    """The life of an edge."""
+    law, origin = e.law, data_row(result, where)
     notes = [] if e.is_valid else ["the chip is outside the table's range"]
     if e.is_over:
         notes.append(f"{units.LONG_MINUTES.full(e.life, 'metric')} by the formula, far beyond what was ever timed")
@@ -58,14 +53,7 @@ def _life(result: Result, where: Where) -> Explanation:
         "1/T = 1/Tt + 1/(20 Tref), Tt = Tref (vc / (m vref))^(-1/n) (hex/hexref)^(-a/n) c, median, to VB 0.3 mm"
         + "".join(f"; {note}" for note in notes),
         (
-            Input("vc", "surface speed", result.state.vc, units.SURFACE_SPEED, "see Spindle"),
-            Input(
-                "m",
-                "how much faster this engagement may run than the row's own",
-                e.m,
-                units.RATIO,
-                "see Engagement speed",
-            ),
+            "vc", "m",
             Input("vref", "speed of the row, for this hardness", law.vc_ref, units.SURFACE_SPEED, origin),
             Input("hexref", "reference chip", law.hex_ref, units.CHIP, origin),
             Input("Tref", "life at the references", law.life_ref, units.MINUTES, origin),
@@ -75,88 +63,88 @@ def _life(result: Result, where: Where) -> Explanation:
         ),
         "Taylor 1907, extended; ISO 8688-2; docs/physics.md section 13",
         "The shop's own edges: measured life comes first, expect a factor of two.",
-    )
+    )  # fmt: skip
 
 
-@explains("m")
-def _multiplier(result: Result, where: Where) -> Explanation:
-    e, data = result.economy, result.setup.parts.data
-    if e is None or data is None:
-        return _UNKNOWN_LIFE
+@_where_life_is_known
+def engagement_speed(result: Result, e: Economy, where: Where) -> Explanation:
+    """How much faster this engagement may run than the row's own."""
+    data, origin = result.setup.parts.data, data_row(result, where)
+    assert data is not None  # a life is known from its row
     return Explanation(
         "m = 1 + (m10 - 1)(Kv(x) - 1)/(Kv(0.10) - 1) below half engagement, straight to the slot's above, over that of the row",
         (
-            Input("x", "ae over the diameter in contact", result.state.x, units.RATIO, "see Engagement"),
-            Input("m10", "of a light cut, from practice", data.vc_mult_light, units.RATIO, data_row(result, where)),
-            Input("m1", "of a slot, from practice", data.vc_mult_slot, units.RATIO, data_row(result, where)),
-            Input(
-                "x row",
-                "engagement at which the row's speed holds",
-                data.ref_ae_over_d,
-                units.RATIO,
-                data_row(result, where),
-            ),
+            Input("x", "ae over the diameter in contact", result.state.x, units.RATIO, "see Engagement", "phi_s"),
+            Input("m10", "of a light cut, from practice", data.vc_mult_light, units.RATIO, origin),
+            Input("m1", "of a slot, from practice", data.vc_mult_slot, units.RATIO, origin),
+            Input("x row", "engagement at which the row's speed holds", data.ref_ae_over_d, units.RATIO, origin),
         ),
-        "Cook 1973 for the shape between; docs/physics.md section 12",
-        "The shop's own trials at this engagement.",
-    )
+        "Cook 1973 for the shape between; docs/physics.md section 12", "The shop's own trials at this engagement.",
+    )  # fmt: skip
 
 
-@explains("safe_life")
-def _safe(result: Result, where: Where) -> Explanation:
-    if result.economy is None:
-        return _UNKNOWN_LIFE
-    e, share = economy_known(result), result.setup.parts.batch.survivors
+@_where_life_is_known
+def safe_life(result: Result, e: Economy, where: Where) -> Explanation:
+    """The minutes that an edge may run alone."""
+    share = result.setup.parts.batch.survivors
     return Explanation(
         f"minutes that {share:.0%} of edges outlive: T (ln(1/{share:g}) / ln 2)^(1/3.5)",
-        (
-            Input("T", "median life", e.life, units.MINUTES, "see Edge life"),
-            Input("S", "share that is to outlive them", share, units.SHARE, "batch"),
-            Input("N", "parts until the change", e.change_after, units.COUNT, "whole parts within these minutes"),
-        ),
-        "Weibull scatter, shape 3.5; docs/physics.md section 13",
-        TRIALS,
-    )
+        ("life", Input("S", "share that is to outlive them", share, units.SHARE, "batch"), "change_after"),
+        "Weibull scatter, shape 3.5; docs/physics.md section 13", TRIALS,
+    )  # fmt: skip
 
 
-@explains("part_time")
-def _part_time(result: Result, where: Where) -> Explanation:
-    if result.economy is None:
-        return _UNKNOWN_LIFE
-    e = economy_known(result)
+@_where_life_is_known
+def change_after(result: Result, e: Economy, where: Where) -> Explanation:
+    """After how many parts the edge is changed."""
     return Explanation(
-        "time in the cut + edges used x time to change one; links and entries not yet",
-        (
-            Input("t", "in the cut", result.cut_time, units.MINUTES, "see In the cut"),
-            Input("edges", "edges a part", e.edges_per_part, units.PLAIN, "time in the cut / edge life"),
-            Input(
-                "change",
-                "time to change an edge",
-                e.change_time,
-                units.MINUTES,
-                "batch, or 1 minute where it names none",
-            ),
-        ),
-        "docs/physics.md section 13",
-        "A stopwatch.",
+        "N = whole parts within the minutes that an edge may run alone", ("safe_life", "time"),
+        "docs/physics.md section 13", TRIALS,
+    )  # fmt: skip
+
+
+@_where_life_is_known
+def edges_a_part(result: Result, e: Economy, where: Where) -> Explanation:
+    """How many edges a part takes."""
+    return Explanation("E = time in the cut / edge life", ("time", "life"), "docs/physics.md section 13", TRIALS)
+
+
+@_where_life_is_known
+def part_time(result: Result, e: Economy, where: Where) -> Explanation:
+    """The time of a part."""
+    change = Input(
+        "change", "time to change an edge", e.change_time, units.MINUTES, "batch, or 1 minute where it names none"
     )
+    return Explanation(
+        "time in the cut + edges used x time to change one; links and entries not yet", ("time", "edges", change),
+        "docs/physics.md section 13", "A stopwatch.",
+    )  # fmt: skip
 
 
-@explains("cost")
-def _cost(result: Result, where: Where) -> Explanation:
-    if result.economy is None:
-        return _UNKNOWN_LIFE
-    e = economy_known(result)
+@_where_life_is_known
+def cost(result: Result, e: Economy, where: Where) -> Explanation:
+    """The cost of a part."""
     return Explanation(
         "time of the part x rate + edges used x cost of an edge",
         (
-            Input("t", "time of the part", e.time_per_part, units.MINUTES, "see Part"),
-            Input("rate", "machine rate a minute", e.rate, units.MONEY, "batch, or the machine's own"),
-            Input("edges", "edges a part", e.edges_per_part, units.PLAIN, "time in the cut / edge life"),
-            Input("C edge", "cost of an edge", e.edge_cost, units.MONEY, tool_row(result, where)),
-            Input("vc cheap", "cheapest speed", e.vc_cheapest, units.SURFACE_SPEED, "Gilbert 1950"),
-            Input("vc quick", "quickest speed", e.vc_quickest, units.SURFACE_SPEED, "Gilbert 1950"),
+            "part_time", Input("rate", "machine rate a minute", e.rate, units.MONEY, "batch, or the machine's own"),
+            "edges", Input("C edge", "cost of an edge", e.edge_cost, units.MONEY, tool_row(result, where)),
+            "vc_cheapest", "vc_quickest",
         ),
-        "docs/physics.md section 13",
-        "The shop's own calculation.",
-    )
+        "docs/physics.md section 13", "The shop's own calculation.",
+    )  # fmt: skip
+
+
+@_where_life_is_known
+def best_speed(result: Result, e: Economy, where: Where) -> Explanation:
+    """The speed of least cost or of most parts an hour."""
+    return Explanation(
+        "least of time, or of money, for what is cut in a minute, along the speed; the chip unchanged",
+        (
+            Input("n", "Taylor exponent of speed", e.law.n, units.RATIO, data_row(result, where)),
+            Input("change", "time to change an edge", e.change_time, units.MINUTES, "batch, or 1 minute"),
+            Input("C edge", "cost of an edge", e.edge_cost, units.MONEY, tool_row(result, where)),
+            Input("rate", "machine rate a minute", e.rate, units.MONEY, "batch, or the machine's own"),
+        ),
+        "Gilbert 1950; docs/physics.md section 13", "The shop's own calculation.",
+    )  # fmt: skip
