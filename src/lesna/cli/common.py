@@ -14,7 +14,7 @@ from lesna.data.library import Library
 from lesna.data.places import shop_folder
 from lesna.document.drawings import Drawings, troubles_of
 from lesna.model.errors import InputError
-from lesna.model.files import is_same_file, load_job
+from lesna.model.files import load_job, was_read, write_atomic
 from lesna.model.job import Job
 from lesna.model.shown import escaped
 from lesna.physics import engine
@@ -68,11 +68,17 @@ def chosen(job: Job, path: Path, name: str | None) -> list[int]:
         return [job.cut_named(name)]
 
 
-def not_over(output: Path, *sources: Path) -> None:
-    """Ends the command where its output would replace what it reads."""
-    for source in sources:
-        if is_same_file(output, source):
-            fail(f"{output}: is what is read itself; name another file, so that the original stays")
+def not_over(output: Path) -> None:
+    """Ends the command where its output would replace anything that it has read."""
+    if was_read(output):
+        fail(f"{output}: is what is read itself; name another file, so that the original stays")
+
+
+def write_output(output: Path, content: bytes) -> None:
+    """Writes what a command makes, never over what it was made from."""
+    not_over(output)
+    with about(output):
+        write_atomic(output, content)
 
 
 def print_json(data: Any) -> None:

@@ -7,11 +7,20 @@ from typing import Any
 
 import click
 
-from lesna.cli.common import chosen, mention_problems, not_over, open_job, open_kernels, open_library, print_json
+from lesna.cli.common import (
+    chosen,
+    mention_problems,
+    not_over,
+    open_job,
+    open_kernels,
+    open_library,
+    print_json,
+    write_output,
+)
 from lesna.cli.progress import progress
 from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, tell
 from lesna.model.errors import InputError
-from lesna.model.files import read_bytes, write_atomic
+from lesna.model.files import read_bytes
 from lesna.model.job import Job
 from lesna.model.resolve import CutParts, parts_of
 from lesna.nc.words import MOST_BYTES
@@ -52,9 +61,10 @@ def _shared(command: Any) -> Any:
         click.option("--tool", type=int, default=None, help="T number whose blocks are judged."),
         click.option(
             "--stock",
-            "stock_text",
-            default=None,
-            help="block:X0,Y0,Z0,X1,Y1,Z1 in mm, an STL file, or FILE.dxf:LAYER; else the feature's block.",
+            "stock_texts",
+            multiple=True,
+            help="block:X0,Y0,Z0,X1,Y1,Z1 in mm, an STL file, or FILE.dxf:LAYER; else the feature's block. That of another work offset "
+            "as G55=block:...",
         ),
         click.option("--cut", "name", required=True, help="The cut that the program stands for."),
         click.option("--job", "job_file", required=True, type=click.Path(path_type=Path), help="The job."),
@@ -99,14 +109,13 @@ def level(file: Path, *, as_json: bool, output: Path, aim: str, **given: Any) ->
     """Write FILE with levelled feeds: the same motions, every byte but the feeds as it was."""
     settings = {key: given.pop(key) for key in ("peak", "power", "deflection", "chip", "ceiling", "least", "entry", "by_block",
                                                 "block_time", "note")}  # fmt: skip
-    not_over(output, file, given["job_file"])
     targets = None
     if aim != "none":
         try:
             targets = Targets(aim=aim, **settings)  # type: ignore[arg-type]
         except InputError as error:
             fail(f"--{error.field.replace('_', '-')}: {error.message}")
-    run, job = _simulated(file, given)
+    run, job = _simulated(file, given, output)
     before = summary_of(run)
     if targets is None:
         content, after, words = run.geometry.program.text.encode("latin-1"), before, {}
@@ -116,8 +125,7 @@ def level(file: Path, *, as_json: bool, output: Path, aim: str, **given: Any) ->
         content, after = made.content, summary_of(made.run)
         words = {"force_n": made.force, "changed": made.changed, "unreachable_lines": made.unreachable.tolist()[:200],
                  "rubbing_lines": made.rubbing.tolist()[:200]}  # fmt: skip
-    with about(output):
-        write_atomic(output, content)
+    write_output(output, content)
     rate = job.batch.machine_rate_per_h
     gain = gain_of(before, after, job.batch.parts, rate)
     if as_json:
@@ -134,8 +142,8 @@ def level(file: Path, *, as_json: bool, output: Path, aim: str, **given: Any) ->
             tell(f"  {text}: {len(lines)} lines, from line {lines[0]}")
 
 
-def _simulated(file: Path, given: dict[str, Any]) -> tuple[Run, Job]:
-    """Reads and simulates; ends the command where that cannot be done."""
+def _simulated(file: Path, given: dict[str, Any], output: Path | None = None) -> tuple[Run, Job]:
+    """Reads and simulates; ends the command where that cannot be done or its output would replace what was read."""
     job_file: Path = given["job_file"]
     job, library = open_job(job_file), open_library()
     with about(job_file):
@@ -145,6 +153,8 @@ def _simulated(file: Path, given: dict[str, Any]) -> tuple[Run, Job]:
     look, stock = _look(given), _stock(given, parts)
     with about(file):
         content = read_bytes(file, largest=MOST_BYTES)
+    if output is not None:
+        not_over(output)
     open_kernels(needed=True, names=OF_PATHS)
     with about(file), progress() as pulse:
         run = simulate(content, parts, stock, look, others, tool=given["tool"], pulse=pulse)
@@ -162,7 +172,7 @@ def _look(given: dict[str, Any]) -> Look:
 
 def _stock(given: dict[str, Any], parts: CutParts) -> Stock:
     try:
-        return stock_for(given["stock_text"] or "", parts, None)
+        return stock_for(";".join(given["stock_texts"]), parts, None)
     except InputError as error:
         fail(f"--stock: {error}")
 

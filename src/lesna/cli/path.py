@@ -7,11 +7,18 @@ from typing import Any, get_args
 
 import click
 
-from lesna.cli.common import chosen, mention_problems, not_over, open_job, open_kernels, open_library, print_json
+from lesna.cli.common import (
+    chosen,
+    mention_problems,
+    open_job,
+    open_kernels,
+    open_library,
+    print_json,
+    write_output,
+)
 from lesna.cli.progress import progress
 from lesna.cli.refusal import about, tell
 from lesna.model.errors import InputError
-from lesna.model.files import write_atomic
 from lesna.model.job import Cut
 from lesna.paths.demand import LoopShape
 from lesna.paths.generators import GENERATORS
@@ -68,7 +75,6 @@ _WAYS = ", ".join(f"{key} ({generator.title})" for key, generator in GENERATORS.
 def path_command(job_file: Path, name: str, output: Path, *, as_json: bool, **given: Any) -> None:
     """Make the path of a cut of JOB, simulate it and write it as an NC program."""
     job, library = open_job(job_file), open_library()
-    not_over(output, job_file, *(job_file.parent / c.feature.dxf for c in job.cuts if c.feature and c.feature.dxf))
     with about(job_file):
         index = chosen(job, job_file, name)[0]
         open_kernels(needed=True)
@@ -90,8 +96,7 @@ def path_command(job_file: Path, name: str, output: Path, *, as_json: bool, **gi
         except InputError as error:
             is_of_cut = error.field.partition(".")[0] in Cut.model_fields
             raise (error.inside(f"cuts[{index}]") if is_of_cut else error) from None
-    with about(output):
-        write_atomic(output, made.content)
+    write_output(output, made.content)
     mention_problems(library)
     if as_json:
         print_json({"lesna": 1, "cut": cut.name, **data_of(made), "output": str(output)})

@@ -7,11 +7,11 @@ from pathlib import Path
 
 import click
 
-from lesna.cli.common import mention_problems, not_over, open_job, open_library
+from lesna.cli.common import mention_problems, not_over, open_job, open_library, write_output
 from lesna.cli.refusal import about, fail, tell
 from lesna.data.library import Library
 from lesna.model.errors import InputError, LesnaError
-from lesna.model.files import read_bytes, write_atomic
+from lesna.model.files import read_bytes
 from lesna.model.job import Job
 from lesna.model.resolve import CutParts
 
@@ -24,7 +24,6 @@ def sheet(context: click.Context, job_file: Path, out: Path) -> None:
     """Write the set-up sheet of JOB as PDF or HTML."""
     if out.suffix.lower() not in (".pdf", ".html"):
         fail(f"{out}: the name must end in .pdf or .html")
-    not_over(out, job_file)
     from lesna.planning.evaluate import evaluate
     from lesna.report.sheet import sheet_html
 
@@ -38,11 +37,8 @@ def sheet(context: click.Context, job_file: Path, out: Path) -> None:
         job, results, job.units, _programs(job, job_file, [result.setup.parts for result in results], library)
     )
     mention_problems(library)
-    with about(out):
-        if out.suffix.lower() == ".html":
-            write_atomic(out, html.encode("utf-8"))
-        else:
-            write_atomic(out, context.obj.pdf_of(html))
+    not_over(out)
+    write_output(out, html.encode("utf-8") if out.suffix.lower() == ".html" else context.obj.pdf_of(html))
     tell(f"{out} written")
 
 

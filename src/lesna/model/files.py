@@ -20,6 +20,8 @@ from lesna.model.shown import shortened
 
 #: no job comes near this; what is larger is some other file
 LARGEST_JOB_BYTES = 20_000_000
+#: device and number of every file that was read
+_READ: set[tuple[int, int]] = set()
 #: stands in a table's text for a byte that is none
 UNREADABLE = "\ufffd"
 
@@ -41,6 +43,8 @@ def read_bytes(path: Path, *, largest: int) -> bytes:
                 raise FileProblem("is a pipe or a device; name a file")
             # one byte more than may be there: files grow, and some say they are empty and never end
             content = handle.read(largest + 1)
+            found = os.fstat(handle.fileno())
+            _READ.add((found.st_dev, found.st_ino))
         if len(content) > largest:
             raise FileProblem(f"is larger than {largest // 1_000_000} MB; that is no file of this kind")
         return content
@@ -52,6 +56,15 @@ def read_bytes(path: Path, *, largest: int) -> bytes:
         raise FileProblem(f"cannot be read: {(error.strerror or str(error)).lower()}") from None
     except ValueError:
         raise FileProblem("is no name of a file: it holds a NUL character") from None
+
+
+def was_read(path: Path) -> bool:
+    """Whether this process has read the file, under whatever name: what is made from it must not replace it."""
+    try:
+        found = path.stat()
+    except (OSError, ValueError):
+        return False
+    return (found.st_dev, found.st_ino) in _READ
 
 
 def read_text(path: Path, *, largest: int = LARGEST_JOB_BYTES) -> str:

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from lesna.geometry.motion import Motion, Whole
+from lesna.geometry.motion import Array, Motion, Whole
 
 Flags = NDArray[np.bool_]
 
@@ -32,6 +33,16 @@ class Moves(Motion):
         Whether its ends are written as steps (G91).
     is_cycle : array (n,) of bool
         Whether it belongs to a canned cycle: its feed is not levelled.
+    offset : array (n,)
+        G word of the work offset: places of two offsets lie in two coordinate systems.
+    skip : array (n,) of int
+        Number of the switch that leaves it out, -1 where none does.
+    word : array (n,)
+        The F word that holds, as it is written; not a number for rapids.
+    is_fresh : array (n,) of bool
+        Whether an F word was read since the feed move before.
+    is_doubtful : array (n,) of bool
+        Whether controls differ in the feed that they make of its F word.
     """
 
     line: Whole
@@ -41,6 +52,43 @@ class Moves(Motion):
     inch: Flags
     relative: Flags
     is_cycle: Flags
+    offset: Array
+    skip: Whole
+    word: Array
+    is_fresh: Flags
+    is_doubtful: Flags
+
+    def part(self, rows: Whole | Flags) -> Moves:
+        """Some of them."""
+        return Moves(**{name: getattr(self, name)[rows] for name in self.__dataclass_fields__})
+
+
+class Event(NamedTuple):
+    """What a control does beside motion: a switch, a stop, a wait, another tool or zero."""
+
+    #: motions before it
+    at: int
+    line: int
+    text: str
+
+
+@dataclass(frozen=True)
+class Trace:
+    """A program as a control runs it.
+
+    Attributes
+    ----------
+    moves : Moves
+        Every motion; a start or an end that is not known is not a number.
+    events : tuple of Event
+        What else is done, in order.
+    barriers : tuple of (int, int)
+        Motions before, and line of, places at which the F word that holds is read by something that cannot be written anew.
+    """
+
+    moves: Moves
+    events: tuple[Event, ...]
+    barriers: tuple[tuple[int, int], ...]
 
 
 @dataclass(frozen=True)
@@ -53,8 +101,12 @@ class Program:
         Every byte as one character.
     lines : list of str
         Its lines with their ends.
+    trace : Trace
+        Everything it does, with no block skipped.
+    rows : array (n,) of int
+        Places in the trace of the moves whose start is known.
     moves : Moves
-        What it asks for.
+        Those.
     dwell : float
         Minutes it waits.
     changes : tuple of (int, int)
@@ -65,6 +117,8 @@ class Program:
 
     text: str
     lines: list[str]
+    trace: Trace
+    rows: Whole
     moves: Moves
     dwell: float
     changes: tuple[tuple[int, int], ...]
@@ -74,3 +128,9 @@ class Program:
     def tools(self) -> tuple[int, ...]:
         """T numbers that move at a feed, in rising order."""
         return tuple(int(t) for t in np.unique(self.moves.tool[self.moves.is_feed]))
+
+    @property
+    def offsets(self) -> tuple[float, ...]:
+        """G words of the work offsets in which it moves at a feed, in order of their first use."""
+        used = self.moves.offset[self.moves.is_feed]
+        return tuple(float(used[at]) for at in np.sort(np.unique(used, return_index=True)[1]))

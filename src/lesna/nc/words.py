@@ -13,7 +13,11 @@ MOST_BYTES = 64_000_000
 _WORD = re.compile(r"([A-Za-z])[ \t]*([+-]?(?:\d+\.?\d*|\.\d+))")
 #: what stands between words: blanks, comments, the skip mark at the start of a block
 _BETWEEN = re.compile(r"(?:[ \t\r\n\v\f]+|\([^()\n]*\)|;[^\n]*)*")
-_SKIP = re.compile(r"[ \t]*/\d?")
+_SKIP = re.compile(r"[ \t]*/(\d?)")
+#: a number of more figures than this is no place, feed or speed
+_LONGEST = 24
+#: words behind a semicolon that look as if they were meant to run
+_HIDDEN = re.compile(r"[ \t]*[GXYZFSM][ \t]*[+-]?[\d.]", re.IGNORECASE)
 #: as much of what cannot be read as is worth quoting
 _QUOTED = 16
 
@@ -38,7 +42,18 @@ def text_of(content: bytes) -> str:
     if b"\0" in content:
         line = content[: content.index(b"\0")].count(b"\n") + 1
         raise InputError(f"line {line}: holds bytes that are no text; an NC program is wanted")
-    return content.decode("latin-1")
+    text = content.decode("latin-1")
+    alone = _ALONE.search(text)
+    if alone:
+        line = text.count("\n", 0, alone.start()) + 1
+        raise InputError(
+            f"line {line}: a carriage return stands alone, where some controls end a line and others do not; save with LF or CR LF"
+        )
+    return text
+
+
+#: the carriage return of a line's end, and one that is none
+_ALONE = re.compile(r"\r(?!\r*(?:\n|$))")
 
 
 def lines_of(text: str) -> list[str]:
@@ -54,6 +69,18 @@ def _split(text: str) -> list[str]:
     lines = [line + "\n" for line in text.split("\n")]
     lines[-1] = lines[-1][:-1]
     return lines if lines[-1] else lines[:-1]
+
+
+def skip_of(line: str) -> int:
+    """Number of the skip switch that leaves out a line: 0 where none stands behind the mark, -1 without a mark."""
+    found = _SKIP.match(line) if "/" in line else None
+    return -1 if found is None else int(found[1] or 0)
+
+
+def hidden_in(line: str) -> str:
+    """What looks like words but stands behind a semicolon, so that it does not run; empty where there is nothing."""
+    at = line.find(";")
+    return line[at + 1 :].strip() if at >= 0 and _HIDDEN.match(line, at + 1) else ""
 
 
 def words_of(line: str, number: int) -> list[Word]:
@@ -81,6 +108,10 @@ def _words(line: str, number: int) -> Iterator[Word]:
         found = _WORD.match(line, place)
         if found is None:
             raise InputError(f"line {number}: {_trouble(line, place)}")
+        if len(found[2]) > _LONGEST:
+            raise InputError(
+                f"line {number}: the number of the word {found[1].upper()} has {len(found[2])} figures; no word has so many"
+            )
         yield Word(found[1].upper(), float(found[2]), place, found.end())
         place = _after_blanks(line, found.end())
 
@@ -95,6 +126,8 @@ def _trouble(line: str, place: int) -> str:
     quoted = rest[:_QUOTED] + ("..." if len(rest) > _QUOTED else "")
     if rest[0] in "#[":
         return f"'{quoted}': variables and sums are not read; write the program out with plain numbers"
+    if rest[0] == ",":
+        return f"'{quoted}': corners rounded or broken by the control are not read; post the arc or the line"
     if rest[0] == "(":
         return f"'{quoted}': the comment has no end; close it with ')' on the same line"
     if rest[0].isalpha() and rest[0].isascii():

@@ -1,4 +1,7 @@
-"""A program with other feeds: F words changed or put in, blocks parted on the same geometry, every other byte as it was."""
+"""A program with other feeds: F words changed or put in, blocks parted on the same geometry, every other byte as it was.
+
+What is written is read back and compared (`proof`) before anybody gets it.
+"""
 
 from __future__ import annotations
 
@@ -10,17 +13,23 @@ from dataclasses import dataclass
 import numpy as np
 
 from lesna.geometry.motion import IN_PLANE, LINE
+from lesna.nc.control import AT_END
 from lesna.nc.program import Moves, Program
-from lesna.nc.words import words_of
+from lesna.nc.proof import ON_THE_WAY, aside, prove
+from lesna.nc.words import Word, words_of
 
 _INCH = 25.4
-#: figures behind the point for places, by unit: well below the micrometre that parted blocks may differ
-_PLACES = {False: 5, True: 6}
-_LETTERS = "XYZ"
+#: least and greatest figures behind the point of places, by unit
+_PLACES = {False: (3, 8), True: (4, 8)}
 #: least figures of a feed
 _FIGURES = 4
 _HEAD = re.compile(r"(?:[ \t]*(?:%[^\n]*|[Oo]\d[^\n]*|\r?)\n)*")
-_CENTRES = "IJK"
+_COMMENT = re.compile(r"\([^()\n]*\)|;[^\n]*")
+_PLACE_WORD = re.compile(r"[XYZIJKRxyzijkr][ \t]*[+-]?\d*(\.?)(\d*)")
+_FEED_WORD = re.compile(r"[Ff][ \t]*\+?\d*(\.?)")
+_AXES, _CENTRES = "XYZ", "IJK"
+#: ends of pieces are looked for so far from where they are wanted [mm], or by so large a share of what is beside them
+_WINDOW, _SHARE, _TRIED = 2.0, 0.3, 401
 
 
 @dataclass(frozen=True)
@@ -39,89 +48,205 @@ class Piece:
     feed: float
 
 
+@dataclass(frozen=True)
+class Spelling:
+    """How a program writes its numbers.
+
+    Attributes
+    ----------
+    figures : dict of bool to int
+        Figures behind the point of its places, in millimetres and inches.
+    has_points : bool
+        Whether places have a point; without one, some controls count in their least step.
+    feed_has_point : bool
+        Whether whole feeds have one as well.
+    """
+
+    figures: dict[bool, int]
+    has_points: bool
+    feed_has_point: bool
+
+    def place(self, value: float, *, inch: bool) -> str:
+        """A place or a centre."""
+        if not self.has_points:
+            return f"{round(value):d}"
+        text = f"{value:.{self.figures[inch]}f}".rstrip("0")
+        return "0." if text == "-0." else text
+
+    def rounded(self, values: np.ndarray, *, inch: bool) -> np.ndarray:
+        """Places as they would be written."""
+        return np.asarray(np.round(values, self.figures[inch] if self.has_points else 0))
+
+    def feed(self, feed: float, moves: Moves, number: int) -> str:
+        """A feed [mm/min] as the words of its move write it."""
+        inch = bool(moves.inch[number])
+        value = feed / (_INCH if inch else 1.0)
+        if moves.per_turn[number]:
+            value /= moves.rpm[number]
+        figures = max((2 if inch else 1), _FIGURES - 1 - math.floor(math.log10(value)))
+        if not self.has_points and not self.feed_has_point and value >= 1:
+            return f"{math.floor(value + 1e-9):d}"
+        return self.word(float(f"{value:.{figures}f}"))
+
+    def word(self, value: float) -> str:
+        """An F word's number."""
+        text = f"{value:.8f}".rstrip("0")
+        return text if self.feed_has_point else text.rstrip(".")
+
+
+def spelling_of(text: str) -> Spelling:
+    """How a program writes its numbers."""
+    words = _COMMENT.sub("", text)
+    places = [(bool(point), len(figures)) for point, figures in _PLACE_WORD.findall(words)]
+    feeds = _FEED_WORD.findall(words)
+    longest = max((figures for _, figures in places), default=0)
+    return Spelling(
+        {inch: min(max(longest, least), most) for inch, (least, most) in _PLACES.items()},
+        not places or any(point for point, _ in places),
+        bool(feeds) and all(feeds),
+    )
+
+
 def written(program: Program, pieces: Mapping[int, Sequence[Piece]], header: Sequence[str] = ()) -> bytes:
-    """The program with the feeds of some of its moves changed."""
-    lines = list(program.lines)
-    moves = program.moves
-    modal, former = 0.0, 0
-    for number in np.flatnonzero(moves.is_feed).tolist():
-        given, line = float(moves.feed[number]), int(moves.line[number])
+    """The program with the feeds of some of its moves changed, proved to be the same but for those.
+
+    Parameters
+    ----------
+    program : Program
+        What was read.
+    pieces : mapping of int to sequence of Piece
+        New feeds by the move's number; those of moves that do not name it stay.
+    header : sequence of str
+        Comments at the top.
+
+    Raises
+    ------
+    InputError
+        With the line, where what would be written runs otherwise.
+    """
+    content = _spelled(program, pieces, header)
+    prove(program, content, {int(program.moves.line[number]) for number in pieces})
+    return content
+
+
+def _spelled(program: Program, pieces: Mapping[int, Sequence[Piece]], header: Sequence[str]) -> bytes:
+    moves, lines, spelling = program.trace.moves, list(program.lines), spelling_of(program.text)
+    number_of = {int(row): number for number, row in enumerate(program.rows.tolist())}
+    held, done = "", set()
+    for row in np.flatnonzero(moves.is_feed).tolist():
+        line, own = int(moves.line[row]), spelling.word(float(moves.word[row]))
         # what holds at the control: the program's own word where one came since the last feed move, else what was written
-        held = given if moves.feed_line[number] > former else modal
-        parts = list(pieces.get(number, ())) or [Piece(1.0, given)]
-        if len(parts) > 1:
-            lines[line - 1] = _parted(program, number, parts)
-        elif feed_text(parts[0].feed, moves, number) != feed_text(held, moves, number):
-            lines[line - 1] = _with_feed(program.lines[line - 1], line, feed_text(parts[0].feed, moves, number))
-        modal, former = parts[-1].feed, line
+        held = own if moves.is_fresh[row] else held
+        parts = pieces.get(number_of.get(row, -1), ())
+        texts = [spelling.feed(part.feed, moves, row) for part in parts] or [own]
+        if line not in done and (len(parts) > 1 or texts[0] != held):
+            if len(parts) > 1:
+                lines[line - 1], texts = _parted(program, row, parts, spelling)
+            else:
+                lines[line - 1] = _with_words(program.lines[line - 1], line, {"F": texts[0]})
+            done.add(line)
+        held = texts[-1]
     return _with_header("".join(lines), header).encode("latin-1")
 
 
-def feed_text(feed: float, moves: Moves, number: int) -> str:
-    """A feed as the words of its move write it."""
-    value = feed / (_INCH if moves.inch[number] else 1.0)
-    if moves.per_turn[number]:
-        value /= moves.rpm[number]
-    figures = max((2 if moves.inch[number] else 1), _FIGURES - 1 - math.floor(math.log10(value)))
-    return f"{value:.{figures}f}".rstrip("0").rstrip(".")
+# ---------------------------------------------------------------- one line
 
 
-def _place_text(value: float, figures: int) -> str:
-    """A place always has its point: without one, some controls count in their least step."""
-    text = f"{value:.{figures}f}".rstrip("0")
-    return "0." if text == "-0." else text
-
-
-def _with_feed(line: str, number: int, wanted: str) -> str:
+def _with_words(line: str, number: int, wanted: Mapping[str, str], dropped: Sequence[Word] = ()) -> str:
+    """A line with the numbers of some words changed or put in behind the last place, and some words left out."""
     words = words_of(line, number)
-    own = next((word for word in words if word.letter == "F"), None)
-    if own is not None:
-        return f"{line[: own.start]}{line[own.start]}{wanted}{line[own.end :]}"
-    end = words[-1].end
-    letter = "f" if line[words[-1].start].islower() else "F"
-    joint = " " if " " in line[words[0].start : end] else ""
-    return f"{line[:end]}{joint}{letter}{wanted}{line[end:]}"
+    left, changes = dict(wanted), []
+    for word in words:
+        if word in dropped:
+            changes.append((word, left.pop("", "")))
+        elif word.letter in left:
+            changes.append((word, line[word.start] + left.pop(word.letter)))
+    joint = " " if " " in line[words[0].start : words[-1].end] else ""
+    small = line[words[-1].start].islower()
+    put_in = "".join(f"{joint}{letter.lower() if small else letter}{text}" for letter, text in left.items() if letter)
+    places = [word for word in words if word.letter in "XYZIJKRF"] or words
+    changes.append((Word("", 0.0, places[-1].end, places[-1].end), put_in))
+    for word, text in sorted(changes, key=lambda change: (change[0].start, change[0].end), reverse=True):
+        before = line[: word.start]
+        line = (before if text else before.rstrip(" ")) + text + line[word.end :]
+    return line
 
 
-def _parted(program: Program, number: int, parts: Sequence[Piece]) -> str:
-    """A move as several blocks on the same geometry; words that are not motion stand in the first."""
-    moves, at = program.moves, int(program.moves.line[number])
+def _parted(program: Program, row: int, parts: Sequence[Piece], spelling: Spelling) -> tuple[str, list[str]]:
+    """A move as several blocks on the same geometry, and their feeds: the first is the block as it was, with another end."""
+    moves, at = program.trace.moves, int(program.trace.moves.line[row])
     line = program.lines[at - 1]
     words = words_of(line, at)
-    kind = int(moves.kind[number])
-    before, tail = line[: words[0].start], line[words[-1].end :]
-    end_of_line = tail[len(tail.rstrip("\r\n")) :]
-    kept = [(w.letter, line[w.start : w.end]) for w in words if w.letter not in "XYZIJKRF"]
-    numbered = "".join(f"{text} " for letter, text in kept if letter == "N")
-    modes = "".join(f"{text} " for letter, text in kept if letter == "G" and float(text[1:]) not in (1.0, 2.0, 3.0))
-    others = "".join(f" {text}" for letter, text in kept if letter not in "NG")
-    blocks = [f"G{kind} {axes} F{feed_text(piece.feed, moves, number)}"
-              for axes, piece in zip(_ends(moves, number, parts), parts, strict=True)]  # fmt: skip
-    skip = "/" if before.strip().startswith("/") else ""
-    blocks = [f"{before}{numbered}{modes}{blocks[0]}{others}{tail.rstrip()}", *(skip + block for block in blocks[1:])]
-    return (end_of_line or "\n").join(blocks) + end_of_line
+    body = line.rstrip("\r\n")
+    end_of_line = line[len(body) :] or ("\r\n" if "\r\n" in program.text else "\n")
+    told = _ends(moves, row, parts, spelling)
+    feeds = [spelling.feed(feed, moves, row) for _, feed in told]
+    last_words = [word for word in words if word.letter == "M" and word.value in AT_END]
+    joint = " " if " " in line[words[0].start : words[-1].end] else ""
+    small = line[words[-1].start].islower()
+    first, *others = told
+    with_radius = [word for word in words if word.letter == "R"]
+    changed = {**first[0], "F": feeds[0]}
+    if len(told) == 1:
+        return _with_words(line, at, {"F": feeds[0]}), feeds
+    texts = [_with_words(body, at, changed, (*last_words, *with_radius))]
+    mark = line[: words[0].start] if "/" in line[: words[0].start] else ""
+    for (axes, _), feed in zip(others, feeds[1:], strict=True):
+        block = joint.join(f"{letter}{text}" for letter, text in {**axes, "F": feed}.items())
+        texts.append(mark + (block.lower() if small else block))
+    texts[-1] += "".join(joint + line[word.start : word.end] for word in last_words)
+    return end_of_line.join(texts) + line[len(body) :], feeds
 
 
-def _ends(moves: Moves, number: int, parts: Sequence[Piece]) -> list[str]:
-    """The words for the end of each piece, and for the centre of an arc."""
-    inch, is_arc = bool(moves.inch[number]), moves.kind[number] != LINE
-    scale, figures = (_INCH if inch else 1.0), _PLACES[inch]
-    moved = np.flatnonzero(moves.end[number] != moves.start[number]).tolist()
-    axes = sorted({*moved, *(IN_PLANE[moves.plane[number]] if is_arc else ())})
-    told, place = [], moves.start[number]
+def _ends(moves: Moves, row: int, parts: Sequence[Piece], spelling: Spelling) -> list[tuple[dict[str, str], float]]:
+    """The words for the end of each piece and for the centre of an arc, and its feed.
+
+    A piece whose end has no place on the way that the program's figures can write is run on with the next, at the lower feed.
+    """
+    inch, is_arc = bool(moves.inch[row]), moves.kind[row] != LINE
+    scale = _INCH if inch else 1.0
+    moved = np.flatnonzero(moves.end[row] != moves.start[row]).tolist()
+    axes = sorted({*moved, *(IN_PLANE[moves.plane[row]] if is_arc else ())})
+    told: list[tuple[dict[str, str], float]] = []
+    place, former, carried = moves.start[row], 0.0, math.inf
     for k, piece in enumerate(parts):
-        target = moves.end[number] if k == len(parts) - 1 else moves.at(np.array([number]), np.array([piece.until]))[0]
-        value = (target - place if moves.relative[number] else target) / scale
-        text = [f"{_LETTERS[axis]}{_place_text(value[axis], figures)}" for axis in axes]
+        feed, is_last = min(piece.feed, carried), k == len(parts) - 1
+        beside = 1.0 if is_last else parts[k + 1].until
+        target = moves.end[row] if is_last else _written_place(moves, row, (former, piece.until, beside), spelling)
+        if target is None:
+            carried = feed
+            continue
+        value = (target - place if moves.relative[row] else target) / scale
+        text = {_AXES[axis]: spelling.place(value[axis], inch=inch) for axis in axes}
         if is_arc:
-            arm = (moves.centre[number] - place) / scale
-            text += [
-                f"{_CENTRES[axis]}{_place_text(arm[axis], figures)}" for axis in sorted(IN_PLANE[moves.plane[number]])
-            ]
-        told.append(" ".join(text))
+            arm = (moves.centre[row] - place) / scale
+            text |= {
+                _CENTRES[axis]: spelling.place(arm[axis], inch=inch) for axis in sorted(IN_PLANE[moves.plane[row]])
+            }
+        told.append((text, feed))
         # the place that the rounded words lead to, so that rounding does not add up
-        place = (place if moves.relative[number] else 0.0) + np.round(value, figures) * scale
+        place = (place if moves.relative[row] else 0.0) + spelling.rounded(value, inch=inch) * scale
+        former, carried = piece.until, math.inf
     return told
+
+
+def _written_place(moves: Moves, row: int, shares: tuple[float, float, float], spelling: Spelling) -> np.ndarray | None:
+    """A place near a share of a move that the program's figures write on the move; None where there is none."""
+    before, share, after = shares
+    inch, scale = bool(moves.inch[row]), _INCH if moves.inch[row] else 1.0
+    window = min(_WINDOW / float(moves.length[row]), _SHARE * (share - before), _SHARE * (after - share))
+    tried = share + np.append(0.0, window * np.linspace(-1.0, 1.0, _TRIED))
+    rows = np.full(len(tried), row)
+    places = spelling.rounded(moves.at(rows, tried) / scale, inch=inch) * scale
+    off = aside(moves, row, places)
+    if moves.kind[row] != LINE:  # the next piece gives its centre from here
+        arms = moves.centre[row] - places
+        written_arms = spelling.rounded(arms / scale, inch=inch) * scale
+        off = np.maximum(off, np.linalg.norm((written_arms - arms)[:, list(IN_PLANE[moves.plane[row]])], axis=1))
+    good = np.flatnonzero(off <= 0.9 * ON_THE_WAY)
+    if not len(good):
+        return None
+    return np.asarray(places[good[np.abs(tried[good] - share).argmin()]])
 
 
 def _with_header(text: str, header: Sequence[str]) -> str:

@@ -80,8 +80,9 @@ class Named(unittest.TestCase):
         before = stamp_of("plate.stl", self.folder)
         (self.folder / "plate.stl").write_bytes(binary(box((0, 0, 0), (1, 1, 1))[:6]))
         self.assertNotEqual(stamp_of("plate.stl", self.folder), before)
-        self.assertIsNone(stamp_of("block:0,0,0,1,1,1", self.folder))
-        self.assertIsNone(stamp_of("gone.stl", self.folder))
+        self.assertEqual(stamp_of("block:0,0,0,1,1,1", self.folder), (None,))
+        self.assertEqual(stamp_of("gone.stl;G55=plate.stl", self.folder)[0], None)
+        self.assertEqual(stamp_of("gone.stl;G55=plate.stl", self.folder)[1], stamp_of("plate.stl", self.folder)[0])
 
 
 if __name__ == "__main__":

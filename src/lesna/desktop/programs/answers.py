@@ -43,7 +43,7 @@ class Asked:
     ref: ProgramRef
     others: tuple[tuple[int, Body], ...]
     folder: Path | None
-    stock: tuple[int, int] | None = None
+    stock: tuple[tuple[int, int] | None, ...] = ()
 
 
 @dataclass(frozen=True)

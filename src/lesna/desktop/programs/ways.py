@@ -43,7 +43,7 @@ class _Wanted:
     wishes: tuple[Wish, ...]
     earlier: Earlier | None
     #: digest of the program that goes before, and when its stock's file was written
-    before: tuple[str, tuple[int, int] | None]
+    before: tuple[str, tuple[tuple[int, int] | None, ...]]
     trouble: str
     #: ways of the same cut that are there already
     known: tuple[Made, ...] = field(compare=False, default=())
@@ -100,10 +100,10 @@ class Ways(QObject):
             known = self.answer.former[1] if is_same else ()
         return Question(parts, _Wanted(session.job.title, wishes, earlier, before, trouble, known))
 
-    def _before(self, earlier: Earlier | None) -> tuple[str, tuple[int, int] | None]:
+    def _before(self, earlier: Earlier | None) -> tuple[str, tuple[tuple[int, int] | None, ...]]:
         """What of the disk a rest path depends on."""
         if earlier is None or earlier.ref is None:
-            return "", None
+            return "", ()
         return self._programs.disk(earlier.ref).digest, stamp_of(earlier.ref.stock, earlier.folder)
 
 

@@ -2,7 +2,8 @@
 
 For each step the greatest feed is found at which side force, power, deflection, chip and every limit of the cut keep to the
 target: all of them rise with the feed. Steps are joined to pieces of blocks that a control can run, neighbouring feeds differ by
-no more than the machine can accelerate, and the written program is simulated again before it is offered.
+no more than the machine can accelerate. What is met does not depend on the feed, so trials keep it by the length along the path; the
+program that is written is read back, proved to be the same but for its feeds, and simulated again before it is offered.
 """
 
 from __future__ import annotations
@@ -23,7 +24,7 @@ from lesna.physics import Array
 from lesna.physics.edge.along import Along
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.over_feed import OverFeed
-from lesna.planning.program.run import Geometry, Run, highest_feed, loads_at, rubs, table_of, times_at
+from lesna.planning.program.run import Geometry, Run, highest_feed, loads_at, rubs, run_of, table_of, times_at
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.work import axes_of
 
@@ -40,7 +41,7 @@ _BY_FEED = ("spindle_power", "spindle_torque", "deflection", "tool_stress", "too
 #: a result may lie so far over its target when it is simulated again
 OVER = 1.005
 #: how often feeds are eased where the simulated result lies over its target
-_TRIALS = 6
+_TRIALS = 16
 #: a target that was exceeded is taken back by this much more
 _BACK = 0.995
 #: push stays by this under the peak that the program had: two tables of forces agree to half of it
@@ -51,6 +52,10 @@ _ALIKE = 0.05
 _AS_GIVEN = 0.002
 #: ease ends in the same time as before, or a little sooner
 _SAME_TIME = 0.98
+#: on the way down through material a tool is fed at most at this share of the feed of a level cut
+_DOWN = 0.5
+#: feeds that several calls of one block ask for are one where they differ less
+_AGREED = 0.05
 #: way before material over DC in which a feed that was raised in air is back
 _BEFORE = 0.25
 
@@ -132,6 +137,8 @@ class Levelled:
         Lines at which the chip lies below the least that cuts.
     changed : int
         Feed words that were changed or put in.
+    kept : array of int
+        Lines that were cut and could not be levelled: skipped blocks, what several calls ask for differently, and their neighbours.
     """
 
     content: bytes
@@ -140,6 +147,15 @@ class Levelled:
     unreachable: NDArray[np.int64]
     rubbing: NDArray[np.int64]
     changed: int
+    kept: NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class _Text:
+    """A program that was written, and its simulation."""
+
+    content: bytes
+    run: Run
 
 
 @dataclass
@@ -149,6 +165,7 @@ class Leveller:
     before: Run
     pulse: Pulse = STEADY
     _known: dict[float, OverFeed] = field(default_factory=dict)
+    _tables: dict[float, Along] = field(default_factory=dict)
 
     @property
     def geometry(self) -> Geometry:
@@ -174,21 +191,32 @@ class Leveller:
         most = OVER * force
         if targets.aim == "push" and targets.peak is None:
             most = min(most, self._peak(self.before))
-        work, pulse = geometry.work, self.pulse.within(f"levelled, {targets.aim}")
+        table, over = self._table(targets), np.ones(1)
         for _ in range(_TRIALS):
             feed, floor = self.feeds(targets, force * eased)
-            pieces, _ = self.blocks(targets, feed)
-            content = written(self.geometry.program, pieces, self._header(targets, force) if targets.note else ())
-            run = simulate(
-                content, work.parts, work.stock, work.look, work.others, tool=work.tool, pulse=pulse, reach=(0.5, 2.0)
-            )
-            over = self._over(run, targets, most, floor)
+            pieces, stepped = self.blocks(targets, feed)
+            run = run_of(geometry, stepped, table)
+            over = np.maximum(self._over(run, targets, most, floor), self._over_limits(run, floor))
             if over.max() <= 1.0:
-                return self._made(content, run, force, floor, len(pieces))
+                made = self._written(targets, pieces, force)
+                over = self._over(made.run, targets, most, floor)
+                if over.max() <= 1.0:
+                    return self._made(made, force, floor, len(pieces))
+                run = made.run
             self._ease(eased, run, over)
         raise InputError(
             f"the levelled program would exceed its target of {force:.0f} N by {over.max() - 1:.1%}; nothing is written"
         )
+
+    def _written(self, targets: Targets, pieces: dict[int, list[Piece]], force: float) -> _Text:
+        """The program with its new feeds, as a control reads it."""
+        work = self.geometry.work
+        content = written(self.geometry.program, pieces, self._header(targets, force) if targets.note else ())
+        pulse = self.pulse.within(f"levelled, {targets.aim}")
+        run = simulate(
+            content, work.parts, work.stock, work.look, work.others, tool=work.tool, pulse=pulse, reach=(0.5, 2.0)
+        )
+        return _Text(content, run)
 
     def _peak(self, run: Run) -> float:
         return float(run.state.fxy_peak[run.geometry.contact].max())
@@ -247,6 +275,8 @@ class Leveller:
         fz = np.where(over.chatters, np.minimum(fz, self.before.fz[contact]), fz)
         found = np.where(contact, 0.0, program)
         found[contact] = fz * per_tooth[contact]
+        down = contact & (geometry.steps.end[:, 2] < geometry.steps.start[:, 2] - 1e-9)
+        found[down] = np.minimum(_DOWN * found[down], program[down])
         floor = contact & (found < low * (1 - 1e-9))
         feed = np.where(contact, np.clip(found, low, high), program)
         feed = self._not_rubbing(targets, feed, program)
@@ -265,21 +295,24 @@ class Leveller:
     def _over_feed(self, targets: Targets) -> OverFeed:
         """What each step in contact does over the feed, computed once for each ceiling."""
         if targets.ceiling not in self._known:
-            self._known[targets.ceiling] = self._computed(table_of(self.geometry, (0.02, targets.ceiling)))
+            self._known[targets.ceiling] = self._computed(self._table(targets))
         return self._known[targets.ceiling]
 
+    def _table(self, targets: Targets) -> Along:
+        """Tables of the forces over every feed that the ceiling allows, computed once for each."""
+        if targets.ceiling not in self._tables:
+            self._tables[targets.ceiling] = table_of(self.geometry, (0.02, targets.ceiling))
+        return self._tables[targets.ceiling]
+
     def _computed(self, table: Along) -> OverFeed:
-        contact, own = self.geometry.contact, self.before.uses
+        contact = self.geometry.contact
         rows: list[tuple[Array, ...]] = []
         stability = np.zeros(int(contact.sum()))
         self.pulse.begin("levelling")
         for number, node in enumerate(table.nodes.tolist()):
             self.pulse.tell(number, len(table.nodes))
             state, uses = loads_at(self.geometry, table, np.full(len(contact), node))
-            # a limit that the program itself exceeds is not exceeded further
-            shares = [
-                uses[key] / np.maximum(1.0, own[key]) for key in _BY_FEED if key in uses and not BY_ID[key].is_capped
-            ]
+            shares = [uses[key] for key in _BY_FEED if key in uses and not BY_ID[key].is_capped]
             limits = np.max(shares, axis=0) if shares else np.zeros(len(contact))
             rows.append(
                 tuple(
@@ -309,7 +342,7 @@ class Leveller:
         air &= chord[:, 2] <= 1e-9  # going down it may meet what nobody knows of
         feed = np.where(air, np.minimum(targets.ceiling * program, most), feed)
         keep = judged & ~contact & ~air
-        feed = np.where(keep | (geometry.program.moves.is_cycle[steps.move] & judged), program, feed)
+        feed = np.where(keep | (judged & ~geometry.freedom.feed[steps.move]), program, feed)
         return np.where(judged, feed, np.nan_to_num(program))
 
     def _least_possible(self, targets: Targets) -> tuple[float, int]:
@@ -333,7 +366,8 @@ class Leveller:
         geometry = self.geometry
         steps, moves = geometry.steps, geometry.program.moves
         feed, stepped = self._smooth(feed), feed.copy()
-        rows = np.flatnonzero(geometry.judged & ~moves.is_cycle[steps.move])
+        freedom = geometry.freedom
+        rows = np.flatnonzero(geometry.judged & freedom.feed[steps.move])
         pieces: dict[int, list[Piece]] = {}
         groups = np.split(rows, np.flatnonzero(np.diff(steps.move[rows])) + 1) if len(rows) else []
         for group in groups:
@@ -341,7 +375,7 @@ class Leveller:
             lengths, values = steps.length[group], feed[group]
             parts = (
                 [(len(group), float(values.min()))]
-                if targets.by_block
+                if targets.by_block or not freedom.parted[number]
                 else _joined(lengths, values, targets.block_time)
             )
             run = np.cumsum(lengths)
@@ -355,6 +389,9 @@ class Leveller:
                 stepped[group[begin:end]] = piece.feed
             if len(made) > 1 or abs(made[0].feed - moves.feed[number]) > 0.5 * _resolution(number, moves):
                 pieces[number] = made
+        for number in _disagreed(pieces, moves):
+            pieces.pop(number, None)
+            stepped[steps.move == number] = moves.feed[number]
         return pieces, stepped
 
     def _smooth(self, feed: Array) -> Array:
@@ -388,11 +425,26 @@ class Leveller:
         """Side force of the program itself where even the least feed does not keep to the target [N]."""
         return float(self.before.state.fxy_peak[floor].max()) if floor.any() else 0.0
 
-    def _made(self, content: bytes, run: Run, force: float, floor: NDArray[np.bool_], changed: int) -> Levelled:
-        thin = rubs(run)
-        lines = self.geometry.program.moves.line[self.geometry.steps.move]
-        after = run.geometry.program.moves.line[run.geometry.steps.move]
-        return Levelled(content, run, force, np.unique(lines[floor]), np.unique(after[thin]), changed)
+    def _over_limits(self, run: Run, floor: NDArray[np.bool_]) -> Array:
+        """How far each step lies over a limit that its feed could keep [-]."""
+        uses = [use for key, use in run.uses.items() if key in _BY_FEED and not BY_ID[key].is_capped]
+        free = self.geometry.contact & ~floor & self.geometry.freedom.feed[self.geometry.steps.move]
+        return np.where(free, np.max(uses, axis=0) / OVER, 0.0) if uses else np.zeros(len(floor))
+
+    def _made(self, made: _Text, force: float, floor: NDArray[np.bool_], changed: int) -> Levelled:
+        geometry, thin = self.geometry, rubs(made.run)
+        lines = geometry.program.moves.line[geometry.steps.move]
+        after = made.run.geometry.program.moves.line[made.run.geometry.steps.move]
+        kept = geometry.contact & ~geometry.freedom.feed[geometry.steps.move]
+        return Levelled(
+            made.content,
+            made.run,
+            force,
+            np.unique(lines[floor]),
+            np.unique(after[thin]),
+            changed,
+            np.unique(lines[kept]),
+        )
 
     def _header(self, targets: Targets, force: float) -> list[str]:
         name = self.geometry.work.parts.cut.name
@@ -401,6 +453,35 @@ class Leveller:
             f"FOR {_plain(name).upper()}, AT MOST {targets.ceiling:g} TIMES THE PROGRAMMED FEED",
             "FIRST RUN IN SINGLE BLOCK, FEED REDUCED, RAPIDS REDUCED",
         ]
+
+
+def _disagreed(pieces: dict[int, list[Piece]], moves: Moves) -> list[int]:
+    """Moves of blocks that run several times and would each time be fed otherwise; where they agree all take the lowest feeds."""
+    by_line: dict[int, list[int]] = {}
+    counts = np.bincount(moves.line[moves.is_feed]) if len(moves) else np.zeros(1)
+    for number in pieces:
+        if counts[moves.line[number]] > 1:
+            by_line.setdefault(int(moves.line[number]), []).append(number)
+    out: list[int] = []
+    for line, numbers in by_line.items():
+        made = [pieces[number] for number in numbers]
+        feeds = (
+            np.array([[piece.feed for piece in parts] for parts in made])
+            if len({len(parts) for parts in made}) == 1
+            else None
+        )
+        if (
+            len(numbers) < counts[line]
+            or feeds is None
+            or (feeds.max(axis=0) > (1 + _AGREED) * feeds.min(axis=0)).any()
+        ):
+            out += np.flatnonzero((moves.line == line) & moves.is_feed).tolist()
+            continue
+        for number in numbers:
+            pieces[number] = [
+                Piece(piece.until, low) for piece, low in zip(made[0], feeds.min(axis=0).tolist(), strict=True)
+            ]
+    return out
 
 
 def _resolution(number: int, moves: Moves) -> float:

@@ -12,7 +12,9 @@ from numpy.typing import NDArray
 from lesna.geometry.motion import LINE, RAPID
 from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
+from lesna.nc.locks import Freedom, freedom_of
 from lesna.nc.program import Program
+from lesna.nc.proof import aligned
 from lesna.physics import Array
 from lesna.physics.edge.along import Along, along
 from lesna.physics.edge.sweep import Sweep
@@ -81,6 +83,37 @@ class Geometry:
     def contact(self) -> NDArray[np.bool_]:
         """Judged steps with material in contact."""
         return self.judged & (self.engagement.angle > _NOTHING)
+
+    @cached_property
+    def freedom(self) -> Freedom:
+        """What may be done to the moves of the program."""
+        return freedom_of(self.program)
+
+    def respelled(self, program: Program) -> Geometry:
+        """The same motion written otherwise: parted moves meet what the whole ones met, by the length along them.
+
+        Raises
+        ------
+        InputError
+            When the program does not go the same way.
+        """
+        firsts = aligned(self.program.moves, program.moves)
+        counts = np.diff(np.append(firsts, len(program.moves)))
+        if (counts == 1).all():
+            return replace(self, program=program)
+        whole = np.repeat(np.arange(len(counts)), counts)
+        gone = np.cumsum(program.moves.length)
+        before = np.append(0.0, gone)[firsts][whole]
+        share = (gone - before) / np.maximum(
+            (np.append(gone, gone[-1])[np.append(firsts[1:], len(gone)) - 1][whole] - before), 1e-12
+        )
+        steps = self.steps
+        own = np.cumsum(steps.length)
+        begins = np.append(0.0, own)[np.searchsorted(steps.move, np.arange(len(counts)))][steps.move]
+        length = self.program.moves.length[steps.move]
+        middle = steps.move + (own - 0.5 * steps.length - begins) / np.maximum(length, 1e-12)
+        move = np.searchsorted(whole + share, middle, side="right")
+        return replace(self, program=program, steps=replace(steps, move=np.minimum(move, len(gone) - 1)))
 
     @cached_property
     def n(self) -> Array:
@@ -186,22 +219,25 @@ def geometry_of(program: Program, work: Work, pulse: Pulse = STEADY) -> Geometry
         return lambda done: frames.append((first + done, seen(stock)))
 
     parts, of_tool = [], moves.tool[steps.move]
-    borders = np.append(0, np.flatnonzero(np.diff(of_tool)) + 1)
+    zeros = moves.offset[steps.move]
+    places = _stock_of_zeros(program, work, stock, remarks)
+    borders = np.append(0, np.flatnonzero((np.diff(of_tool) != 0) | (np.diff(zeros) != 0)) + 1)
     for first, last in zip(borders.tolist(), np.append(borders[1:], len(steps)).tolist(), strict=True):
         number = int(of_tool[first])
-        some = steps.part(slice(first, last))
+        some, here = steps.part(slice(first, last)), places.get(float(zeros[first]))
         body = work.body if number == tool else work.others.get(number)
         if body is None:
             remarks.append(f"T{number} is no tool of the job: its moves leave the stock as it is")
+        if body is None or here is None:
             parts.append(Engagement.empty(len(some)))
             continue
-        met = walk(stock, some, body, pulse.after(first, len(steps)), look(first))
+        met = walk(here, some, body, pulse.after(first, len(steps)), look(first))
         if number == tool:
-            found = findings_of(program, work, some, met, _holder(work, stock, some))
+            found = findings_of(program, work, some, met, _holder(work, here, some))
             findings += [replace(finding, step=finding.step + first) for finding in found]
         parts.append(met)
     engagement = Engagement.joined(parts)
-    judged = (of_tool == tool) & (moves.kind[steps.move] != RAPID)
+    judged = (of_tool == tool) & (moves.kind[steps.move] != RAPID) & np.isin(zeros, list(places))
     geometry = Geometry(
         program, work, steps, engagement, judged, stock, tuple(findings), tool, tuple(remarks), tuple(frames)
     )
@@ -209,6 +245,21 @@ def geometry_of(program: Program, work: Work, pulse: Pulse = STEADY) -> Geometry
     if counted[judged].sum() < _BRUSHED * np.pi * work.radius**2:
         raise InputError(_never_meets(program, work, geometry))
     return geometry
+
+
+def _stock_of_zeros(program: Program, work: Work, stock: HeightMap, remarks: list[str]) -> dict[float, HeightMap]:
+    """The stock that stands at each work offset: the program's first has the stock of the cut, others what was given for them."""
+    offsets = program.offsets
+    given = {offset: other.height_map(work.cell) for offset, other in work.stock.others}
+    places = {offsets[0] if offsets else 54.0: stock, **given}
+    without = [offset for offset in offsets if offset not in places]
+    if without:
+        named = ", ".join(f"G{offset:g}" for offset in without)
+        remarks.append(
+            f"{named}: the stock at this zero is not known, so its moves are neither simulated nor levelled; "
+            f"give it as G{without[0]:g}=block:X0,Y0,Z0,X1,Y1,Z1"
+        )
+    return places
 
 
 def _holder(work: Work, stock: HeightMap, steps: Steps) -> Array:
@@ -240,11 +291,14 @@ def _inside_machine(program: Program, work: Work) -> None:
     for axis, travel in enumerate((machine.travel_x_mm, machine.travel_y_mm, machine.travel_z_mm)):
         if travel is None or not len(moves):
             continue
-        low = float(min(moves.start[:, axis].min(), moves.end[:, axis].min()))
-        beyond = np.flatnonzero(moves.end[:, axis] > low + travel + 1e-6)
-        if len(beyond):
+        beyond = np.zeros(len(moves), dtype=bool)
+        for offset in np.unique(moves.offset).tolist():
+            here = moves.offset == offset
+            low = float(min(moves.start[here, axis].min(), moves.end[here, axis].min()))
+            beyond |= here & (moves.end[:, axis] > low + travel + 1e-6)
+        if beyond.any():
             raise InputError(
-                f"line {int(moves.line[beyond[0]])}: the path spans more than the {travel:g} mm that {'XYZ'[axis]} of "
+                f"line {int(moves.line[beyond.argmax()])}: the path spans more than the {travel:g} mm that {'XYZ'[axis]} of "
                 f"{machine.name or 'the machine'} travels; choose another machine or check the numbers"
             )
 
@@ -261,15 +315,16 @@ def _never_meets(program: Program, work: Work, geometry: Geometry) -> str:
     return f"line {line}: the path never meets the stock; it cuts at {span}, and {work.stock.told} is {stock} (mm)"
 
 
-def run_of(geometry: Geometry, feed: Array | None = None, reach: tuple[float, float] = (1.0, 1.0)) -> Run:
-    """The program with its feeds, or with others."""
+def run_of(
+    geometry: Geometry, feed: Array | None = None, table: Along | None = None, reach: tuple[float, float] = (1.0, 1.0)
+) -> Run:
+    """The program with its feeds, or with others that a table of forces covers."""
     moves, steps = geometry.program.moves, geometry.steps
     asked = moves.feed[steps.move] if feed is None else feed
     timed = times_at(geometry, asked)
     reached = 60.0 * timed.peak
     fz = np.where(geometry.judged, reached / (geometry.n * geometry.setup.cutter.teeth), 0.0)
-    table = table_of(geometry, reach)
-    state, uses = loads_at(geometry, table, fz)
+    state, uses = loads_at(geometry, table or table_of(geometry, reach), fz)
     uses["machine_feed"] = np.where(geometry.judged, np.nan_to_num(asked) / highest_feed(geometry), 0.0)
     return Run(geometry, asked, fz, state, uses, timed)
 

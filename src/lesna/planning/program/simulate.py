@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 
-import numpy as np
-
+from lesna.model.errors import InputError
 from lesna.model.resolve import CutParts
 from lesna.model.work import STEADY, Pulse
-from lesna.nc.program import Program
 from lesna.nc.read import read_program
 from lesna.planning.program.run import Run, geometry_of, run_of
 from lesna.planning.program.stock import Stock
@@ -42,7 +39,7 @@ def simulate(
     reach : tuple of float
         Least and greatest feed that will be asked for, over the program's [-].
     known : Run or None
-        Of the same cut and stock: where that program makes the same motion with other feeds, what is met is the same.
+        Of the same cut and stock: where that program makes the same motion, in as many blocks or more, what is met is the same.
 
     Raises
     ------
@@ -52,11 +49,9 @@ def simulate(
     pulse.begin("reading")
     program = read_program(content, pulse)
     pulse.begin("simulating")
-    if known is not None and _same_way(known.geometry.program, program):
-        return run_of(replace(known.geometry, program=program), reach=reach)
+    if known is not None:
+        try:
+            return run_of(known.geometry.respelled(program), reach=reach)
+        except InputError:
+            pass  # it goes another way
     return run_of(geometry_of(program, Work(parts, stock, look, tool, others or {}), pulse), reach=reach)
-
-
-def _same_way(one: Program, other: Program) -> bool:
-    a, b = one.moves, other.moves
-    return a.end.shape == b.end.shape and np.array_equal(a.end, b.end) and np.array_equal(a.line, b.line)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+import re
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +20,8 @@ from lesna.physics import Array
 from lesna.stock.field import HeightMap, block, extruded
 from lesna.stock.surface import surface_map
 
+#: stock of another work offset
+_OF_OFFSET = re.compile(r"[ \t]*G(5[4-9](?:\.\d+)?)[ \t]*=", re.IGNORECASE)
 _FORM = (
     "write block:X0,Y0,Z0,X1,Y1,Z1 in mm, such as block:-60,-40,-24,60,40,0, or name an STL file, or a DXF file and its layer "
     "as in plate.dxf:STOCK"
@@ -41,6 +44,8 @@ class Stock:
         What an earlier path has left; None where nothing went before.
     told : str
         Where it comes from.
+    others : tuple of (float, Stock)
+        What stands at other work offsets, by their G word.
     """
 
     low: tuple[float, float, float]
@@ -49,6 +54,7 @@ class Stock:
     triangles: Array | None = field(default=None, compare=False, repr=False)
     left: HeightMap | None = field(default=None, compare=False, repr=False)
     told: str = ""
+    others: tuple[tuple[float, Stock], ...] = ()
 
     def height_map(self, cell: float) -> HeightMap:
         """Cells of it, as large as those of an earlier path where one went before."""
@@ -67,7 +73,8 @@ def stock_for(text: str, parts: CutParts, folder: Path | None) -> Stock:
     Parameters
     ----------
     text : str
-        ``block:X0,Y0,Z0,X1,Y1,Z1`` in millimetres and program coordinates, ``part.stl``, ``plate.dxf`` or ``plate.dxf:LAYER``.
+        ``block:X0,Y0,Z0,X1,Y1,Z1`` in millimetres and program coordinates, ``part.stl``, ``plate.dxf`` or ``plate.dxf:LAYER``; behind it
+        that of other work offsets, each as ``;G55=`` and one of these.
     parts : CutParts
         The cut; its feature's depth is that of an outline.
     folder : Path or None
@@ -78,6 +85,28 @@ def stock_for(text: str, parts: CutParts, folder: Path | None) -> Stock:
     InputError
         When it is not of that form, cannot be read or has no size.
     """
+    own, others = _by_offset(text)
+    stock = _stock_of(own, parts, folder)
+    return (
+        replace(stock, others=tuple((offset, _stock_of(other, parts, folder)) for offset, other in others))
+        if others
+        else stock
+    )
+
+
+def _by_offset(text: str) -> tuple[str, list[tuple[float, str]]]:
+    """The stock of the first zero, and that of others by their G word."""
+    own, others = "", []
+    for part in text.split(";"):
+        found = _OF_OFFSET.match(part)
+        if found:
+            others.append((float(found[1]), part[found.end() :].strip()))
+        elif part.strip():
+            own = part.strip()
+    return own, others
+
+
+def _stock_of(text: str, parts: CutParts, folder: Path | None) -> Stock:
     if not text:
         return stock_of_feature(parts)
     if text.startswith("block:"):
@@ -103,18 +132,21 @@ def file_of(text: str, folder: Path | None) -> tuple[Path, str]:
 
 def check_form(text: str, folder: Path | None) -> None:
     """Refuses stock that is not of its form or names a file that is not there, without reading that."""
-    if not text:
-        return
-    if text.startswith("block:"):
-        _block(text)
-        return
-    path, _ = file_of(text, folder)
-    if not path.is_file():
-        raise InputError(f"{path.name}: does not exist; check the name")
+    own, others = _by_offset(text)
+    for part in (own, *(other for _, other in others)):
+        if part.startswith("block:"):
+            _block(part)
+        elif part and not (path := file_of(part, folder)[0]).is_file():
+            raise InputError(f"{path.name}: does not exist; check the name")
 
 
-def stamp_of(text: str, folder: Path | None) -> tuple[int, int] | None:
-    """Time and size of the file that stock is named by, None where it is none: they tell whether it has changed."""
+def stamp_of(text: str, folder: Path | None) -> tuple[tuple[int, int] | None, ...]:
+    """Time and size of each file that stock is named by, None where it is none: they tell whether it has changed."""
+    own, others = _by_offset(text)
+    return tuple(_stamp(part, folder) for part in (own, *(other for _, other in others)))
+
+
+def _stamp(text: str, folder: Path | None) -> tuple[int, int] | None:
     try:
         found = file_of(text, folder)[0].stat()
     except (InputError, OSError):
