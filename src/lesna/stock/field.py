@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lesna.model.errors import InputError
-from lesna.physics import Array
+from lesna.physics import Array, engine
 
 #: walls reach so far into both sides, in cells; as the kernel has it
 BAND = 2.0
@@ -156,6 +156,13 @@ def away_from(stock: HeightMap, floor: float) -> Array:
         # one that does not stand where the cells do is of another height
         away = np.where(here & (np.abs(np.abs(wall) - np.abs(away)) < 1.0), wall, away)
     return np.asarray(away * stock.cell)
+
+
+def distance_to_walls(stock: HeightMap, places: Array) -> Array:
+    """How far places (n, 3) lie in the material at their height, negative in the air [mm]; without end where no wall is near."""
+    out = np.zeros((len(places), 1))
+    engine.kernel("stock_depths")(stock.cells, np.ascontiguousarray(places), *stock.origin, stock.cell, out)
+    return np.where(np.abs(out[:, 0]) > 0.99 * BAND * stock.cell, np.copysign(np.inf, out[:, 0]), out[:, 0])
 
 
 #: patches that a coarse look has at most along a side

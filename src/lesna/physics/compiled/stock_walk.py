@@ -6,7 +6,7 @@ import numpy as np
 
 from lesna.physics.compiled.keeping import machine_code
 from lesna.physics.compiled.stock_cut import sweep
-from lesna.physics.compiled.stock_rim import COSINE, OPTIONS, SINE, air_beside, meet, turn_rim
+from lesna.physics.compiled.stock_rim import COSINE, OPTIONS, SINE, air_beside, meet, turn_rim, wall_at
 from lesna.physics.compiled.stock_tip import meet_tip, sweep_tip
 
 
@@ -78,4 +78,12 @@ def run_stock_strikes(cells, points, x0, y0, cell, radius, out):  # type: ignore
             for c in range(max(int(np.ceil(x - half)), 0), min(int(x + half), cells.shape[1] - 1) + 1):
                 most = max(most, cells[r, c, 0] - points[k, 2])
         out[k, 0] = most
+    return points.shape[0]
+
+
+@machine_code("i8(f4[:,:,::1],f8[:,::1],f8,f8,f8,f8[:,::1])", **OPTIONS)
+def run_stock_depths(cells, points, x0, y0, cell, out):  # type: ignore[no-untyped-def]
+    """How far points lie in the material at their height, negative in the air, at most the reach of a wall; into out (n, 1)."""
+    for k in range(points.shape[0]):
+        out[k, 0] = cell * wall_at(cells, (points[k, 0] - x0) / cell, (points[k, 1] - y0) / cell, points[k, 2])
     return points.shape[0]

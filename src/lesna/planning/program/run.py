@@ -13,7 +13,7 @@ from lesna.geometry.motion import LINE, RAPID
 from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.nc.locks import Freedom, freedom_of
-from lesna.nc.program import Program
+from lesna.nc.program import Moves, Program
 from lesna.nc.proof import aligned
 from lesna.physics import Array
 from lesna.physics.edge.along import Along, along
@@ -25,6 +25,7 @@ from lesna.planning.cut.limits import uses_over
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State, state_along
 from lesna.planning.program.places import Finding, findings_of, lasting
+from lesna.planning.program.webs import Swept, made_by_passes, met_by_the_edge
 from lesna.planning.program.work import Work, axes_of
 from lesna.stock.field import HeightMap, seen
 from lesna.stock.steps import Steps, steps_of
@@ -211,6 +212,7 @@ def geometry_of(program: Program, work: Work, pulse: Pulse = STEADY) -> Geometry
         longest = feed_length / _MOST_STEPS
     steps = steps_of(moves, longest)
     stock = work.stock.height_map(work.cell)
+    whole = stock.copy()
     findings: list[Finding] = []
     remarks = list(program.remarks)
     frames: list[tuple[int, Array]] = [(0, seen(stock))]
@@ -237,6 +239,8 @@ def geometry_of(program: Program, work: Work, pulse: Pulse = STEADY) -> Geometry
             findings += [replace(finding, step=finding.step + first) for finding in found]
         parts.append(met)
     engagement = Engagement.joined(parts)
+    findings += _webs(work, whole, steps, engagement, zeros == (program.offsets or (54.0,))[0], moves, tool)
+    findings.sort(key=lambda finding: finding.step)
     judged = (of_tool == tool) & (moves.kind[steps.move] != RAPID) & np.isin(zeros, list(places))
     geometry = Geometry(
         program, work, steps, engagement, judged, stock, tuple(findings), tool, tuple(remarks), tuple(frames)
@@ -245,6 +249,26 @@ def geometry_of(program: Program, work: Work, pulse: Pulse = STEADY) -> Geometry
     if counted[judged].sum() < _BRUSHED * np.pi * work.radius**2:
         raise InputError(_never_meets(program, work, geometry))
     return geometry
+
+
+def _webs(
+    work: Work, stock: HeightMap, steps: Steps, met: Engagement, here: NDArray[np.bool_], moves: Moves, tool: int
+) -> list[Finding]:
+    """Thin webs at the first zero: those that the edge meets, and those that stand at the end."""
+    bodies = {**work.others, tool: work.body}
+    of_tool, rapid = moves.tool[steps.move], moves.kind[steps.move] == RAPID
+    cuts = here & np.isin(of_tool, list(bodies)) & (steps.end[:, 2] < stock.top)
+    swept = Swept(stock, steps, bodies, of_tool, cuts, has_sides=work.stock.is_given)
+    judged, radius = here & ~rapid & (of_tool == tool), float(work.body.radius_at(np.array([1.0]))[0])
+    limit = work.look.sliver * work.parts.tool.DC
+    if limit <= 0:
+        return []
+    found = made_by_passes(swept, steps, met, limit, radius, judged)
+    if not found and work.stock.has_shape:
+        found = met_by_the_edge(swept, steps, met, radius, limit, judged)
+    return [
+        Finding("sliver", int(moves.line[steps.move[web.step]]), web.place, web.thickness, web.step) for web in found
+    ]
 
 
 def _stock_of_zeros(program: Program, work: Work, stock: HeightMap, remarks: list[str]) -> dict[float, HeightMap]:

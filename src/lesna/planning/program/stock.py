@@ -44,6 +44,8 @@ class Stock:
         What an earlier path has left; None where nothing went before.
     told : str
         Where it comes from.
+    is_given : bool
+        Whether somebody has stated its sides; those of a feature's block are only where the feature ends.
     others : tuple of (float, Stock)
         What stands at other work offsets, by their G word.
     """
@@ -54,7 +56,13 @@ class Stock:
     triangles: Array | None = field(default=None, compare=False, repr=False)
     left: HeightMap | None = field(default=None, compare=False, repr=False)
     told: str = ""
+    is_given: bool = True
     others: tuple[tuple[float, Stock], ...] = ()
+
+    @property
+    def has_shape(self) -> bool:
+        """Whether it may hold thin places of its own, which a block does not."""
+        return self.left is not None or self.shape is not None or self.triangles is not None
 
     def height_map(self, cell: float) -> HeightMap:
         """Cells of it, as large as those of an earlier path where one went before."""
@@ -217,7 +225,9 @@ def stock_of_feature(parts: CutParts) -> Stock:
 
         shape = shapely.Polygon(corners)
         left, low, right, high = shape.bounds
-        return Stock((left, low, depth), (right, high, 0.0), shape=shape, told="the feature's outline, pulled up")
+        return Stock(
+            (left, low, depth), (right, high, 0.0), shape=shape, told="the feature's outline, pulled up", is_given=False
+        )
     assert feature.length_mm and feature.width_mm  # sized so
     x_half, y_half = feature.length_mm / 2, feature.width_mm / 2
-    return Stock((-x_half, -y_half, depth), (x_half, y_half, 0.0), told=told)
+    return Stock((-x_half, -y_half, depth), (x_half, y_half, 0.0), told=told, is_given=False)

@@ -17,7 +17,13 @@ def stock_round(route: Route, radius: float) -> Stock:
     region, demand, low = route.region, route.demand, route.floor - radius
     if route.before is not None:
         x0, y0, x1, y1 = route.before.stock.extent()
-        return Stock((x0, y0, low), (x1, y1, 0.0), left=route.before.stock, told=f"what {route.before.told} leaves")
+        return Stock(
+            (x0, y0, low),
+            (x1, y1, 0.0),
+            left=route.before.stock,
+            told=f"what {route.before.told} leaves",
+            is_given=False,
+        )
     if route.generator.only_floor:
         return _pulled_up(region.cleared, low, demand.top, "what is left on the floor")
     left, lower, right, upper = region.floor.bounds
@@ -29,7 +35,7 @@ def stock_round(route: Route, radius: float) -> Stock:
         return _pulled_up(whole.difference(inside), low, 0.0, "what is left on the walls")
     if region.stock is not None:
         return _pulled_up(region.stock, low, 0.0, "the stock that was drawn")
-    return Stock((*box[:2], low), (*box[2:], 0.0), told="the block round the feature")
+    return Stock((*box[:2], low), (*box[2:], 0.0), told="the block round the feature", is_given=False)
 
 
 def typed(route: Route, feature: Feature | None) -> str:
@@ -42,4 +48,4 @@ def typed(route: Route, feature: Feature | None) -> str:
 
 def _pulled_up(shape: object, low: float, high: float, told: str) -> Stock:
     x0, y0, x1, y1 = shape.bounds  # type: ignore[attr-defined]
-    return Stock((x0, y0, low), (x1, y1, high), shape=shape, told=told)
+    return Stock((x0, y0, low), (x1, y1, high), shape=shape, told=told, is_given=False)
