@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
 
-from lesna.cli.refusal import about, fail, line
+from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, line
 from lesna.data.library import Library
 from lesna.data.places import shop_folder
 from lesna.document.drawings import Drawings, troubles_of
@@ -18,6 +18,9 @@ from lesna.model.files import load_job, was_read, write_atomic
 from lesna.model.job import Job
 from lesna.model.shown import escaped
 from lesna.physics import engine
+
+if TYPE_CHECKING:
+    from lesna.planning.program.summary import Summary
 
 
 def open_library() -> Library:
@@ -72,6 +75,17 @@ def not_over(output: Path) -> None:
     """Ends the command where its output would replace anything that it has read."""
     if was_read(output):
         fail(f"{output}: is what is read itself; name another file, so that the original stays")
+
+
+def judge(found: Summary, *, strict: bool) -> None:
+    """Says on standard error what a program breaks as it is; where that is asked for the command ends with 1."""
+    from lesna.planning.program.told import broken_rules
+
+    broken = broken_rules(found)
+    if broken:
+        click.echo(line(f"look before it runs: {'; '.join(broken)}"), err=True)
+    if strict and (found.findings or any(use > 1 + 1e-9 for use in found.uses.values())):
+        raise SystemExit(LIMIT_EXCEEDED)
 
 
 def write_output(output: Path, content: bytes) -> None:

@@ -9,6 +9,7 @@ import click
 
 from lesna.cli.common import (
     chosen,
+    judge,
     mention_problems,
     not_over,
     open_job,
@@ -18,28 +19,24 @@ from lesna.cli.common import (
     write_output,
 )
 from lesna.cli.progress import progress
-from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, tell
+from lesna.cli.refusal import about, fail, tell
 from lesna.model.errors import InputError
 from lesna.model.files import read_bytes
 from lesna.model.job import Job
 from lesna.model.resolve import CutParts, parts_of
 from lesna.nc.words import MOST_BYTES
 from lesna.physics.compiled import OF_PATHS
+from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.level import AIMS, Leveller, Targets
 from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.stock import Stock, stock_for
 from lesna.planning.program.summary import Summary, gain_of, summary_of
-from lesna.planning.program.told import clock
+from lesna.planning.program.told import KINDS, clock
 from lesna.planning.program.work import Look, others_of
 
 #: places that are told in words
 _TOLD = 12
-_WORDS = {
-    "rapid_in_stock": ("rapid through stock", "mm³"), "plunge": ("plunge with a tool that does not cut at its centre", "mm"),
-    "too_deep": ("deeper than the flutes", "mm"), "holder": ("the holder touches what stands", "mm"),
-    "sliver": ("thin web", "mm"),
-}  # fmt: skip
 
 
 @click.group("nc")
@@ -85,8 +82,7 @@ def check(file: Path, *, as_json: bool, strict: bool, **given: Any) -> None:
         print_json({"lesna": 1, "program": file.name, **found.data(), "remarks": list(run.geometry.remarks)})
     else:
         _told(file.name, run, found)
-    if strict and (found.findings or any(use > 1 + 1e-9 for use in found.uses.values())):
-        raise SystemExit(LIMIT_EXCEEDED)
+    judge(found, strict=strict)
 
 
 @nc.command("level")
@@ -104,8 +100,11 @@ def check(file: Path, *, as_json: bool, strict: bool, **given: Any) -> None:
 @click.option("--by-block", is_flag=True, help="One feed for each block; none is parted.")
 @click.option("--block-time", type=float, default=0.03, show_default=True, help="Shortest piece of a parted block, s.")
 @click.option("--note/--no-note", default=True, show_default=True, help="A comment at the top tells what was done.")
+@click.option(
+    "--strict", is_flag=True, help="Exit 1 where the levelled program breaks a limit or something is touched."
+)
 @click.option("-o", "--output", required=True, type=click.Path(path_type=Path), help="The program with levelled feeds.")
-def level(file: Path, *, as_json: bool, output: Path, aim: str, **given: Any) -> None:
+def level(file: Path, *, as_json: bool, output: Path, aim: str, strict: bool, **given: Any) -> None:
     """Write FILE with levelled feeds: the same motions, every byte but the feeds as it was."""
     settings = {key: given.pop(key) for key in ("peak", "power", "deflection", "chip", "ceiling", "least", "entry", "by_block",
                                                 "block_time", "note")}  # fmt: skip
@@ -124,22 +123,29 @@ def level(file: Path, *, as_json: bool, output: Path, aim: str, **given: Any) ->
             made = Leveller(run, pulse).level(targets)
         content, after = made.content, summary_of(made.run)
         words = {"force_n": made.force, "changed": made.changed, "unreachable_lines": made.unreachable.tolist()[:200],
-                 "rubbing_lines": made.rubbing.tolist()[:200]}  # fmt: skip
+                 "rubbing_lines": made.rubbing.tolist()[:200], "kept_lines": made.kept.tolist()[:200]}  # fmt: skip
     write_output(output, content)
     rate = job.batch.machine_rate_per_h
     gain = gain_of(before, after, job.batch.parts, rate)
     if as_json:
         print_json({"lesna": 1, "program": file.name, "aim": aim, **after.data(), "before": before.data(), "after": after.data(),
                     **gain, **words, "output": str(output), "remarks": list(run.geometry.remarks)})  # fmt: skip
+        judge(after, strict=strict)
         return
     _told(file.name, run, before)
     tell(f"levelled, {aim}: {clock(after.time)} instead of {clock(before.time)} ({gain['saved_pct']:.1f} % saved), side force up to "
          f"{after.fxy_peak:.0f} N; {gain['per_batch_h']:.2f} h in {job.batch.parts} parts; written to {output}")  # fmt: skip
     for key, text in (("unreachable_lines", "the least feed is run, and still exceeds the target"),
-                      ("rubbing_lines", "the chip is thinner than the edge needs")):  # fmt: skip
+                      ("rubbing_lines", "the chip is thinner than the edge needs"),
+                      ("kept_lines", "the feed stays, since the block can be skipped or runs several times")):  # fmt: skip
         lines = words.get(key, [])
         if lines:
             tell(f"  {text}: {len(lines)} lines, from line {lines[0]}")
+    for key, use in before.by_use:
+        if use > 1:
+            name, now = BY_ID[key].name.lower(), after.uses[key]
+            tell(f"  {name}: {use:.0%} before at line {before.lines[key]}, {now:.0%} after at line {after.lines[key]}")
+    judge(after, strict=strict)
 
 
 def _simulated(file: Path, given: dict[str, Any], output: Path | None = None) -> tuple[Run, Job]:
@@ -185,17 +191,16 @@ def _told(name: str, run: Run, found: Summary) -> None:
     tell(
         f"  engaged {found.angle_max:.0f}° at most, {found.angle_median:.0f}° in the middle; thickest chip {found.hex:.3f} mm"
     )
-    limit = max(found.uses, key=lambda key: found.uses[key], default="")
-    if limit:
-        tell(f"  nearest limit: {limit} at {found.uses[limit]:.0%}")
+    for key, use in found.by_use[:1]:
+        tell(f"  nearest limit: {BY_ID[key].name.lower()} at {use:.0%}, line {found.lines[key]}")
     if found.held is not None:
         tell(
             f"  this geometry holds {found.held:.0f} mm/min; {found.unreached:.0%} of the way is cut slower than programmed"
         )
     for finding in found.findings[:_TOLD]:
-        words, unit = _WORDS[finding.kind]
+        words, quantity = KINDS[finding.kind]
         x, y, z = finding.place
-        tell(f"  line {finding.line}: {words}, {finding.value:.2f} {unit}, at X{x:.2f} Y{y:.2f} Z{z:.2f}")
+        tell(f"  line {finding.line}: {words}, {quantity.full(finding.value, 'metric')}, at X{x:.2f} Y{y:.2f} Z{z:.2f}")
     if len(found.findings) > _TOLD:
         tell(f"  and {len(found.findings) - _TOLD} places more (--json lists them)")
     for remark in run.geometry.remarks:

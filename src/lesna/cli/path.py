@@ -9,6 +9,7 @@ import click
 
 from lesna.cli.common import (
     chosen,
+    judge,
     mention_problems,
     open_job,
     open_kernels,
@@ -70,9 +71,10 @@ _WAYS = ", ".join(f"{key} ({generator.title})" for key, generator in GENERATORS.
 @click.option("--numbers", is_flag=True, help="Blocks are numbered.")
 @click.option("--post", default=POSTS[0], show_default=True, help=f"{', '.join(POSTS)}, or a template file.")
 @click.option("--tool", type=click.IntRange(1, 9999), default=1, show_default=True, help="T number of the program.")
+@click.option("--strict", is_flag=True, help="Exit 1 where the path breaks a limit or something is touched.")
 @click.option("-o", "--output", required=True, type=click.Path(path_type=Path), help="The program.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output.")
-def path_command(job_file: Path, name: str, output: Path, *, as_json: bool, **given: Any) -> None:
+def path_command(job_file: Path, name: str, output: Path, *, as_json: bool, strict: bool, **given: Any) -> None:
     """Make the path of a cut of JOB, simulate it and write it as an NC program."""
     job, library = open_job(job_file), open_library()
     with about(job_file):
@@ -100,7 +102,9 @@ def path_command(job_file: Path, name: str, output: Path, *, as_json: bool, **gi
     mention_problems(library)
     if as_json:
         print_json({"lesna": 1, "cut": cut.name, **data_of(made), "output": str(output)})
+        judge(made.summary, strict=strict)
         return
     for line in lines_of(made, cut.name, job.units):
         tell(line)
     tell(f"  written to {output}; run it first in single block, with reduced feed and rapids")
+    judge(made.summary, strict=strict)

@@ -8,15 +8,10 @@ from lesna.desktop.programs.answers import Simulated
 from lesna.model import units
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.extremes import extremes_of
-from lesna.planning.program.told import clock
+from lesna.planning.program.told import KINDS, clock
 
 #: share of the way from which a feed that is not reached is told
 _WORTH_TELLING = 0.01
-#: what each kind of place is called, and the unit of its value
-_KINDS = {
-    "rapid_in_stock": ("Rapid through stock", units.VOLUME), "plunge": ("Plunge, tool not centre cutting", units.LENGTH),
-    "too_deep": ("Deeper than the flutes", units.LENGTH), "holder": ("Holder touches", units.LENGTH), "sliver": ("Thin web", units.LENGTH),
-}  # fmt: skip
 
 
 def figures_of(found: Simulated, system: units.System) -> str:
@@ -24,14 +19,14 @@ def figures_of(found: Simulated, system: units.System) -> str:
     s = found.summary
     slow = f"; slower than programmed on {s.unreached:.0%}" if s.unreached >= _WORTH_TELLING else ""
     held = "" if s.held is None else f"\nThis geometry holds {units.FEED.full(s.held, system)}{slow}"
-    worst = max(s.uses, key=lambda key: s.uses[key])
+    worst, use = s.by_use[0]
     return (
         f"{clock(s.time)} min:s, {clock(s.cut_time)} in contact, {s.blocks} blocks\n"
         f"Side force {units.FORCE.full(s.fxy_peak, system)} at its peak, 95 % under {units.FORCE.full(s.fxy_p95, system)}\n"
         f"Power {units.POWER.full(s.power_peak, system)}, torque {units.TORQUE.full(s.torque_peak, system)}, "
         f"bends {units.SMALL.full(s.deflection, system)}\n"
         f"Engaged {s.angle_max:.0f}° at most, {s.angle_median:.0f}° median; chip {units.CHIP.full(s.hex, system)}\n"
-        f"Nearest limit: {BY_ID[worst].name.lower()} at {s.uses[worst]:.0%}{held}\n"
+        f"Nearest limit: {BY_ID[worst].name.lower()} at {use:.0%}, line {s.lines[worst]}{held}\n"
         f"Angles account for {s.flux:.1%} of the volume"
     )
 
@@ -39,8 +34,11 @@ def figures_of(found: Simulated, system: units.System) -> str:
 def places_of(found: Simulated, system: units.System) -> Iterator[tuple[str, int]]:
     """Places to look at and their steps, -1 where there is none."""
     for number, finding in enumerate(found.summary.findings, start=1):
-        name, quantity = _KINDS[finding.kind]
-        yield f"{number}  {name}, {quantity.full(finding.value, system)}, line {finding.line}", finding.step
+        name, quantity = KINDS[finding.kind]
+        yield (
+            f"{number}  {name[:1].upper()}{name[1:]}, {quantity.full(finding.value, system)}, line {finding.line}",
+            finding.step,
+        )
     if not found.summary.findings:
         yield "Nothing is touched that should not be", -1
     for place in extremes_of(found.run):

@@ -12,10 +12,13 @@ from lesna.desktop.widgets.painting import Panel
 from lesna.desktop.widgets.plain_table import ROW, add_row, chosen_row, plain_table
 from lesna.desktop.widgets.words import Words
 from lesna.model import units
+from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.level import AIMS
 from lesna.planning.program.summary import gain_of
-from lesna.planning.program.told import clock
+from lesna.planning.program.told import broken_rules, clock, nearest_limit
 
+#: the column of the nearest limit
+_LIMIT = 4
 #: minutes of an hour
 _SIXTY = 60.0
 
@@ -38,7 +41,7 @@ class LevelledTable(Panel):
         self.before: Simulated | None = None
         self.variants: tuple[Variant, ...] = ()
         self._chosen = ""
-        self.table = plain_table("Levelled feeds", ("", "time", "saved", "peak", "95 %", "edges"), 3)
+        self.table = plain_table("Levelled feeds", ("", "time", "saved", "peak", "limit", "edges"), 3)
         self.table.itemSelectionChanged.connect(self._on_row)
         self.gain = Words()
         self.gain.setObjectName("faint")
@@ -96,9 +99,10 @@ class LevelledTable(Panel):
     def _row(self, name: str, tip: str, saved: float | None, of: Simulated, system: units.System) -> None:
         s = of.summary
         words = (name, clock(s.time), "" if saved is None else clock(saved) if saved >= 0 else f"-{clock(-saved)}",
-                 units.FORCE.full(s.fxy_peak, system), units.FORCE.full(s.fxy_p95, system),
-                 "" if s.edges is None else f"{s.edges:.2f}")  # fmt: skip
-        add_row(self.table, words, [tip] * len(words))
+                 units.FORCE.full(s.fxy_peak, system), nearest_limit(s), "" if s.edges is None else f"{s.edges:.2f}")  # fmt: skip
+        broken = broken_rules(s)
+        tips = [*[tip] * 4, "; ".join(broken) or f"nearest limit: {BY_ID[s.by_use[0][0]].name.lower()}", tip]
+        add_row(self.table, words, tips, _LIMIT if broken else None)
 
     def _on_row(self) -> None:
         row = chosen_row(self.table) or 0

@@ -17,7 +17,6 @@ from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
 from lesna.planning.program.stock import stamp_of
-from lesna.planning.program.summary import summary_of
 from lesna.planning.ways.program import Printing
 from lesna.planning.ways.prove import Proved, proved
 from lesna.planning.ways.rest import Earlier, before_of, earlier_in
@@ -128,7 +127,7 @@ def _made(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
         try:
             made = proved(result, wish, Printing(), wanted.title, before=before,
                           pulse=pulse.within(f"way {number} of {len(wanted.wishes)}"))  # fmt: skip
-            found.append(Made(wish, made, Simulated(made.judged.run, summary_of(made.judged.run))))
+            found.append(Made(wish, made, Simulated(made.judged.run, made.summary)))
         except LesnaError as error:
             found.append(Made(wish, None, trouble=str(error)))
     return tuple(found)

@@ -14,7 +14,7 @@ from lesna.desktop.widgets.plain_table import add_row, chosen_row, plain_table
 from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.paths.generators import GENERATORS
-from lesna.planning.program.told import clock
+from lesna.planning.program.told import broken_rules, clock
 from lesna.planning.ways.told import remarks_of
 from lesna.planning.ways.wish import Remedy, Wish
 
@@ -153,15 +153,23 @@ class WaysFace(QWidget):
     def _row(self, way: Made, system: units.System) -> None:
         if way.proved is None or way.simulated is None:
             words: tuple[str, ...] = (name_of(way), "no path", "", "", "", "")
+            broken: list[str] = []
         else:
             route, found = way.proved.route, way.proved.judged
-            words = (name_of(way), clock(way.simulated.summary.time), units.ROUGH_LENGTH.text(route.way.length_of("cut", "wall"), system),
+            broken = broken_rules(way.simulated.summary)
+            words = (name_of(way), clock(way.simulated.summary.time) + (" !" if broken else ""),
+                     units.ROUGH_LENGTH.text(route.way.length_of("cut", "wall"), system),
                      units.ROUGH_LENGTH.text(route.way.length_of("link", "retract"), system), f"{found.share(0.95):.0%}",
                      f"{float(found.stepovers.max(initial=0.0)):.0%}")  # fmt: skip
-        tips = ("", "time of the whole path", f"length in the cut, {units.ROUGH_LENGTH.unit(system)}",
+        tips = ("", "; ".join(broken) or "time of the whole path", f"length in the cut, {units.ROUGH_LENGTH.unit(system)}",
                 f"length of links, {units.ROUGH_LENGTH.unit(system)}", "of the wanted stepover, 95 % of the way stays under it",
                 "of the wanted stepover, at its peak")  # fmt: skip
-        add_row(self.table, words, [way.trouble or tip or word for word, tip in zip(words, tips, strict=True)])
+        add_row(
+            self.table,
+            words,
+            [way.trouble or tip or word for word, tip in zip(words, tips, strict=True)],
+            1 if broken else None,
+        )
 
     def _on_row(self) -> None:
         row = chosen_row(self.table)

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtWidgets import (
-    QWidget,
-)
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QMessageBox, QWidget
 
 from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.programs.answers import Programs
@@ -15,6 +14,8 @@ from lesna.desktop.programs.ways_face import WaysFace
 from lesna.desktop.session import Session
 from lesna.model.errors import LesnaError
 from lesna.model.files import is_same_file, write_atomic
+from lesna.planning.program.summary import Summary
+from lesna.planning.program.told import broken_rules
 from lesna.planning.ways.round import typed
 
 
@@ -43,7 +44,7 @@ class ProgramFiles(QWidget):
         way = self.ways_face.chosen
         if way is None or way.proved is None or self.session.is_job_itself(path):
             return
-        if not self._write(path, way.proved.content):
+        if not self._is_wanted(path, way.proved.summary) or not self._write(path, way.proved.content):
             return
         self.ways_face.look_at(None)
         stock = typed(way.proved.route, self.session.cut.feature)
@@ -70,7 +71,24 @@ class ProgramFiles(QWidget):
         if is_same_file(path, self.programs.path_of(ref)):
             self.session.say("wrong", "that is the program itself; choose another name, so that the original stays")
             return
-        self._write(path, variant.made.content)
+        if variant.summary is not None and self._is_wanted(path, variant.summary):
+            self._write(path, variant.made.content)
+
+    def _is_wanted(self, path: Path, found: Summary) -> bool:
+        """Asks before a program is written that breaks a limit or a rule as it is."""
+        broken = broken_rules(found)
+        if not broken:
+            return True
+        box = QMessageBox(
+            QMessageBox.Icon.Warning, "This program breaks limits",
+            f"{path.name} would break: {'; '.join(broken)}.\n\nIt may break the tool, the part or the machine. Write it all the same?",
+            QMessageBox.StandardButton.Cancel, self,
+        )  # fmt: skip
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        anyway = box.addButton("Write it all the same", QMessageBox.ButtonRole.DestructiveRole)
+        box.setDefaultButton(QMessageBox.StandardButton.Cancel)
+        box.exec()
+        return box.clickedButton() is anyway
 
     def _write(self, path: Path, content: bytes) -> bool:
         """Writes a proved program and says so, or says why it is not there."""

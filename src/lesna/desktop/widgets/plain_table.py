@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
+from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.words import tip
 
 #: height of a row of one line [px]
@@ -33,8 +34,8 @@ def plain_table(name: str, columns: Sequence[str], least_rows: int) -> QTableWid
     return table
 
 
-def add_row(table: QTableWidget, words: Sequence[str], tips: Sequence[str]) -> None:
-    """A row of words, all but the first to the right, each with what a resting mouse is told."""
+def add_row(table: QTableWidget, words: Sequence[str], tips: Sequence[str], alarm: int | None = None) -> None:
+    """A row of words, all but the first to the right, each with what a resting mouse is told; the one that gives alarm in red."""
     row = table.rowCount()
     table.insertRow(row)
     for place, (word, told) in enumerate(zip(words, tips, strict=True)):
@@ -42,6 +43,8 @@ def add_row(table: QTableWidget, words: Sequence[str], tips: Sequence[str]) -> N
         item.setToolTip(tip(told))
         if place:
             item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        if place == alarm:
+            item.setForeground(THEME.color("alarm"))
         table.setItem(row, place, item)
 
 

@@ -41,7 +41,7 @@ from lesna.desktop.widgets.words import Words
 from lesna.planning.cut.economy import rate_of
 from lesna.planning.program.run import Run
 from lesna.planning.program.stock import check_form
-from lesna.planning.program.told import program_lines
+from lesna.planning.program.told import broken_rules, program_lines
 from lesna.planning.ways.wish import Wish
 
 _SIDE, _FACES = 372, 170
@@ -153,7 +153,11 @@ class PathWorkspace(Cursor, ProgramFiles):
         what = Panel("This program")
         self.figures = Words()
         self.figures.setWordWrap(True)
+        self.broken = Words()
+        self.broken.setObjectName("wrong")
+        self.broken.setWordWrap(True)
         what.body.addWidget(self.figures)
+        what.body.addWidget(self.broken)
         self.places = QListWidget()
         self.places.setAccessibleName("Places to look at")
         self.places.itemActivated.connect(self._on_place)
@@ -301,8 +305,12 @@ class PathWorkspace(Cursor, ProgramFiles):
         self.stop.setVisible(bool(self._asked))
         if self.found is None:
             self.figures.setText("")
+            self.broken.hide()
             return
         self.figures.setText(figures_of(self.found, self.session.system))
+        broken = broken_rules(self.found.summary)
+        self.broken.setText("Breaks as it is: " + "; ".join(broken))
+        self.broken.setVisible(bool(broken))
 
     def _show_places(self) -> None:
         self.places.clear()

@@ -9,7 +9,7 @@ import numpy as np
 
 from lesna.geometry.motion import RAPID
 from lesna.physics import Array
-from lesna.planning.cut.economy import law_of, life_at
+from lesna.planning.cut.economy import law_of, multiplier
 from lesna.planning.program.places import Finding
 from lesna.planning.program.run import Run, held_feed
 
@@ -27,8 +27,8 @@ class Summary:
     ----------
     time, cut_time, rapid_time : float
         Whole time, time with material in contact, time of rapids [s].
-    removed : float
-        Volume taken off by the judged tool [cm3].
+    removed, torn : float
+        Volume taken off by the judged tool at a feed, and by its rapids [cm3].
     fxy_peak, fxy_p95 : float
         Side force at its peak, and what 95 % of the way in contact stays under [N].
     power_peak, torque_peak : float
@@ -39,6 +39,8 @@ class Summary:
         Engaged angle [deg]; the median by length.
     uses : dict
         Greatest use of every limit [-].
+    lines : dict
+        Line at which each limit is used most.
     flux : float
         Volume that the engaged angles take off over what the cells count [-]; 1 is perfect.
     held : float or None
@@ -57,6 +59,7 @@ class Summary:
     cut_time: float
     rapid_time: float
     removed: float
+    torn: float
     fxy_peak: float
     fxy_p95: float
     power_peak: float
@@ -67,12 +70,18 @@ class Summary:
     angle_max: float
     angle_median: float
     uses: dict[str, float]
+    lines: dict[str, int]
     flux: float
     held: float | None
     unreached: float
     edges: float | None
     blocks: int
     findings: tuple[Finding, ...]
+
+    @property
+    def by_use(self) -> list[tuple[str, float]]:
+        """Limits and their uses, the most used first."""
+        return sorted(self.uses.items(), key=lambda pair: -pair[1])
 
     def data(self) -> dict[str, Any]:
         """The object of ``lesna nc check --json``."""
@@ -91,10 +100,11 @@ class Summary:
             "fxy_peak_n": self.fxy_peak, "fxy_p95_n": self.fxy_p95, "power_peak_kw": self.power_peak,
             "torque_peak_nm": self.torque_peak, "deflection_peak_um": self.deflection, "hex_max_mm": self.hex,
             "depth_max_mm": self.depth, "engagement": {"max_deg": self.angle_max, "median_deg": self.angle_median},
-            "limits": self.uses, "flux_over_cells": self.flux, "held_feed_mm_min": self.held, "unreached_share": self.unreached,
+            "limits": [{"id": key, "use": use, "line": self.lines[key]} for key, use in self.by_use],
+            "torn_cm3": self.torn, "flux_over_cells": self.flux, "held_feed_mm_min": self.held, "unreached_share": self.unreached,
             "edges_per_part": self.edges,
             "rapids_in_stock": listed("rapid_in_stock", "volume_mm3"), "plunges": listed("plunge", "depth_mm"),
-            "too_deep": listed("too_deep", "depth_mm"), "holder_contact": listed("holder", "overlap_mm"),
+            "ramps": listed("ramp", "slope_deg"), "too_deep": listed("too_deep", "depth_mm"), "holder": listed("holder", "overlap_mm"),
             "slivers": listed("sliver", "thickness_mm"), "blocks": self.blocks,
         }  # fmt: skip
 
@@ -109,6 +119,9 @@ def summary_of(run: Run) -> Summary:
     """
     g, state = run.geometry, run.state
     contact, steps = g.contact, g.steps
+    # straight down nothing is engaged at the side, but the end cuts all the same
+    cuts = contact | (g.judged & (g.engagement.volume > 0))
+    lines = g.program.moves.line[steps.move]
     kind = g.program.moves.kind[steps.move]
     time = run.times.time
     angle = np.degrees(g.engagement.angle)
@@ -122,13 +135,18 @@ def summary_of(run: Run) -> Summary:
     def most(values: Array) -> float:
         return float(values[contact].max()) if contact.any() else 0.0
 
+    def where(values: Array) -> int:
+        return int(lines[np.where(contact, values, -1.0).argmax()])
+
     return Summary(
-        time=float(time.sum()) + _SIXTY * g.program.dwell, cut_time=float(time[contact].sum()),
+        time=float(time.sum()) + _SIXTY * g.program.dwell, cut_time=float(time[cuts].sum()),
         rapid_time=float(time[kind == RAPID].sum()), removed=float(g.engagement.volume[g.judged].sum()) / 1000.0,
+        torn=float(g.engagement.volume[(kind == RAPID) & (g.program.moves.tool[steps.move] == g.tool)].sum()) / 1000.0,
         fxy_peak=most(state.fxy_peak), fxy_p95=_weighted(state.fxy_peak[contact], length[contact], 0.95),
         power_peak=most(state.power_cut), torque_peak=most(state.torque_peak), deflection=most(state.deflection),
         hex=most(state.hex), depth=most(g.engagement.depth), angle_max=most(angle),
         angle_median=_weighted(angle[contact], length[contact], 0.5), uses={key: most(use) for key, use in run.uses.items()},
+        lines={key: where(use) for key, use in run.uses.items()},
         flux=float(swept[level].sum()) / counted if counted > 0 else 1.0, held=held_feed(g),
         unreached=float(length[short].sum() / length[contact].sum()) if contact.any() else 0.0, blocks=len(g.program.moves),
         edges=_edges(run), findings=g.findings,
@@ -136,12 +154,18 @@ def summary_of(run: Run) -> Summary:
 
 
 def _edges(run: Run) -> float | None:
-    """Share of edge lives that the way in contact uses up: each moment at the life of its own chip and engagement."""
+    """Share of edge lives that the way in contact uses up: each moment at the life of its own chip and engagement.
+
+    Whether an edge rubs is judged by what the feed asks of it at full width: coming out of the material every chip is thin for a moment.
+    """
     g = run.geometry
     law = law_of(g.setup)
     if law is None:
         return None
-    life = np.asarray(life_at(law, g.setup, run.state), dtype=float)
+    whole = np.minimum(run.state.fz * run.state.s_top, law.hex_min)
+    life = np.asarray(
+        law.median(run.state.vc, np.maximum(run.state.hex, whole), multiplier(g.setup, run.state.x)), dtype=float
+    )
     counts = g.contact & (life > 0)
     return float((run.times.time[counts] / _SIXTY / life[counts]).sum())
 

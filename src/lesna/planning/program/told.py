@@ -3,15 +3,44 @@
 from __future__ import annotations
 
 from lesna.model import units
+from lesna.planning.cut.limits import BY_ID
+from lesna.planning.program.places import Kind
 from lesna.planning.program.summary import Summary
 
-#: what a place is called on paper
-_KINDS = {
-    "rapid_in_stock": "rapid through stock", "plunge": "plunge", "too_deep": "deeper than the flutes", "holder": "holder contact",
-    "sliver": "thin web",
+#: what each kind of place is called, and the unit of its value
+KINDS: dict[Kind, tuple[str, units.Quantity]] = {
+    "rapid_in_stock": ("rapid through stock", units.VOLUME), "plunge": ("plunge, the tool does not cut at its centre", units.LENGTH),
+    "ramp": ("steeper ramp than this tool cuts", units.ANGLE), "too_deep": ("deeper than the flutes", units.LENGTH),
+    "holder": ("the holder touches what stands", units.LENGTH), "sliver": ("thin web", units.LENGTH),
 }  # fmt: skip
+#: uses that are told as they are: over a limit by more than rounding
+_ROUNDING = 5e-4
 #: places that are named one by one
 _NAMED = 6
+
+
+def broken_limits(found: Summary) -> list[str]:
+    """Limits that a program breaks as it is, the worst first, each with its use and line; what a machine simply does not do is none."""
+    return [
+        f"{BY_ID[key].name.lower()} at {use:.0%}, line {found.lines[key]}"
+        for key, use in found.by_use if use > 1 + _ROUNDING and not BY_ID[key].is_capped
+    ]  # fmt: skip
+
+
+def broken_rules(found: Summary) -> list[str]:
+    """What a program breaks as it is: limits of the cut, then what touches, plunges or goes too deep, with the first line of each."""
+    told = broken_limits(found)
+    for kind, (name, _) in KINDS.items():
+        lines = [finding.line for finding in found.findings if finding.kind == kind]
+        if lines and kind != "sliver":
+            more = f" and {len(lines) - 1} more" if len(lines) > 1 else ""
+            told.append(f"{name}, line {lines[0]}{more}")
+    return told
+
+
+def nearest_limit(found: Summary) -> str:
+    """How much of the nearest limit is used, marked where something is broken."""
+    return f"{found.by_use[0][1]:.0%}" + (" !" if broken_rules(found) else "")
 
 
 def clock(seconds: float) -> str:
@@ -43,9 +72,12 @@ def program_lines(
         f"{name}: {clock(found.time)} min:s, {clock(found.cut_time)} in contact; side force {force(found.fxy_peak)} at its peak, "
         f"95 % of the way under {force(found.fxy_p95)}; power {units.POWER.full(found.power_peak, system)}."
     ]
+    broken = broken_limits(found)
+    if broken:
+        lines.append(f"Over a limit as it is: {'; '.join(broken)}.")
     for finding in found.findings[:_NAMED]:
         x, y, z = (units.DIMENSION.text(value, system) for value in finding.place)
-        lines.append(f"Look before it runs: {_KINDS[finding.kind]} at line {finding.line} (X{x} Y{y} Z{z}).")
+        lines.append(f"Look before it runs: {KINDS[finding.kind][0]} at line {finding.line} (X{x} Y{y} Z{z}).")
     if len(found.findings) > _NAMED:
         lines.append(f"And {len(found.findings) - _NAMED} places more.")
     if levelled is not None:

@@ -207,7 +207,7 @@ def _met_or_made(swept: Swept, numbers: NDArray[np.int64], middles: Array, thick
 def met_by_the_edge(
     swept: Swept, steps: Steps, met: Engagement, radius: float, limit: float, judged: NDArray[np.bool_]
 ) -> list[Web]:
-    """Webs of the stock itself that the edge runs into: where it comes to material ahead, or what is engaged has air on both sides of the feed."""
+    """Webs of the stock itself that the edge runs into: it comes to material ahead, or what it is in has air on both sides."""
     flat = judged & (np.abs(steps.end[:, 2] - steps.start[:, 2]) < 1e-9)
     gone = np.cumsum(steps.length)
     out: list[Web] = []

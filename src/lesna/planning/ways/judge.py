@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -46,8 +45,6 @@ class Judged:
         Area of the floor that the tool could reach and on which something stands [mm2].
     slivers : tuple of Finding
         Thin webs at the time they are cut.
-    rapids_in_stock : tuple of Finding
-        Rapids that meet what stands: there should be none.
     """
 
     run: Run
@@ -55,7 +52,6 @@ class Judged:
     cutting: NDArray[np.bool_]
     leftover: float
     slivers: tuple[Finding, ...]
-    rapids_in_stock: tuple[Finding, ...]
 
     @property
     def stepovers(self) -> Array:
@@ -96,11 +92,7 @@ def judged(route: Route, content: bytes, parts: CutParts, pulse: Pulse = STEADY,
     loads = np.zeros(len(here))
     loads[here] = R * wide.sum(axis=1) / route.stepover
     return Judged(run, loads, here & (intents == INTENTS.index("cut")), _leftover(route, run, R, parts),
-                  _of_kind(g.findings, "sliver"), _of_kind(g.findings, "rapid_in_stock"))  # fmt: skip
-
-
-def _of_kind(findings: Sequence[Finding], kind: str) -> tuple[Finding, ...]:
-    return tuple(finding for finding in findings if finding.kind == kind)
+                  tuple(finding for finding in g.findings if finding.kind == "sliver"))  # fmt: skip
 
 
 def _leftover(route: Route, run: Run, radius: float, parts: CutParts) -> float:

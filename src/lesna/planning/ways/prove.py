@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
 from lesna.model.work import STEADY, Pulse
 from lesna.planning.cut.result import Result
+from lesna.planning.program.summary import Summary, summary_of
 from lesna.planning.ways.feeds import Span, eased
 from lesna.planning.ways.judge import Judged, judged
 from lesna.planning.ways.make import Before, Route, route_of
@@ -50,6 +52,11 @@ class Proved:
     blocks: int
     seconds: float
     offers: tuple[Offer, ...]
+
+    @cached_property
+    def summary(self) -> Summary:
+        """Its program in numbers."""
+        return summary_of(self.judged.run)
 
 
 def proved(

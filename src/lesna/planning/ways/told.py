@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from lesna.model import units
-from lesna.planning.program.told import clock
+from lesna.planning.program.told import broken_rules, clock
 from lesna.planning.ways.prove import Proved
 
 #: webs that are told one by one
@@ -23,7 +23,7 @@ def angle_of(share: float, made: Proved) -> float:
 
 def data_of(made: Proved) -> dict[str, Any]:
     """The object of ``lesna path --json``."""
-    route, found = made.route, made.judged
+    route, found, told = made.route, made.judged, made.summary.data()
     g = found.run.geometry
     removed = float(g.engagement.volume[g.judged].sum()) / 1000.0
     time, most = float(found.run.times.time.sum()), float(found.stepovers.max(initial=0.0))
@@ -35,9 +35,8 @@ def data_of(made: Proved) -> dict[str, Any]:
                        "p95_deg": angle_of(found.share(0.95), made), "max_deg": angle_of(most, made),
                        "p95_over_target": found.share(0.95), "max_over_target": most},
         "leftover_mm2": found.leftover,
-        "slivers": [{"x": f.place[0], "y": f.place[1], "z": f.place[2], "thickness_mm": f.value, "line": f.line} for f in found.slivers],
+        **{key: told[key] for key in ("slivers", "rapids_in_stock", "plunges", "ramps", "too_deep", "holder", "limits")},
         "remedies": [{"id": offer.id, "says": offer.says} for offer in made.offers],
-        "rapids_in_stock": [{"line": f.line, "x": f.place[0], "y": f.place[1], "z": f.place[2]} for f in found.rapids_in_stock],
         "remarks": [units.said(remark, "metric") for remark in remarks_of(made)],
         "points": made.blocks, "passes": route.way.passes, "levels": route.levels, "compute_s": made.seconds,
     }  # fmt: skip
@@ -64,8 +63,8 @@ def lines_of(made: Proved, name: str, system: units.System) -> Iterator[str]:
         yield f"  {data['leftover_mm2']:.2f} mm² of the floor stay covered"
     for remark in remarks_of(made):
         yield f"  {units.said(remark, system)}"
-    for rapid in data["rapids_in_stock"]:
-        yield f"  ! a rapid meets stock at x {rapid['x']:.1f}, y {rapid['y']:.1f}, line {rapid['line']}"
+    for broken in broken_rules(made.summary):
+        yield f"  ! {broken}"
     for sliver in data["slivers"][:_MOST]:
         yield f"  a web of {sliver['thickness_mm']:.2f} mm at x {sliver['x']:.1f}, y {sliver['y']:.1f}, line {sliver['line']}"
     for offer in data["remedies"]:
