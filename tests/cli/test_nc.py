@@ -36,7 +36,12 @@ class Nc(CommandTest):
 
     def test_level_writes_the_same_motions(self) -> None:
         out = self.folder / "out.nc"
-        data = self.answer("nc", "level", PROGRAM, *AT, "--aim", "push", "-o", out)
+        code, said, err = self.call("nc", "level", PROGRAM, *AT, "--aim", "push", "-o", out, "--json")
+        data = json.loads(said)
+        self.assertEqual((code, err), (0, "lesna: look before it runs: chatter margin at 101%, line 100\n"))
+        self.assertEqual(self.call("nc", "level", PROGRAM, *AT, "--aim", "push", "-o", out, "--strict")[0], 1)
+        for side in (data["before"], data["after"]):
+            self.assertEqual(side["limits"], sorted(side["limits"], key=lambda limit: -limit["use"]))
         self.assertLess(data["after"]["time_s"], data["before"]["time_s"])
         self.assertAlmostEqual(data["saved_s"], data["before"]["time_s"] - data["after"]["time_s"])
         self.assertAlmostEqual(data["per_batch_h"], data["saved_s"] * 150 / 3600)

@@ -77,12 +77,12 @@ def not_over(output: Path) -> None:
         fail(f"{output}: is what is read itself; name another file, so that the original stays")
 
 
-def judge(found: Summary, *, strict: bool) -> None:
-    """Says on standard error what a program breaks as it is; where that is asked for the command ends with 1."""
+def judge(found: Summary, *, strict: bool, is_written: bool = True) -> None:
+    """Says on standard error what a written program breaks as it is; where that is asked for the command ends with 1."""
     from lesna.planning.program.told import broken_rules
 
     broken = broken_rules(found)
-    if broken:
+    if broken and is_written:
         click.echo(line(f"look before it runs: {'; '.join(broken)}"), err=True)
     if strict and (found.findings or any(use > 1 + 1e-9 for use in found.uses.values())):
         raise SystemExit(LIMIT_EXCEEDED)

@@ -82,7 +82,7 @@ def check(file: Path, *, as_json: bool, strict: bool, **given: Any) -> None:
         print_json({"lesna": 1, "program": file.name, **found.data(), "remarks": list(run.geometry.remarks)})
     else:
         _told(file.name, run, found)
-    judge(found, strict=strict)
+    judge(found, strict=strict, is_written=False)
 
 
 @nc.command("level")

@@ -15,8 +15,8 @@ from lesna.nc.words import Word, hidden_in, lines_of, skip_of, text_of, words_of
 
 #: lines between two words about how far the reading is
 _TELL_EVERY = 4096
-#: calls within calls, and lines that may run, whatever calls them
-_DEEPEST, _MOST_LINES = 8, 5_000_000
+#: calls within calls, and lines that subprograms may run together
+_DEEPEST, _MOST_CALLED = 8, 500_000
 #: numbers of more figures hold the repeats before the last four
 _OWN_FIGURES = 10_000
 #: as much of a hidden word as is worth quoting
@@ -76,14 +76,15 @@ class _Ran:
         self._words: dict[int, list[Word]] = {}
         self._calls: list[_Call] = []
         self._places: dict[tuple[str, int], int] | None = None
-        at, ran, has_begun = 0, 0, False
+        at, ran, called, has_begun = 0, 0, 0, False
         while at < len(lines):
             ran += 1
             if ran % _TELL_EVERY == 0:
                 pulse.tell(min(at, len(lines)), len(lines))
-            if ran > _MOST_LINES:
+            called += bool(self._calls)
+            if called > _MOST_CALLED:
                 raise InputError(
-                    f"line {at + 1}: the calls of this program run more than {_MOST_LINES:,} lines; divide it"
+                    f"line {at + 1}: the calls of this program run more than {_MOST_CALLED:,} lines; divide it"
                 )
             line = lines[at]
             if line.lstrip().startswith("%"):
@@ -144,7 +145,7 @@ class _Ran:
             self._stop(
                 at, f"M98 P{number}: the file holds no subprogram O{number}; put it behind the program, or write it out"
             )
-        if not 1 <= repeats <= _MOST_LINES:
+        if not 1 <= repeats <= _MOST_CALLED:
             self._stop(at, f"M98 P{number} L{repeats}: a subprogram is called at least once")
         if len(self._calls) >= _DEEPEST:
             self._stop(at, f"M98 P{number}: subprograms call each other more than {_DEEPEST} deep")
