@@ -13,6 +13,7 @@ from lesna.nc.proof import aside
 from lesna.nc.read import read_program
 from lesna.nc.write import Piece, written
 from tests.nc.gallery import programs
+from tools import attack_programs
 
 
 def point_on(moves, number: int, share: float):  # type: ignore[no-untyped-def]
@@ -20,6 +21,23 @@ def point_on(moves, number: int, share: float):  # type: ignore[no-untyped-def]
 
 
 SOME = settings(max_examples=80)
+
+
+class Attacked(unittest.TestCase):
+    """A share of tools/attack_programs.py."""
+
+    def test_programs_fed_otherwise_run_as_before_on_a_control_of_its_own(self) -> None:
+        found = attack_programs.tried(range(400))
+        self.assertLess(found.pop("refused", 0), 60)
+        self.assertEqual(dict(found), {})
+
+    def test_that_control_sees_what_is_wrong(self) -> None:
+        before = attack_programs.ran("G21 G0 X0. Y0. Z0.\nG1 X9. F100\nM8\nY9.\nG3 X0. Y9. I-4.5\n", frozenset())
+        for text in ("G21 G0 X0. Y0. Z0.\nG1 X9. F100\nY9.\nM8\nG3 X0. Y9. I-4.5\n",
+                     "G21 G0 X0. Y0. Z0.\nG1 X9. F100\nM8\nY9. F80\nG3 X0. Y9. I-4.5\n",
+                     "G21 G0 X0. Y0. Z0.\nG1 X9. F100\nM8\nY9.\nG2 X0. Y9. I-4.5\n",
+                     "G21 G0 X0. Y0. Z0.\nG1 X8.9\nX9. F100\nM8\nY9.\nG3 X0. Y9. J4.5\n"):  # fmt: skip
+            self.assertTrue(attack_programs.difference(before, attack_programs.ran(text, frozenset()), {2}))
 
 
 class Unchanged(unittest.TestCase):
