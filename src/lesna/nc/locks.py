@@ -117,5 +117,6 @@ def _told(moves: Moves) -> list[bytes]:
     """Each move in bytes that are alike for moves that are."""
     table = np.column_stack((
         moves.kind, moves.start, moves.end, moves.centre, moves.sweep, moves.word, moves.rpm, moves.tool, moves.per_turn, moves.offset,
+        moves.relative, moves.inch,
     ))  # fmt: skip
     return [row.tobytes() for row in np.ascontiguousarray(table, dtype=float)]

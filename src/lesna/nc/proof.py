@@ -21,7 +21,8 @@ ON_THE_WAY = 1e-3
 _CENTRE = 5e-3
 #: feeds that differ less are the same
 _SAME_FEED = 1e-9
-_SAME_PLACE = 1e-6
+#: ends that differ less are one place [mm]
+SAME_PLACE = 1e-6
 
 
 def prove(program: Program, content: bytes, freed: set[int]) -> None:
@@ -72,7 +73,7 @@ def _same(before: Trace, after: Trace, freed: set[int]) -> None:
     for name in ("start", "end", "centre"):
         off = np.nan_to_num(np.abs(getattr(a, name)[single] - getattr(b, name)[ones]), nan=0.0).max(axis=1, initial=0.0)
         unknown = (np.isnan(getattr(a, name)[single]) != np.isnan(getattr(b, name)[ones])).any(axis=1)
-        _refuse(a.line[single], (off > (_SAME_PLACE if name == "end" else ON_THE_WAY)) | unknown, "it goes elsewhere")
+        _refuse(a.line[single], (off > (SAME_PLACE if name == "end" else ON_THE_WAY)) | unknown, "it goes elsewhere")
     turned = np.abs(a.sweep[single] - b.sweep[ones]) > 1e-4 + ON_THE_WAY / np.maximum(a.length[single], ON_THE_WAY)
     _refuse(a.line[single], turned, "it turns otherwise")
     _same_events(before, after, np.append(firsts, len(b)))
@@ -110,7 +111,7 @@ def aligned(a: Moves, b: Moves) -> np.ndarray:
 
 
 def _near(one: list[float], other: list[float]) -> bool:
-    return all(abs(p - q) <= _SAME_PLACE or (p != p and q != q) for p, q in zip(one, other, strict=True))
+    return all(abs(p - q) <= SAME_PLACE or (p != p and q != q) for p, q in zip(one, other, strict=True))
 
 
 def _alike(a: Moves, b: Moves, of: np.ndarray, freed: set[int]) -> None:

@@ -15,7 +15,7 @@ import numpy as np
 from lesna.geometry.motion import IN_PLANE, LINE
 from lesna.nc.control import AT_END
 from lesna.nc.program import Moves, Program
-from lesna.nc.proof import ON_THE_WAY, aside, prove
+from lesna.nc.proof import ON_THE_WAY, SAME_PLACE, aside, prove
 from lesna.nc.words import Word, words_of
 
 _INCH = 25.4
@@ -224,9 +224,12 @@ def _ends(moves: Moves, row: int, parts: Sequence[Piece], spelling: Spelling) ->
                 _CENTRES[axis]: spelling.place(arm[axis], inch=inch) for axis in sorted(IN_PLANE[moves.plane[row]])
             }
         told.append((text, feed))
-        # the place that the rounded words lead to, so that rounding does not add up
-        place = (place if moves.relative[row] else 0.0) + spelling.rounded(value, inch=inch) * scale
+        # the place that the rounded words lead to, so that rounding does not add up; axes that are not named stay
+        rounded = (place if moves.relative[row] else 0.0) + spelling.rounded(value, inch=inch) * scale
+        place = np.where(np.isin(np.arange(3), axes), rounded, place)
         former, carried = piece.until, math.inf
+    if np.abs(place - moves.end[row]).max() > SAME_PLACE:  # its end has more figures than the program writes
+        return [({}, min(piece.feed for piece in parts))]
     return told
 
 

@@ -46,6 +46,8 @@ _TRIALS = 16
 _BACK = 0.995
 #: push stays by this under the peak that the program had: two tables of forces agree to half of it
 _UNDER = 0.999
+#: two tables of forces agree so far
+_NOISE = 1.0005
 #: feeds of one piece differ by no more than this share
 _ALIKE = 0.05
 #: a feed so near to the programmed one stays as it was written
@@ -190,7 +192,7 @@ class Leveller:
         eased = np.ones(len(self.geometry.steps))
         most = OVER * force
         if targets.aim == "push" and targets.peak is None:
-            most = min(most, self._peak(self.before))
+            most = min(most, _NOISE * self._peak(self.before))
         table, over = self._table(targets), np.ones(1)
         for _ in range(_TRIALS):
             feed, floor = self.feeds(targets, force * eased)
@@ -264,7 +266,11 @@ class Leveller:
         high = np.minimum(targets.ceiling * program, most)
         low = np.minimum(targets.least * program, high)
         here = force[contact] if isinstance(force, np.ndarray) else force
-        fz = np.minimum(over.most(over.force, here), over.most(over.limits, 1.0))
+        held = over.most(over.limits, 1.0)
+        fz = np.minimum(over.most(over.force, here), held)
+        # a limit of the cut comes before the least feed, where a feed that still cuts holds it
+        holds = held >= self._cutting(targets)
+        low[contact] = np.where(holds, np.minimum(low[contact], held * per_tooth[contact]), low[contact])
         if targets.power is not None:
             fz = np.minimum(fz, over.most(over.power, targets.power))
         if targets.deflection is not None:
@@ -284,13 +290,17 @@ class Leveller:
 
     def _not_rubbing(self, targets: Targets, feed: Array, program: Array) -> Array:
         """Feeds that slowing would make rub stay at what still cuts; what rubbed before is not slowed."""
-        geometry, over = self.geometry, self._over_feed(targets)
+        geometry = self.geometry
         contact = geometry.contact
-        least = targets.chip[0] if targets.chip else geometry.setup.chip.least or 0.0
-        cuts = over.most(over.chip, least) * (geometry.n * geometry.setup.cutter.teeth)[contact]
+        cuts = self._cutting(targets) * (geometry.n * geometry.setup.cutter.teeth)[contact]
         out = feed.copy()
         out[contact] = np.maximum(feed[contact], np.minimum(program[contact], cuts))
         return out
+
+    def _cutting(self, targets: Targets) -> Array:
+        """Feed per tooth from which the chip of each step in contact is thick enough to be cut [mm]."""
+        over = self._over_feed(targets)
+        return over.most(over.chip, targets.chip[0] if targets.chip else self.geometry.setup.chip.least or 0.0)
 
     def _over_feed(self, targets: Targets) -> OverFeed:
         """What each step in contact does over the feed, computed once for each ceiling."""
@@ -368,31 +378,46 @@ class Leveller:
         feed, stepped = self._smooth(feed), feed.copy()
         freedom = geometry.freedom
         rows = np.flatnonzero(geometry.judged & freedom.feed[steps.move])
-        pieces: dict[int, list[Piece]] = {}
-        groups = np.split(rows, np.flatnonzero(np.diff(steps.move[rows])) + 1) if len(rows) else []
-        for group in groups:
-            number = int(steps.move[group[0]])
-            lengths, values = steps.length[group], feed[group]
-            parts = (
-                [(len(group), float(values.min()))]
-                if targets.by_block or not freedom.parted[number]
-                else _joined(lengths, values, targets.block_time)
+        if not len(rows):
+            return {}, stepped
+        firsts = np.append(0, np.flatnonzero(np.diff(steps.move[rows])) + 1)
+        numbers = steps.move[rows[firsts]]
+        low, high = np.minimum.reduceat(feed[rows], firsts), np.maximum.reduceat(feed[rows], firsts)
+        whole = (high <= (1 + _ALIKE) * low) | ~freedom.parted[numbers] | targets.by_block
+        one = _rounded(low, numbers, moves)
+        stepped[rows] = np.repeat(one, np.diff(np.append(firsts, len(rows))))
+        changed = whole & (np.abs(one - moves.feed[numbers]) > 0.5 * _resolution(numbers, moves))
+        pieces = {
+            int(number): [Piece(1.0, float(value))]
+            for number, value in zip(numbers[changed], one[changed], strict=True)
+        }
+        ends = np.append(firsts[1:], len(rows))
+        for k in np.flatnonzero(~whole).tolist():
+            group, number = rows[firsts[k] : ends[k]], int(numbers[k])
+            pieces[number] = self._parts(targets, group, number, feed[group])
+            run = np.cumsum(steps.length[group])
+            begins = np.searchsorted(
+                [piece.until * run[-1] for piece in pieces[number]], run - 0.5 * steps.length[group]
             )
-            run = np.cumsum(lengths)
-            ends = np.cumsum([count for count, _ in parts])
-            made = [
-                Piece(float(run[end - 1] / run[-1]), _rounded(value, number, moves))
-                for end, (_, value) in zip(ends, parts, strict=True)
+            stepped[group] = np.array([piece.feed for piece in pieces[number]])[
+                np.minimum(begins, len(pieces[number]) - 1)
             ]
-            made[-1] = Piece(1.0, made[-1].feed)
-            for begin, end, piece in zip((0, *ends[:-1]), ends, made, strict=True):
-                stepped[group[begin:end]] = piece.feed
-            if len(made) > 1 or abs(made[0].feed - moves.feed[number]) > 0.5 * _resolution(number, moves):
-                pieces[number] = made
         for number in _disagreed(pieces, moves):
             pieces.pop(number, None)
             stepped[steps.move == number] = moves.feed[number]
         return pieces, stepped
+
+    def _parts(self, targets: Targets, group: NDArray[np.int64], number: int, feed: Array) -> list[Piece]:
+        """A move in pieces of about one feed."""
+        lengths = self.geometry.steps.length[group]
+        parts = _joined(lengths, feed, targets.block_time)
+        run, ends = np.cumsum(lengths), np.cumsum([count for count, _ in parts])
+        feeds = _rounded(
+            np.array([value for _, value in parts]), np.full(len(parts), number), self.geometry.program.moves
+        )
+        made = [Piece(float(run[end - 1] / run[-1]), float(value)) for end, value in zip(ends, feeds, strict=True)]
+        made[-1] = Piece(1.0, made[-1].feed)
+        return made
 
     def _smooth(self, feed: Array) -> Array:
         """Feeds whose neighbours differ by no more than the axes can accelerate on the way."""
@@ -484,17 +509,16 @@ def _disagreed(pieces: dict[int, list[Piece]], moves: Moves) -> list[int]:
     return out
 
 
-def _resolution(number: int, moves: Moves) -> float:
-    """Least step of a written feed [mm/min]."""
-    return 0.254 if moves.inch[number] else 0.1
+def _resolution(numbers: NDArray[np.int64], moves: Moves) -> Array:
+    """Least step of the written feeds of moves [mm/min]."""
+    return np.where(moves.inch[numbers], 0.254, 0.1)
 
 
-def _rounded(feed: float, number: int, moves: Moves) -> float:
-    """A feed as it can be written, never faster by rounding [mm/min]."""
-    least, given = _resolution(number, moves), float(moves.feed[number])
-    if abs(feed / given - 1) < _AS_GIVEN:
-        return given
-    return feed if moves.per_turn[number] else max(float(np.floor(feed / least + 1e-6)) * least, least)
+def _rounded(feeds: Array, numbers: NDArray[np.int64], moves: Moves) -> Array:
+    """Feeds of moves as they can be written, never faster by rounding [mm/min]."""
+    least, given = _resolution(numbers, moves), moves.feed[numbers]
+    written_feed = np.where(moves.per_turn[numbers], feeds, np.maximum(np.floor(feeds / least + 1e-6) * least, least))
+    return np.where(np.abs(feeds / given - 1) < _AS_GIVEN, given, written_feed)
 
 
 def _plain(text: str) -> str:

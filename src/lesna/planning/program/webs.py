@@ -29,7 +29,7 @@ _BEHIND = 0.01
 #: a place in what the edge meets, ahead of the rim [mm]
 _AHEAD = 0.03
 #: places looked at across a web
-_RAYS = 48
+_RAYS = 24
 #: webs are looked for along the way at every so much of the radius, and last at least so much of the diameter
 _EVERY, _LASTS = 0.12, 0.15
 #: material at the side of a pass: engaged up to so near to where the rim goes along the feed [rad]
