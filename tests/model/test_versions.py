@@ -26,6 +26,18 @@ class Released(unittest.TestCase):
                 self.assertEqual(len({cut.id for cut in found.cuts}), len(found.cuts))
                 self.assertEqual(job_from_text(job_text(found)), found)
 
+    def test_islands_of_a_floor_by_length_and_width_count_from_its_middle(self) -> None:
+        island = [[30.0, 30.0], [40.0, 30.0], [40.0, 40.0]]
+        feature = {"kind": "pocket", "length_mm": 120.0, "width_mm": 80.0, "depth_mm": 9.0, "islands_mm": [island]}
+        middle = [[-30.0, -10.0], [-20.0, -10.0], [-20.0, 0.0]]
+        for version, expected in ((4, middle), (5, island), (1, island)):
+            with self.subTest(version=version):
+                found = migrate({"lesna": version, "cuts": [{"feature": feature}]})
+                self.assertEqual(found["cuts"][0]["feature"]["islands_mm"], [expected])
+        outside = {**feature, "islands_mm": [[[90.0, 30.0], [100.0, 30.0], [100.0, 40.0]]]}
+        found = migrate({"lesna": 1, "cuts": [{"feature": outside}]})
+        self.assertEqual(found["cuts"][0]["feature"]["islands_mm"][0][0], [30.0, -10.0])
+
     def test_newer_and_no_versions_are_refused_in_words(self) -> None:
         for version, words in ((VERSION + 1, "written by a newer Lesna"), (0, "must be a document version"),
                                ("1", "must be a document version"), (True, "must be a document version")):  # fmt: skip

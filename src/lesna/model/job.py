@@ -192,7 +192,9 @@ class Feature(Record):
         "mm", "outline of a pocket, face or through cut, instead of length x width", most=MOST_CORNERS, label="Outline"
     )
     islands_mm: tuple[Annotated[Outline, Field(max_length=MOST_CORNERS)], ...] = several(
-        "mm", "outlines of what stays standing inside; the origin is the lower left corner", most=MOST_ISLANDS
+        "mm",
+        "outlines of what stays standing inside, from the middle of a floor by length and width",
+        most=MOST_ISLANDS,
     )
     ELSEWHERE: ClassVar = frozenset(
         {"dxf", "part_layer", "stock_layer", "island_layer", "keep_out_layer", "open_sides"}
@@ -205,6 +207,12 @@ class Feature(Record):
         out = self.model_copy()
         out._drawn = drawn
         return out
+
+    def with_values(self, **values: Any) -> Feature:
+        """A checked copy with some fields changed; it keeps what its drawing holds."""
+        out = super().with_values(**values)
+        is_same = all(getattr(out, key) == getattr(self, key) for key in ("dxf", *_LAYERS, "open_sides"))
+        return out.drawn_as(self._drawn) if is_same else out
 
     @property
     def drawn(self) -> Drawn | None:

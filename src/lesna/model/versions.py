@@ -11,7 +11,7 @@ from typing import Any
 from lesna.model.errors import InputError
 
 #: the document version this Lesna writes; older ones are migrated, newer ones refused in words
-VERSION = 4
+VERSION = 5
 
 Raw = dict[str, Any]
 
@@ -50,7 +50,36 @@ def _three_to_four(raw: Raw) -> Raw:
     return raw
 
 
-_STEPS: tuple[Callable[[Raw], Raw], ...] = (_one_to_two, _two_to_three, _three_to_four)
+def _four_to_five(raw: Raw) -> Raw:
+    """Version 5 counts islands of a floor by length and width from its middle, as paths do; version 4 wrote them from its lower left corner.
+
+    Older ones may have been written by hand from either; they are moved where they only fit so.
+    """
+    cuts = raw.get("cuts")
+    if not isinstance(cuts, (list, tuple)):
+        return raw
+    return {**raw, "cuts": [_from_the_middle(cut, is_certain=raw.get("lesna") == 4) for cut in cuts]}
+
+
+def _from_the_middle(cut: Any, *, is_certain: bool) -> Any:
+    feature = cut.get("feature") if isinstance(cut, dict) else None
+    if not isinstance(feature, dict) or feature.get("profile_mm") or not feature.get("islands_mm"):
+        return cut
+    try:
+        half = [0.5 * float(feature[key]) for key in ("length_mm", "width_mm")]
+        islands = [[[float(x), float(y)] for x, y in island] for island in feature["islands_mm"]]
+    except (KeyError, TypeError, ValueError):
+        return cut  # what is wrong with it is told when it is read
+    fits = all(
+        abs(value) <= most for island in islands for corner in island for value, most in zip(corner, half, strict=True)
+    )
+    if fits and not is_certain:
+        return cut
+    moved = [[[x - half[0], y - half[1]] for x, y in island] for island in islands]
+    return {**cut, "feature": {**feature, "islands_mm": moved}}
+
+
+_STEPS: tuple[Callable[[Raw], Raw], ...] = (_one_to_two, _two_to_three, _three_to_four, _four_to_five)
 
 
 def with_ids(cuts: Any) -> list[Any]:

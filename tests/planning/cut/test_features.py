@@ -41,7 +41,7 @@ class Solids(unittest.TestCase):
         square = ((0, 0), (100, 0), (100, 60), (0, 60))
         island = ((40, 20), (60, 20), (60, 40), (40, 40))
         by_profile = solid_of(feature(profile_mm=square, islands_mm=(island,)))
-        by_sides = solid_of(feature(islands_mm=(island,)))
+        by_sides = solid_of(feature(islands_mm=(tuple((x - 50, y - 30) for x, y in island),)))
         assert by_profile is not None and by_sides is not None
         self.assertAlmostEqual(by_profile.area, 6000 - 400, places=6)
         self.assertAlmostEqual(by_profile.area, by_sides.area, places=6)

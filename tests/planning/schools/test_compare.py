@@ -9,6 +9,7 @@ from typing import Any, cast
 
 import numpy as np
 
+from lesna.document.drawings import Drawings
 from lesna.model import units
 from lesna.model.errors import Cancelled, InputError
 from lesna.model.files import load_job
@@ -24,8 +25,27 @@ from lesna.planning.telling.verdicts import to_json, verdict
 from tests.support import HINGE, LIBRARY, job, parts, result
 
 DEMO = load_job(HINGE)
+PLATE = HINGE.parent / "valve-plate.lesna"
 CAVITY = DEMO.cut_named("Rough cavity")
 POCKET = {"kind": "pocket", "length_mm": 100.0, "width_mm": 60.0, "depth_mm": 12.0, "corner_radius_mm": 8.0}
+
+
+class Drawn(unittest.TestCase):
+    def test_features_from_a_drawing_are_compared(self) -> None:
+        for sides in (None, ()):
+            with self.subTest(sides=sides):
+                held = load_job(PLATE)
+                if sides is not None:
+                    feature = held.cuts[0].feature
+                    assert feature is not None
+                    held = held.with_values(
+                        cuts=[held.cuts[0].with_values(feature=feature.with_values(open_sides=sides))]
+                    )
+                drawn = Drawings().of(held, PLATE.parent)
+                found = compare(parts(drawn, 0), LIBRARY, "time")
+                self.assertTrue(any(lane.is_there for lane in found.lanes))
+                for lane in found.lanes:
+                    self.assertTrue(verdict(found, lane))
 
 
 class Cavity(unittest.TestCase):

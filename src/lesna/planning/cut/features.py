@@ -114,7 +114,8 @@ def _of_outlines(feature: Feature, depth: float) -> Solid | None:
     if feature.outline:
         outline: Any = Polygon(feature.outline)
     elif feature.length_mm is not None and feature.width_mm is not None:
-        outline = box(0.0, 0.0, feature.length_mm, feature.width_mm)
+        x, y = feature.length_mm / 2, feature.width_mm / 2
+        outline = box(-x, -y, x, y)
     else:
         return None
     if not outline.is_valid:
@@ -123,7 +124,11 @@ def _of_outlines(feature: Feature, depth: float) -> Solid | None:
     for number, corners in enumerate(feature.islands):
         island = Polygon(corners)
         if not island.is_valid or not outline.contains(island):
-            raise InputError("must lie inside the outline and not cross itself", f"feature.islands_mm[{number}]")
+            x, y = (units.LENGTH.mark(value) for value in island.centroid.coords[0])
+            where = "feature.dxf" if feature.drawn is not None else f"feature.islands_mm[{number}]"
+            raise InputError(
+                f"island {number + 1} at x {x}, y {y} must lie inside the outline and not cross itself", where
+            )
         left = left.difference(island)
     corner = max((feature.corner_radius_mm or 0.0) - feature.stock_wall_mm, 0.0)
     # inset for the stock, then rounded inside as a cutter of the corner radius leaves it

@@ -80,7 +80,9 @@ def _first_stages(case: Case) -> tuple[Stage, ...]:
 
     slot = Feature.read({"kind": "slot", "length_mm": solid.length, "width_mm": case.D, "depth_mm": solid.depth,
                          "closed": solid.is_closed})  # fmt: skip
-    swept = case.feature.with_values(width_mm=max(solid.width - case.D, 1e-3), profile_mm=(), islands_mm=())
+    # a drawn floor stays what its drawing says
+    narrowed = {"width_mm": max(solid.width - case.D, 1e-3), "profile_mm": (), "islands_mm": ()}
+    swept = case.feature if case.feature.drawn is not None else case.feature.with_values(**narrowed)
     first = task_of(case, setup, "full_slot", "slot", slotting, stepovers=np.array([case.D]),
                     volume=slot_area * solid.depth / 1000.0)  # fmt: skip
     second = task_of(case, setup, "light_radial", "walls", sweeping, volume=rest * solid.depth / 1000.0)
