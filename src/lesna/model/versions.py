@@ -51,7 +51,7 @@ def _three_to_four(raw: Raw) -> Raw:
 
 
 def _four_to_five(raw: Raw) -> Raw:
-    """Version 5 counts islands of a floor by length and width from its middle, as paths do; version 4 wrote them from its lower left corner.
+    """Version 5 counts islands of a floor by length and width from its middle, as paths do; version 4 from its lower left corner.
 
     Older ones may have been written by hand from either; they are moved where they only fit so.
     """

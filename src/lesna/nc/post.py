@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import re
+import subprocess
+import sys
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -10,8 +13,8 @@ from lesna.model.errors import InputError
 
 _INCH = 25.4
 _RAPID, _LINE, _RIGHT, _LEFT = range(4)
-#: words that a comment may not hold
-_UNSAFE = re.compile(r"[^\x20-\x27\x2a-\x7e]")
+#: what a comment may not hold: brackets, the frame mark and what begins another comment, what no control shows
+_UNSAFE = re.compile(r"[^\x20-\x24\x26\x27\x2a-\x3a\x3c-\x7e]")
 
 
 @dataclass(frozen=True)
@@ -112,8 +115,14 @@ def number_text(value: float, places: int) -> str:
     return "0." if text == "-0." else text
 
 
-def rendered(template: str, values: Mapping[str, object], blocks: Sequence[str]) -> str:
-    """A program from a template."""
+def filled(template: str, values: Mapping[str, object], blocks: Sequence[str]) -> str:
+    """A template filled in, without leave to reach anything else.
+
+    Raises
+    ------
+    InputError
+        With the line of the post, or what it asks for in vain.
+    """
     import jinja2
     from jinja2.sandbox import SandboxedEnvironment
 
@@ -121,9 +130,72 @@ def rendered(template: str, values: Mapping[str, object], blocks: Sequence[str])
     safe = {key: comment_of(v) if isinstance(v, str) else [comment_of(str(w)) for w in v] if isinstance(v, list) else v
             for key, v in values.items()}  # fmt: skip
     try:
-        text = environment.from_string(template).render(**safe, blocks=list(blocks))
+        return environment.from_string(template).render(**safe, blocks=list(blocks))
     except jinja2.TemplateSyntaxError as error:
         raise InputError(f"line {error.lineno} of the post is not understood: {error.message}") from None
-    except (jinja2.TemplateError, TypeError, ValueError) as error:
+    except (jinja2.TemplateError, TypeError, ValueError, ArithmeticError, LookupError, AttributeError) as error:
         raise InputError(f"the post cannot be filled in: {error}") from None
-    return text.lstrip("\n")
+
+
+@dataclass(frozen=True)
+class Printed:
+    """A program from a template.
+
+    Attributes
+    ----------
+    text : str
+        The program.
+    sources : dict of int to int
+        Number of the block that stands on a line, by the line from 1: whatever a post puts round its blocks.
+    """
+
+    text: str
+    sources: dict[int, int]
+
+
+def rendered(template: str, values: Mapping[str, object], blocks: Sequence[str], *, is_trusted: bool = True) -> Printed:
+    """A program from a template; one that is not Lesna's own is filled in by a process that is bounded.
+
+    Raises
+    ------
+    InputError
+        When the template is not understood, takes too long, or too much.
+    """
+    marked = [f"{block}{_mark(number)}" for number, block in enumerate(blocks)]
+    text = filled(template, values, marked) if is_trusted else _by_a_child(template, values, marked)
+    sources: dict[int, int] = {}
+    lines = text.lstrip("\n").split("\n")
+    for number, line in enumerate(lines, start=1):
+        for found in _MARK.finditer(line):
+            sources[number] = int("".join(chr(ord(c) - _FIRST + ord("0")) for c in found[1]))
+    return Printed(_MARK.sub("", "\n".join(lines)), sources)
+
+
+#: a block's number behind it, in characters that no program and no filter of a template knows
+_FIRST, _END = 0xE010, "\ue001"
+_MARK = re.compile(f"([\ue010-\ue019]+){_END}")
+#: seconds that a process may take to begin and to answer
+_PATIENCE = 10.0
+
+
+def _mark(number: int) -> str:
+    return "".join(chr(_FIRST + int(digit)) for digit in str(number)) + _END
+
+
+def _by_a_child(template: str, values: Mapping[str, object], blocks: Sequence[str]) -> str:
+    asked = json.dumps({"template": template, "values": dict(values), "blocks": list(blocks)})
+    try:
+        done = subprocess.run(
+            [sys.executable, "-m", "lesna.nc.post_child"],
+            input=asked,
+            capture_output=True,
+            text=True,
+            timeout=_PATIENCE,
+            check=False,
+        )
+        answer = json.loads(done.stdout)
+    except (subprocess.TimeoutExpired, ValueError):
+        raise InputError("the post takes more than 2 s; look for a loop that does not end") from None
+    if "text" in answer:
+        return str(answer["text"])
+    raise InputError(answer["trouble"] if answer.get("is_whole") else f"the post {answer['trouble']}")

@@ -15,6 +15,8 @@ _STRAIGHT = 5_000.0
 _MOST_TURN = math.radians(160.0)
 #: chords that bend by more are a corner that stays one [rad]
 _CORNER = math.radians(40.0)
+#: places along a piece that are looked at
+_LOOKS = 18
 #: first run of chords that is tried as one piece
 _FIRST = 4
 
@@ -165,7 +167,29 @@ def _fits(points: Array, pieces: list[Segment], tolerance: float) -> bool:
     for piece in pieces:
         away = np.minimum(away, _away(inner, start, piece))
         start = np.array(piece.end)
-    return float(away.max()) <= tolerance
+    # and the pieces beside the chords: between two places far apart an arc may bulge unseen
+    return float(away.max()) <= tolerance and float(_beside_chords(points, pieces).max(initial=0.0)) <= tolerance
+
+
+def _beside_chords(points: Array, pieces: list[Segment]) -> Array:
+    """Distance of places along pieces from the chords that they stand for."""
+    places, start = [], points[0]
+    for piece in pieces:
+        share = np.linspace(0.0, 1.0, _LOOKS)[1:-1, None]
+        end = np.array(piece.end)
+        if piece.centre is None:
+            places.append(start + share * (end - start))
+        else:
+            arm = start - np.array(piece.centre)
+            cos, sin = np.cos(share[:, 0] * piece.sweep), np.sin(share[:, 0] * piece.sweep)
+            places.append(
+                np.array(piece.centre) + np.column_stack((arm[0] * cos - arm[1] * sin, arm[0] * sin + arm[1] * cos))
+            )
+        start = end
+    at = np.concatenate(places)
+    a, way = points[:-1], np.diff(points, axis=0)
+    share = np.clip(((at[:, None] - a) * way).sum(axis=2) / (way * way).sum(axis=1), 0.0, 1.0)
+    return np.asarray(np.linalg.norm(at[:, None] - a - share[..., None] * way, axis=2).min(axis=1))
 
 
 def _away(points: Array, start: Array, piece: Segment) -> Array:

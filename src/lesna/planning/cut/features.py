@@ -124,10 +124,10 @@ def _of_outlines(feature: Feature, depth: float) -> Solid | None:
     for number, corners in enumerate(feature.islands):
         island = Polygon(corners)
         if not island.is_valid or not outline.contains(island):
-            x, y = (units.LENGTH.mark(value) for value in island.centroid.coords[0])
+            at_x, at_y = (units.LENGTH.mark(value) for value in island.centroid.coords[0])
             where = "feature.dxf" if feature.drawn is not None else f"feature.islands_mm[{number}]"
             raise InputError(
-                f"island {number + 1} at x {x}, y {y} must lie inside the outline and not cross itself", where
+                f"island {number + 1} at x {at_x}, y {at_y} must lie inside the outline and not cross itself", where
             )
         left = left.difference(island)
     corner = max((feature.corner_radius_mm or 0.0) - feature.stock_wall_mm, 0.0)

@@ -269,6 +269,7 @@ def _away(swept: Swept, place: Array, rows: NDArray[np.int64], who: int, z: floa
     else:
         beside = place + _AHEAD * np.array([[1.0, 0.0], [-1.0, 0.0], [0.0, 1.0], [0.0, -1.0]])
         depth, _ = swept.distance(beside, rows, z + _HIGH)
+        depth = np.clip(depth, -_HIGH, _HIGH)  # without end where no wall is near
         way = np.array([depth[0] - depth[1], depth[2] - depth[3]])
     size = float(np.linalg.norm(way))
     return way / size if size > 1e-9 else None

@@ -19,10 +19,14 @@ from lesna.planning.ways.wish import Wish
 _HAIR = 1e-3
 #: height over the top at which a feed takes over from a rapid [mm]
 _OVER = 1.0
-#: chords become arcs within this [mm], and within this share of the stepover
-_TOLERANCE, _OF_STEPOVER = 0.01, 0.01
+#: chords become arcs within this [mm], and within this share of the stepover; a cutter along them then cuts nothing more than so far beside
+_TOLERANCE, _OF_STEPOVER = 0.004, 0.01
+#: links in the open may lie further beside [mm]
+_OPEN = 0.01
 #: a way in is fed at this share of the chip of a slot
 _ENTRY = 0.7
+#: straight down a tool that cuts at its centre is fed at this share of the feed of the cut, and at this one of its feed per tooth
+_PLUNGE, _PLUNGE_CHIP = 1.0 / 3.0, 0.3
 #: links begin and end at the feed of the cut over so much of the radius
 _SLOW = 1.0
 #: links run so many times as fast as the cut, as far as the machine feeds
@@ -43,13 +47,26 @@ def stretches_of(way: Way, result: Result, wish: Wish, along_walls: Collection[I
 
     def steps(leg: Leg) -> list[Block]:
         if leg.intent == "link":
-            return _clear(leg, feeds["link"], tolerance) if leg.clear and wish.arcs else _slowed(leg, feeds, _SLOW * R)
+            return _clear(leg, feeds["link"], _OPEN) if leg.clear and wish.arcs else _slowed(leg, feeds, _SLOW * R)
         made = _steps(leg, feeds[leg.intent], wish.arcs, tolerance)
+        if leg.intent == "entry":
+            made = _plunged(
+                leg, made, min(_PLUNGE * vf, _PLUNGE_CHIP * float(state.fz) * result.setup.shape.z * float(state.n))
+            )
         if wish.edge_feed and leg.intent in along_walls:
             made = [_at_the_edge(step, before, R, most) for step, before in zip(made, _starts(leg, made), strict=True)]
         return made
 
     return tuple(Stretch(leg.intent, tuple(steps(leg))) for leg in way.legs)
+
+
+def _plunged(leg: Leg, steps: list[Block], feed: float) -> list[Block]:
+    """A way in with the feed of a plunge where it goes straight down."""
+    out = []
+    for step, before in zip(steps, leg.points[:-1], strict=True):
+        down, across = float(before[2]) - step.end[2], math.hypot(step.end[0] - before[0], step.end[1] - before[1])
+        out.append(replace(step, feed=min(step.feed, feed)) if down > across else step)
+    return out
 
 
 def _starts(leg: Leg, steps: list[Block]) -> list[tuple[float, float]]:

@@ -10,13 +10,15 @@ from numpy.typing import NDArray
 from lesna.geometry.motion import RAPID
 from lesna.model.resolve import CutParts
 from lesna.model.work import STEADY, Pulse
+from lesna.nc.program import Program
 from lesna.physics import Array
-from lesna.planning.program.intents import INTENTS, intents_of
+from lesna.planning.program.intents import INTENTS
 from lesna.planning.program.places import Finding
 from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.work import Look
 from lesna.planning.ways.make import Route
+from lesna.planning.ways.program import Written
 from lesna.planning.ways.round import stock_round
 
 #: step along the path over the radius
@@ -74,13 +76,17 @@ class Judged:
         return float(self.stepovers[on][order][place])
 
 
-def judged(route: Route, content: bytes, parts: CutParts, pulse: Pulse = STEADY, known: Judged | None = None) -> Judged:
+def judged(
+    route: Route, written: Written, parts: CutParts, pulse: Pulse = STEADY, known: Judged | None = None
+) -> Judged:
     """Reads a path's program back and simulates it."""
     R = parts.tool.DC / 2
     look = Look(step=max(_STEP * R, 0.05))
-    run = simulate(content, parts, stock_round(route, R), look, pulse=pulse, known=None if known is None else known.run)
+    run = simulate(
+        written.content, parts, stock_round(route, R), look, pulse=pulse, known=None if known is None else known.run
+    )
     g, program = run.geometry, run.geometry.program
-    intents = intents_of(program)[g.steps.move]
+    intents = _intents(route, written, program)[g.steps.move]
     moves = (program.moves.kind[g.steps.move] != RAPID) & (np.linalg.norm(g.steps.heading, axis=1) > 0)
     here = moves & np.isin(intents, (INTENTS.index("cut"), INTENTS.index("wall")))
     a, b = g.engagement.found[here, :, 0], g.engagement.found[here, :, 1]
@@ -93,6 +99,12 @@ def judged(route: Route, content: bytes, parts: CutParts, pulse: Pulse = STEADY,
     loads[here] = R * wide.sum(axis=1) / route.stepover
     return Judged(run, loads, here & (intents == INTENTS.index("cut")), _leftover(route, run, R, parts),
                   tuple(finding for finding in g.findings if finding.kind == "sliver"))  # fmt: skip
+
+
+def _intents(route: Route, written: Written, program: Program) -> NDArray[np.int64]:
+    """The place in `INTENTS` of what each move is for, by the stretch that its line came from."""
+    of = {line: INTENTS.index(route.stretches[i].intent) for line, (i, _) in written.sources.items()}
+    return np.array([of.get(line, 0) for line in program.moves.line.tolist()], dtype=np.int64)
 
 
 def _leftover(route: Route, run: Run, radius: float, parts: CutParts) -> float:

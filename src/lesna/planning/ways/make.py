@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -132,14 +132,27 @@ def route_of(result: Result, wish: Wish | None = None, pulse: Pulse = STEADY, be
         if wish.walls and generator.closes:
             near = None if before is None else _about(made, R)
             legs += along_walls(region, R, feature.stock_wall_mm, floor, RUN_OUT * R, spring=wish.spring, near=near)
-    # a closing pass beside a clamp runs on the very edge of this: there it has to leave and arrive
-    kept_out = None if region.keep_out is None else region.keep_out.buffer(R - _TOUCHING)
-    way = connected((leg for leg in legs if leg.intent != "retract"), CLEAR, kept_out)
+    way = over_everything(legs, region, R)
     if not way.legs:
         raise InputError(f"{before.told if before else 'what goes before'} leaves nothing to cut here", "feature")
     walls: tuple[Intent, ...] = ("wall", "cut") if generator.id == "walls" else ("wall",)
     return Route(region, generator, way, stretches_of(way, result, wish, walls), replace(demand, top=heights[-1][0], floor=-depth),
                  len(heights), -depth, before, _remarks(region, demand))  # fmt: skip
+
+
+def over_everything(legs: Iterable[Leg], region: Region, radius: float) -> Way:
+    """Stretches joined by ways over everything, round what is kept out."""
+    # a closing pass beside a clamp runs on the very edge of this: there it has to leave and arrive
+    kept_out = None if region.keep_out is None else region.keep_out.buffer(radius - _TOUCHING)
+    return connected((leg for leg in legs if leg.intent != "retract"), CLEAR, kept_out)
+
+
+def again(route: Route, way: Way, result: Result, wish: Wish, left: tuple[str, ...]) -> Route:
+    """The route with other stretches, joined and fed anew."""
+    whole = over_everything(way.legs, route.region, route.demand.radius)
+    walls: tuple[Intent, ...] = ("wall", "cut") if route.generator.id == "walls" else ("wall",)
+    told = (*route.remarks, *(remark for remark in left if remark not in route.remarks))
+    return replace(route, way=whole, stretches=stretches_of(whole, result, wish, walls), remarks=told)
 
 
 def _maker(generator: Generator, wish: Wish) -> Callable[[Region, Demand, Pulse], Way]:

@@ -63,10 +63,26 @@ def post_text(name: str) -> str:
     return read_text(path, largest=_MOST_BYTES)
 
 
-def program_of(route: Route, result: Result, title: str, printing: Printing, template: str) -> bytes:
-    """The bytes of a program."""
+@dataclass(frozen=True)
+class Written:
+    """A program that was printed.
+
+    Attributes
+    ----------
+    content : bytes
+        The file.
+    sources : dict of int to (int, int)
+        Stretch and move of the route that stand on a line, by the line from 1.
+    """
+
+    content: bytes
+    sources: dict[int, tuple[int, int]]
+
+
+def program_of(route: Route, result: Result, title: str, printing: Printing, template: str) -> Written:
+    """A route as a program, and which line came from which move: comments are for the reader alone."""
     parts = result.setup.parts
-    blocks = [block for block, _ in printed(route, printing)]
+    blocks = printed(route, printing)
     system: units.System = "inch" if printing.inch else "metric"
     values = {
         **_head(parts, title), "stick_out": units.LENGTH.full(parts.cut.stick_out_mm, system),
@@ -74,7 +90,9 @@ def program_of(route: Route, result: Result, title: str, printing: Printing, tem
         "rpm": round(float(result.state.n)), "coolant": _COOLANTS.get(parts.cut.coolant, ""),
         "units": "G20" if printing.inch else "G21", "clear": number_text(CLEAR / (_INCH if printing.inch else 1.0), 4),
     }  # fmt: skip
-    return rendered(template, values, blocks).encode("latin-1", "replace")
+    found = rendered(template, values, [block for block, _ in blocks], is_trusted=printing.post in POSTS)
+    sources = {line: source for line, number in found.sources.items() if (source := blocks[number][1]) is not None}
+    return Written(found.text.encode("latin-1", "replace"), sources)
 
 
 def printed(route: Route, printing: Printing) -> list[tuple[str, tuple[int, int] | None]]:

@@ -8,13 +8,15 @@ from functools import cached_property
 
 import numpy as np
 
+from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.planning.cut.result import Result
 from lesna.planning.program.summary import Summary, summary_of
+from lesna.planning.ways.entries import let_down, struck_by
 from lesna.planning.ways.feeds import Span, eased
 from lesna.planning.ways.judge import Judged, judged
-from lesna.planning.ways.make import Before, Route, route_of
-from lesna.planning.ways.program import Printing, post_text, printed, program_of
+from lesna.planning.ways.make import Before, Route, again, route_of
+from lesna.planning.ways.program import Printing, Written, post_text, program_of
 from lesna.planning.ways.remedies import Offer, offers_for
 from lesna.planning.ways.wish import Wish
 
@@ -22,6 +24,8 @@ from lesna.planning.ways.wish import Wish
 _OVER = 1.05
 #: it is taken back so far before, and stretches nearer to each other than this are one, over the radius
 _EARLY, _APART = 0.1, 0.5
+#: how often ways down are mended: what is cut otherwise may leave other places standing
+_ROUNDS = 3
 #: of which it keeps at least so much
 _LEAST = 0.25
 
@@ -92,28 +96,32 @@ def proved(
     started = time.perf_counter()
     route = route_of(result, wish, pulse, before)
     seconds = time.perf_counter() - started
-    content = program_of(route, result, title, printing, template)
-    found = judged(route, content, parts, pulse)
-    spans = _spans(route, found, content, printing, float(result.state.vf)) if wish.eased else {}
+    written = program_of(route, result, title, printing, template)
+    found = judged(route, written, parts, pulse)
+    for _ in range(_ROUNDS):
+        struck = struck_by(route, found, written.sources)
+        if not struck:
+            break
+        way, left = let_down(route, struck)
+        if not any(leg.intent in ("cut", "wall") for leg in way.legs):
+            raise InputError("; ".join(left) or "nothing of this can be reached", "feature")
+        route = again(route, way, result, wish, left)
+        written = program_of(route, result, title, printing, template)
+        found = judged(route, written, parts, pulse)
+    spans = _spans(route, found, written, float(result.state.vf)) if wish.eased else {}
     if spans:
         route = replace(route, stretches=eased(route.stretches, spans))
-        content = program_of(route, result, title, printing, template)
-        found = judged(route, content, parts, pulse, found)
+        written = program_of(route, result, title, printing, template)
+        found = judged(route, written, parts, pulse, found)
     offers = (
         offers_for(route.region, route.demand) if found.slivers and wish.remedy == "none" and before is None else ()
     )
-    return Proved(route, content, found, content.count(b"\n"), seconds, offers)
+    return Proved(route, written.content, found, written.content.count(b"\n"), seconds, offers)
 
 
-def _spans(
-    route: Route, found: Judged, content: bytes, printing: Printing, feed: float
-) -> dict[tuple[int, int], list[Span]]:
+def _spans(route: Route, found: Judged, written: Written, feed: float) -> dict[tuple[int, int], list[Span]]:
     """Where along each move less feed is wanted: what is removed in a minute stays as at the feed of the cut there [mm/min]."""
-    blocks = printed(route, printing)
-    # the blocks stand one after the other somewhere in the program
-    lines = content.decode("latin-1").splitlines()
-    first = lines.index(blocks[0][0]) + 1
-    sources = {first + number: source for number, (_, source) in enumerate(blocks) if source is not None}
+    sources = written.sources
     steps = found.run.geometry.steps
     line = found.run.geometry.program.moves.line[steps.move]
     over = np.flatnonzero(found.loads > _OVER)
