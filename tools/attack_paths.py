@@ -115,16 +115,16 @@ def wrong(made: Proved, fz: float) -> list[str]:
             told.append("plunges without a tool that cuts at its centre")
         elif most > 0.34 * fz:
             told.append(f"plunges at {most / fz:.2f} of fz")
-    gouge = _gouge(made)
-    if gouge > _GOUGE:
-        told.append(f"gouges by {gouge:.4f} mm")
+    deep = gouge(made)
+    if deep > _GOUGE:
+        told.append(f"gouges by {deep:.4f} mm")
     left, area = made.judged.leftover, math.pi * tool.DC**2 / 4
     if left > _LEFT * area and not any("stay" in remark or "left" in remark for remark in made.route.remarks):
         told.append(f"leaves {left:.1f} mm2 untold")
     return told
 
 
-def _gouge(made: Proved) -> float:
+def gouge(made: Proved) -> float:
     """How far the cutter goes into a wall, along all that is fed below the top [mm]."""
     moves, route = read_program(made.content).moves, made.route
     radius, parts = made.route.demand.radius, made.judged.run.geometry.work.parts

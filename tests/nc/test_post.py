@@ -48,7 +48,29 @@ class Posts(unittest.TestCase):
         text = rendered(
             "({{ job }})\n{% for block in blocks %}{{ block }}\n{% endfor %}", {"job": "a)\nM3"}, ["G0 X1."]
         )
-        self.assertEqual(text, "(a]M3)\nG0 X1.\n")
+        self.assertEqual(text.text, "(a]M3)\nG0 X1.\n")
+        self.assertEqual(text.sources, {2: 0})
+        self.assertEqual(comment_of("100 % done; G0 Z-9"), "100  done G0 Z-9")
+
+    def test_each_line_knows_its_block_whatever_stands_round_it(self) -> None:
+        blocks = ["G0 X1.", "(cut)", "G1 X2. F9."]
+        for template in ("{% for b in blocks %}{{ b }} ;\n{% endfor %}",
+                         "{% for b in blocks %}N{{ loop.index }} {{ b | upper }}\n{% endfor %}",
+                         "{% for b in blocks %}{{ b | lower }} (note)\n{% endfor %}", "{{ blocks | join('\n') }}"):  # fmt: skip
+            with self.subTest(template=template):
+                found = rendered(template, {}, blocks, is_trusted=False)
+                self.assertEqual(found.sources, {1: 0, 2: 1, 3: 2})
+                self.assertNotRegex(found.text, "[\ue000-\ue0ff]")
+
+    def test_a_post_of_ones_own_is_bounded(self) -> None:
+        for template, words in (
+            ("{% for a in range(99999) %}{% for b in range(99999) %}{% endfor %}{% endfor %}", "2 s"),
+            ("{% set a = 'x' * 900000000 %}{{ a }}", "memory"), ("{{ 1 // 0 }}", "cannot be filled in"),
+            ("{% macro a() %}{{ a() }}{% endmacro %}{{ a() }}", "calls itself|cannot"), ("{{ 'x' * 60000000 }}", "50 MB|memory"),
+            ("{{ blocks[9] }}", "cannot be filled in"), ("{{ ''.format.__globals__ }}", "cannot be filled in"),
+        ):  # fmt: skip
+            with self.subTest(template=template), self.assertRaisesRegex(InputError, words):
+                rendered(template, {}, ["G0 X1."], is_trusted=False)
 
     def test_templates_that_are_wrong(self) -> None:
         for template, words in (("{% for x in %}", "line 1 of the post"), ("{{ feed_of_light }}", "cannot be filled in.*feed_of_light"),

@@ -178,6 +178,13 @@ class JobFiles(Steps):
 
     def take_file(self, path: Path) -> None:
         """A file that was dropped goes where its kind belongs: a job, a recording, a measured response, a table."""
+        try:
+            path.resolve(strict=True)
+        except (OSError, RuntimeError):
+            self.session.say(
+                "wrong", f"{path.name}: is a link that leads nowhere or to itself; drop the file that is meant"
+            )
+            return
         kind = kind_of(path)
         if kind == "job":
             self.open_asking(path)

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import io
-from collections import Counter
+from collections import Counter, deque
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import islice
 from typing import Any
 
 import numpy as np
@@ -25,11 +26,13 @@ _JOINED = 0.02
 _FAR = 1e5
 #: heights of one outline that differ by more are no flat drawing [mm]
 _LEVEL = 1e-3
-#: blocks within blocks that are opened
-_NESTED = 8
+#: points of all outlines, and points that make one curve
+_MOST_POINTS, _MOST_OF_CURVE = 4_000_000, 50_000
+#: blocks within blocks that are opened, and what blocks may put in
+_NESTED, _MOST_PUT_IN = 8, 30_000
 #: $INSUNITS: number -> (name, millimetres)
-_UNITS = {1: ("inch", 25.4), 2: ("foot", 304.8), 4: ("mm", 1.0), 5: ("cm", 10.0), 6: ("m", 1000.0), 13: ("um", 0.001),
-          14: ("dm", 100.0)}  # fmt: skip
+_UNITS = {1: ("inch", 25.4), 2: ("foot", 304.8), 3: ("mile", 1_609_344.0), 4: ("mm", 1.0), 5: ("cm", 10.0), 6: ("m", 1000.0),
+          9: ("mil", 0.0254), 10: ("yard", 914.4), 13: ("um", 0.001), 14: ("dm", 100.0)}  # fmt: skip
 _FLAT = ("LINE", "ARC", "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "SPLINE")
 
 
@@ -116,16 +119,16 @@ def read_drawing(content: bytes) -> Drawing:
     name, factor = _UNITS.get(unit, ("mm", 1.0))
     left_out: Counter[str] = Counter()
     pieces: dict[str, list[Array]] = {}
-    count = 0
-    for entity in _entities(document.modelspace(), left_out, _NESTED):
-        points = _points(entity, TOLERANCE / factor, left_out)
+    count, held = 0, 0
+    for entity in _Opened(left_out).of(document.modelspace(), _NESTED):
+        points = _points(entity, TOLERANCE / factor, factor, left_out)
         if points is None:
             continue
-        count += 1
-        if count > _MOST_PIECES:
-            raise InputError(f"the drawing holds more than {_MOST_PIECES:,} pieces; save only the layers of this part")
-        if not np.isfinite(points).all() or np.abs(points * factor).max() > _FAR:
-            raise InputError(f"the drawing has a coordinate beyond {_FAR:g} mm; move the part to its zero")
+        count, held = count + 1, held + len(points)
+        if count > _MOST_PIECES or held > _MOST_POINTS:
+            raise InputError(
+                f"the drawing holds more than {_MOST_PIECES:,} pieces or {_MOST_POINTS:,} points; save only the layers of this part"
+            )
         pieces.setdefault(str(entity.dxf.layer), []).append(points[:, :2] * factor)
     if not pieces:
         told = ", ".join(f"{n} {kind.lower()}" for kind, n in left_out.most_common(4))
@@ -156,30 +159,62 @@ def _document(content: bytes) -> Any:
     return document
 
 
-def _entities(layout: Any, left_out: Counter[str], deep: int) -> Iterator[Any]:
-    """Flat things of a layout, blocks opened."""
-    for entity in layout:
-        kind = entity.dxftype()
-        if kind in _FLAT:
-            yield entity
-        elif kind == "INSERT" and deep > 0:
-            try:
-                yield from _entities(list(entity.virtual_entities()), left_out, deep - 1)
-            except Exception:  # a block that cannot be opened is left out and said so
-                left_out[kind] += 1
-        else:
-            left_out[kind] += 1
+class _Opened:
+    """Flat things of a layout, blocks opened: blocks within blocks may ask for more than anybody waits for."""
+
+    def __init__(self, left_out: Counter[str]) -> None:
+        self.left_out, self.met = left_out, 0
+
+    def of(self, layout: Any, deep: int) -> Iterator[Any]:
+        """Those of a layout and of the blocks that it puts in."""
+        for entity in layout:
+            self.met += deep < _NESTED
+            if self.met > _MOST_PUT_IN:
+                raise InputError(
+                    f"{_named(entity)}: blocks put in more than {_MOST_PUT_IN:,} pieces; save the part alone"
+                )
+            kind = entity.dxftype()
+            if kind in _FLAT:
+                yield entity
+            elif kind == "INSERT" and deep > 0:
+                yield from self.of(self._inside(entity), deep - 1)
+            else:
+                self.left_out[kind] += 1
+
+    def _inside(self, insert: Any) -> list[Any]:
+        """What a block puts in, once for each of its rows and columns; nothing where it cannot be opened, which is told."""
+        if insert.mcount > _MOST_PUT_IN:
+            raise InputError(f"{_named(insert)}: is put in {insert.mcount:,} times; up to {_MOST_PUT_IN:,} are read")
+        try:
+            return list(insert.multi_insert()) if insert.mcount > 1 else list(insert.virtual_entities())
+        except Exception:  # the library lets errors of many kinds out of odd blocks
+            self.left_out["INSERT that cannot be opened"] += 1
+            return []
 
 
-def _points(entity: Any, tolerance: float, left_out: Counter[str]) -> Array | None:
+def _named(entity: Any) -> str:
+    """An entity as a person finds it."""
+    return f"{entity.dxftype()} {entity.dxf.get('handle') or ''} on layer {entity.dxf.get('layer', '0')}".replace(
+        "  ", " "
+    )
+
+
+def _points(entity: Any, tolerance: float, factor: float, left_out: Counter[str]) -> Array | None:
     """Chords of one piece (n, 3), None where it is not flat or has no length."""
     from ezdxf import path
 
+    if entity.dxftype() == "SPLINE":
+        _check_curve(entity)
     try:
-        points = np.array([tuple(p) for p in path.make_path(entity).flattening(tolerance)], dtype=float)
+        curve = path.make_path(entity)
+        frame = np.array([tuple(p) for p in curve.control_vertices()], dtype=float)
     except Exception:  # the library lets errors of many kinds out of odd entities
         left_out[f"{entity.dxftype()} that cannot be read"] += 1
         return None
+    # before it is parted into chords: a circle as large as a planet has more than a memory
+    if len(frame) and (not np.isfinite(frame).all() or np.abs(frame * factor).max() > _FAR):
+        raise InputError(f"{_named(entity)}: has a coordinate beyond {_FAR:g} mm; move the part to its zero")
+    points = np.array([tuple(p) for p in curve.flattening(tolerance)], dtype=float) if len(frame) else frame
     if len(points) < 2 or not np.ptp(points[:, :2], axis=0).any():
         left_out["piece without length"] += 1
         return None
@@ -187,6 +222,18 @@ def _points(entity: Any, tolerance: float, left_out: Counter[str]) -> Array | No
         left_out[f"3D {entity.dxftype()}"] += 1
         return None
     return points
+
+
+def _check_curve(entity: Any) -> None:
+    """Refuses a spline that no curve follows."""
+    knots = np.array(entity.knots, dtype=float)
+    points = np.array([tuple(p) for p in entity.control_points], dtype=float)
+    if len(knots) and (not np.isfinite(knots).all() or (np.diff(knots) < 0).any()):
+        raise InputError(f"{_named(entity)}: its knots fall or are no numbers; draw the curve again")
+    if len(points) and not np.isfinite(points).all():
+        raise InputError(f"{_named(entity)}: has a point that is no number; draw the curve again")
+    if max(len(knots), len(points)) > _MOST_OF_CURVE:
+        raise InputError(f"{_named(entity)}: has more than {_MOST_OF_CURVE:,} points; draw it as several curves")
 
 
 def _joined(parts: Sequence[Array]) -> tuple[list[Array], list[tuple[Array, Array]]]:
@@ -204,7 +251,7 @@ def _joined(parts: Sequence[Array]) -> tuple[list[Array], list[tuple[Array, Arra
         if used[begin]:
             continue
         used[begin] = True
-        chain = [loose[begin]]
+        chain = deque([loose[begin]])
         for forward in (True, False):
             while np.hypot(*(chain[0][0] - chain[-1][-1])) > _JOINED or len(chain) < 2:
                 tip = chain[-1][-1] if forward else chain[0][0]
@@ -214,8 +261,8 @@ def _joined(parts: Sequence[Array]) -> tuple[list[Array], list[tuple[Array, Arra
                 k = min(near, key=lambda k: float(np.hypot(*(ends[k] - tip))))
                 used[k // 2] = True
                 piece = loose[k // 2] if (k % 2 == 0) == forward else loose[k // 2][::-1]
-                chain = [*chain, piece] if forward else [piece, *chain]
-        points = np.concatenate([chain[0], *(piece[1:] for piece in chain[1:])])
+                chain.append(piece) if forward else chain.appendleft(piece)
+        points = np.concatenate([chain[0], *(piece[1:] for piece in islice(chain, 1, None))])
         if len(points) > 3 and np.hypot(*(points[0] - points[-1])) <= _JOINED:
             closed.append(points[:-1])
         else:

@@ -18,6 +18,8 @@ _SKIP = re.compile(r"[ \t]*/(\d?)")
 _LONGEST = 24
 #: words behind a semicolon that look as if they were meant to run
 _HIDDEN = re.compile(r"[ \t]*[GXYZFSM][ \t]*[+-]?[\d.]", re.IGNORECASE)
+#: characters of a line
+_MOST_OF_LINE = 10_000
 #: as much of what cannot be read as is worth quoting
 _QUOTED = 16
 
@@ -102,6 +104,8 @@ def words_of(line: str, number: int) -> list[Word]:
 
 
 def _words(line: str, number: int) -> Iterator[Word]:
+    if len(line) > _MOST_OF_LINE:
+        raise InputError(f"line {number}: has {len(line):,} characters; no block has more than {_MOST_OF_LINE:,}")
     skip = _SKIP.match(line)
     place = _after_blanks(line, skip.end() if skip else 0)
     while place < len(line):

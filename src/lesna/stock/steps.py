@@ -17,7 +17,7 @@ _STRAIGHT = np.radians(0.05)
 #: ... and it is no longer than this [mm]
 _RUN = 24.0
 #: longest step of a rapid [mm]
-_RAPID = 8.0
+RAPID_STEP = 8.0
 #: an arc's step turns by no more [rad]
 _TURN = np.radians(12.0)
 
@@ -60,7 +60,7 @@ class Steps:
 
 def steps_of(motion: Motion, longest: float) -> Steps:
     """The steps of a motion."""
-    size = np.where(motion.kind == RAPID, _RAPID, longest)
+    size = np.where(motion.kind == RAPID, RAPID_STEP, longest)
     count = np.maximum(np.ceil(motion.length / size), 1)
     count = np.maximum(count, np.ceil(np.abs(motion.sweep) / _TURN)).astype(np.int64)
     move = np.repeat(np.arange(len(motion)), count)

@@ -12,6 +12,8 @@ from lesna.stock.field import BAND, HeightMap, middles, walled
 _SAME = 1e-4
 #: a face leans over where it looks up by less than this
 _UPRIGHT = 1e-3
+#: a surface's triangles cover its cells at most so many times; cells that are looked at whatever they cover
+_OVER, _ANYWAY = 100, 30_000_000
 #: heights that differ by less over a few cells are no wall [mm]
 _FLAT = 0.05
 
@@ -22,6 +24,11 @@ def surface_map(triangles: Array, cell: float) -> HeightMap:
     if ((high - low) < cell).any():
         raise InputError("the surface is as thin as a sheet; stock needs length, width and height")
     x, y = middles((low[0], low[1], high[0], high[1]), cell)
+    spans = np.ceil(np.ptp(triangles[:, :, :2], axis=1) / cell) + 1
+    if float((spans[:, 0] * spans[:, 1]).sum()) > _OVER * len(x) * len(y) + _ANYWAY:
+        raise InputError(
+            f"its triangles lie more than {_OVER} times over each other; write the part as one closed surface"
+        )
     floor = float(low[2]) - 1.0
     height = np.full((len(y), len(x)), floor)
     engine.kernel("stock_surface")(np.ascontiguousarray(triangles), float(x[0]), float(y[0]), cell, height)

@@ -2,6 +2,7 @@
 
 import math
 import unittest
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
@@ -14,6 +15,7 @@ from lesna.model.job import Feature, Job
 from lesna.nc.post import Block, Stretch
 from lesna.nc.read import read_program
 from lesna.paths.demand import Demand
+from lesna.paths.way import Leg, Way
 from lesna.physics import engine
 from lesna.physics.compiled import OF_PATHS, OF_WAYS
 from lesna.planning.evaluate import evaluate
@@ -21,6 +23,7 @@ from lesna.planning.program.intents import INTENTS, intents_of
 from lesna.planning.program.run import geometry_of
 from lesna.planning.program.stock import Stock
 from lesna.planning.program.work import Look, Work
+from lesna.planning.ways.entries import Struck, let_down
 from lesna.planning.ways.feeds import eased
 from lesna.planning.ways.program import Printing
 from lesna.planning.ways.prove import Proved, proved
@@ -29,6 +32,7 @@ from lesna.planning.ways.rest import before_of, earlier_in
 from lesna.planning.ways.told import data_of, lines_of
 from lesna.planning.ways.wish import Wish, generator_for
 from tests.support import LIBRARY, job, raw
+from tools import attack_paths
 
 POCKET = {"kind": "pocket", "length_mm": 44.0, "width_mm": 36.0, "depth_mm": 8.0, "corner_radius_mm": 7.0}
 FACE = {"kind": "face", "length_mm": 70.0, "width_mm": 44.0, "depth_mm": 3.0}
@@ -52,6 +56,48 @@ def two_tools() -> Job:
             "tool": {**data["cuts"][0]["tool"], "DC": 6.0, "APMX": 13.0, "LU": 18.0}}  # fmt: skip
     data["cuts"].append(rest)
     return Job.read(data)
+
+
+class Entries(unittest.TestCase):
+    def test_nothing_goes_straight_down_into_what_stands(self) -> None:
+        small = {**POCKET, "length_mm": 30.0, "width_mm": 26.0}
+        for centre_cutting in (True, False):
+            for way in ("offsets", "walls", "floor"):
+                with self.subTest(way=way, centre_cutting=centre_cutting):
+                    tool = {"centre_cutting": centre_cutting}
+                    result = evaluate(
+                        job(feature=small, tool=tool, strategy="heavy_radial", ae_mm=4.0, ap_mm=4.0, stick_out_mm=40.0),
+                        0,
+                        LIBRARY,
+                    )
+                    found = proved(result, Wish(way=way), Printing(), "Gate 100 %; G0 Z-9")
+                    self.assertEqual(attack_paths.wrong(found, float(result.state.fz)), [])
+                    self.assertEqual([f for f in found.summary.findings if f.kind in ("plunge", "rapid_in_stock")], [])
+                    self.assertNotIn(b"%;", found.content.replace(b"%\n", b""))
+
+    def test_a_place_that_no_ramp_reaches_is_left_and_told(self) -> None:
+        leg = Leg("cut", np.array([(0.0, 0.0, -8.0), (2.0, 0.0, -8.0)]), np.zeros(2))
+        over = Leg("retract", np.array([(0.0, 0.0, 5.0), (0.0, 0.0, -8.0)]), np.zeros(2))
+        route = made(POCKET).route
+        for plunges, intents in ((True, ["entry", "cut"]), (False, [])):
+            with self.subTest(plunges=plunges):
+                small = replace(route, way=Way((over, leg)), demand=replace(route.demand, plunges=plunges))
+                way, left = let_down(small, Struck({0: 0.0}, set()))
+                self.assertEqual([one.intent for one in way.legs], intents)
+                self.assertEqual(len(left), int(not plunges))
+
+    def test_arcs_stay_within_five_micrometres_of_every_wall(self) -> None:
+        star = [[round(r * math.cos(math.pi * k / 5), 3), round(r * math.sin(math.pi * k / 5), 3)]
+                for k in range(10) for r in ((24.0 if k % 2 == 0 else 15.0),)]  # fmt: skip
+        bent = [[0.0, 0.0], [40.0, 0.0], [40.0, 17.0], [21.0, 17.0], [21.0, 36.0], [0.0, 36.0]]
+        island = [
+            [round(5 * math.cos(k * math.pi / 12), 3), round(5 * math.sin(k * math.pi / 12), 3)] for k in range(24)
+        ]
+        for feature in ({"kind": "pocket", "profile_mm": star, "depth_mm": 4.0}, {"kind": "pocket", "profile_mm": bent, "depth_mm": 4.0},
+                        {**POCKET, "length_mm": 44.0, "width_mm": 40.0, "islands_mm": [island]}):  # fmt: skip
+            for way in ("offsets", "walls"):
+                with self.subTest(way=way, feature=feature["kind"]):
+                    self.assertLess(attack_paths.gouge(made(feature, Wish(way=way), ap_mm=4.0)), 0.005)
 
 
 class Chosen(unittest.TestCase):

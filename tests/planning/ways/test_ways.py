@@ -48,7 +48,7 @@ class Judged(unittest.TestCase):
         _, route, content, _ = pocket()
         import shapely
 
-        program = read_program(content)
+        program = read_program(content.content)
         cutting = program.moves.end[program.moves.end[:, 2] < -0.1][:, :2]
         away = shapely.distance(route.region.floor.boundary, shapely.points(cutting))
         self.assertGreater(away.min(), 6.0 - 0.005)
@@ -63,7 +63,7 @@ class Judged(unittest.TestCase):
 
     def test_numbers(self) -> None:
         parts, route, content, found = pocket()
-        data = data_of(Proved(route, content, found, content.count(b"\n"), 1.0, ()))
+        data = data_of(Proved(route, content.content, found, content.content.count(b"\n"), 1.0, ()))
         self.assertAlmostEqual(data["engagement"]["target_deg"], np.degrees(np.arccos(1 - 1.8 / 6)), places=6)
         self.assertLess(abs(data["engagement"]["median_deg"] - data["engagement"]["target_deg"]), 1.0)
         volume = route.region.floor.area * 16.0 / 1000.0
@@ -76,8 +76,8 @@ class Judged(unittest.TestCase):
             parts, route, content = made(
                 feature, Wish(zigzag=True, arcs=False), Printing("three-axis-plain", 7, True, True)
             )
-            self.assertIn(b"G20", content)
-            self.assertIn(b"T7 M6", content)
+            self.assertIn(b"G20", content.content)
+            self.assertIn(b"T7 M6", content.content)
             found = judged(route, content, parts)
             self.assertLess(found.share(0.95), 1.05)
             self.assertEqual(found.leftover, 0.0)

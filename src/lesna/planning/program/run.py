@@ -28,7 +28,7 @@ from lesna.planning.program.places import Finding, findings_of, lasting
 from lesna.planning.program.webs import Swept, made_by_passes, met_by_the_edge
 from lesna.planning.program.work import Work, axes_of
 from lesna.stock.field import HeightMap, seen
-from lesna.stock.steps import Steps, steps_of
+from lesna.stock.steps import RAPID_STEP, Steps, steps_of
 from lesna.stock.walk import Engagement, highest_within, walk
 
 #: steps that a program may make; a coarser look is taken before
@@ -210,11 +210,12 @@ def geometry_of(program: Program, work: Work, pulse: Pulse = STEADY) -> Geometry
     feed_length = float(moves.length[moves.is_feed].sum())
     if feed_length / longest > _MOST_STEPS:
         longest = feed_length / _MOST_STEPS
+    _bounded(moves)
     steps = steps_of(moves, longest)
     stock = work.stock.height_map(work.cell)
     whole = stock.copy()
     findings: list[Finding] = []
-    remarks = list(program.remarks)
+    remarks = [*program.remarks, *([work.stock.remark] if work.stock.remark else [])]
     frames: list[tuple[int, Array]] = [(0, seen(stock))]
 
     def look(first: int) -> Callable[[int], None]:
@@ -249,6 +250,17 @@ def geometry_of(program: Program, work: Work, pulse: Pulse = STEADY) -> Geometry
     if counted[judged].sum() < _BRUSHED * np.pi * work.radius**2:
         raise InputError(_never_meets(program, work, geometry))
     return geometry
+
+
+def _bounded(moves: Moves) -> None:
+    """Refuses rapids that make more steps than are held."""
+    rapid = moves.kind == RAPID
+    gone = np.cumsum(np.where(rapid, np.ceil(moves.length / RAPID_STEP), 0.0))
+    over = np.flatnonzero(gone > _MOST_STEPS)
+    if len(over):
+        raise InputError(
+            f"line {int(moves.line[over[0]])}: up to here rapids go {float(moves.length[rapid].sum()) / 1e6:.0f} km; divide the program"
+        )
 
 
 def _webs(

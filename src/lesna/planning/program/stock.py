@@ -12,7 +12,7 @@ import numpy as np
 from lesna.geometry.drawing import MOST_BYTES as MOST_OF_DRAWING
 from lesna.geometry.drawing import read_drawing
 from lesna.geometry.solid import MOST_BYTES as MOST_OF_SOLID
-from lesna.geometry.solid import read_stl
+from lesna.geometry.solid import open_at, read_stl
 from lesna.model.errors import FileProblem, InputError
 from lesna.model.files import read_bytes
 from lesna.model.resolve import CutParts
@@ -46,6 +46,8 @@ class Stock:
         Where it comes from.
     is_given : bool
         Whether somebody has stated its sides; those of a feature's block are only where the feature ends.
+    remark : str
+        What is worth telling of it; empty where nothing is.
     others : tuple of (float, Stock)
         What stands at other work offsets, by their G word.
     """
@@ -57,6 +59,7 @@ class Stock:
     left: HeightMap | None = field(default=None, compare=False, repr=False)
     told: str = ""
     is_given: bool = True
+    remark: str = ""
     others: tuple[tuple[float, Stock], ...] = ()
 
     @property
@@ -178,7 +181,16 @@ def _block(text: str) -> Stock:
 def _solid(content: bytes, name: str) -> Stock:
     triangles = read_stl(content)
     low, high = triangles.min(axis=(0, 1)), triangles.max(axis=(0, 1))
-    return Stock(tuple(low.tolist()), tuple(high.tolist()), triangles=triangles, told=f"the surface of {name}")
+    hole = open_at(triangles)
+    x, y, z = hole or (0.0, 0.0, 0.0)
+    remark = (
+        f"{name}: the surface is open at x {x:.3f}, y {y:.3f}, z {z:.3f}; what it shows from above is taken"
+        if hole
+        else ""
+    )
+    return Stock(
+        tuple(low.tolist()), tuple(high.tolist()), triangles=triangles, told=f"the surface of {name}", remark=remark
+    )
 
 
 def _drawn(content: bytes, name: str, layer: str, parts: CutParts) -> Stock:
