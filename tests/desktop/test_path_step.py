@@ -1,15 +1,20 @@
 """The step Path through real events: a program is taken, looked at, levelled and written; what is wrong is said."""
 
+import contextlib
 import shutil
 import tempfile
 import unittest
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt
+import numpy as np
+from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QMessageBox
 
 from lesna.desktop.dropped import kind_of
+from lesna.desktop.kept import size_of
 from lesna.desktop.programs.answers import Simulated
+from lesna.desktop.theme import THEME
 from lesna.document.edits import with_cut
 from lesna.model.files import load_job, save_job
 from lesna.planning.ways.wish import Wish
@@ -102,7 +107,8 @@ class PathStep(WindowTest):
         self.assertLessEqual(own.summary.fxy_peak, 1.006 * peak)
         self.page.levelled.table.selectRow(4)
         self.assertIn("Your own targets", self.page.levelled.gain.text())
-        self.page.export_to(self.folder / "own.nc")
+        with self.answering("Write it all the same"):
+            self.page.export_to(self.folder / "own.nc")
         self.assertTrue((self.folder / "own.nc").exists())
 
     def test_levelled_forms_are_compared_and_one_is_written(self) -> None:
@@ -116,10 +122,34 @@ class PathStep(WindowTest):
         self.page.export_to(self.folder / "window.nc")
         self.assertEqual((self.folder / "window.nc").read_bytes(), PROGRAM.read_bytes())
         self.assertIn("the program itself", self.bench.banner.text.text())
-        self.page.export_to(self.folder / "push.nc")
+        self.assertIn("chatter margin at 101%", self.page.broken.text())
+        self.assertEqual(self.page.levelled.table.item(3, 4).foreground().color(), THEME.color("alarm"))
+        with self.answering("Cancel") as asked:
+            self.page.export_to(self.folder / "push.nc")
+        self.assertFalse((self.folder / "push.nc").exists())
+        self.assertIn("chatter margin at 101%", asked[0])
+        with self.answering("Write it all the same"):
+            self.page.export_to(self.folder / "push.nc")
         self.assertIn(b"AIM PUSH", (self.folder / "push.nc").read_bytes())
         self.assertFalse(self.page.grab().isNull())
         self.level_to_own_targets()
+
+    @contextlib.contextmanager
+    def answering(self, button: str):  # type: ignore[no-untyped-def]
+        """Presses a button of the question that comes up; what it said is in the list."""
+        asked: list[str] = []
+
+        def press() -> None:
+            box = QApplication.activeModalWidget()
+            if not isinstance(box, QMessageBox):
+                QTimer.singleShot(20, press)
+                return
+            asked.append(box.text())
+            next(one for one in box.buttons() if one.text().replace("&", "") == button).click()
+
+        QTimer.singleShot(0, press)
+        yield asked
+        self.assertTrue(asked)
 
     def make_ways(self) -> None:
         """Two ways of the pin slot of the hinge block."""
@@ -262,6 +292,33 @@ class PathStep(WindowTest):
         (self.folder / "bad.nc").write_text("G0 X0 Y0 Z0\nG41 D1\n")
         self.page.take(self.folder / "bad.nc")
         wait_for(lambda: "Line 2: G41" in self.page.words.text())
+
+    def test_inputs_of_the_job_are_never_written_over_and_links_to_themselves_are_refused(self) -> None:
+        self.level()
+        stock = self.folder / "stock.stl"
+        stock.write_bytes(binary(box((-70, -50, -14), (70, 50, 0))))
+        self.session.edit_cut("Stock", program={**dict(self.session.cut.program), "stock": "stock.stl"})
+        self.page.levelled.table.selectRow(3)
+        before = stock.read_bytes()
+        if self.page.levelled.chosen is not None:
+            self.page.export_to(stock)
+            self.assertIn("stock of this job", self.bench.banner.text.text())
+        self.assertEqual(stock.read_bytes(), before)
+        loop = self.folder / "loop.nc"
+        loop.symlink_to(loop)
+        self.bench.take_file(loop)
+        self.assertIn("leads nowhere or to itself", self.bench.banner.text.text())
+
+    def test_answers_are_kept_by_their_bytes_and_go_with_their_job(self) -> None:
+        self.level()
+        kept = self.bench.answers.kept
+        self.assertGreater(kept.bytes, size_of(self.page.run))
+        kept.most = size_of(self.page.run)
+        self.page.levelled.table.selectRow(0)
+        kept.put("another", np.zeros(int(1.5 * kept.most / 8)))
+        self.assertEqual(len(kept), 1)
+        self.assertTrue(self.bench.open_path(DEMOS[0].parent / "sluice-hinge-block.lesna"))
+        self.assertIsNone(kept.get("another"))
 
     def test_dropped_programs_come_here(self) -> None:
         self.assertEqual(kind_of(Path("a.nc")), "program")

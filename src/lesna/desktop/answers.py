@@ -8,13 +8,13 @@ is not asked any more is dropped. Kinds of answers stand where they belong and r
 from __future__ import annotations
 
 import contextlib
-from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from lesna.desktop.kept import Kept
 from lesna.desktop.runner import Queue, Runner
 from lesna.desktop.session import Session
 from lesna.document.rows import ShelfState
@@ -24,8 +24,6 @@ from lesna.model.work import Pulse
 from lesna.physics import engine
 from lesna.planning.cut.result import Result
 
-#: answers of one kind that are kept
-_KEPT = 12
 _PREPARING = "preparing the force sums of this machine, once"
 
 
@@ -96,7 +94,9 @@ class Answers:
 
     def __init__(self, session: Session, runner: Runner) -> None:
         self.session, self.runner = session, runner
+        self.kept = Kept()
         self._known: dict[str, Answer] = {}
+        session.opened.connect(self.kept.clear)  # nothing is kept for a job that is closed
 
     def of(self, kind: Kind) -> Answer:
         """The answer of a kind for the chosen cut, registered under its name."""
@@ -171,7 +171,6 @@ class Answer(QObject):
         self.is_rough = False
         self._question: Question | None = None
         self._rests = False
-        self._known: OrderedDict[Question, Any] = OrderedDict()
         self._watchers: set[object] = set()
         self._then: Callable[[], None] | None = None
         self._follows = [
@@ -233,7 +232,7 @@ class Answer(QObject):
         address = self._answers.address(self.kind, self._at)
         if address is None or address.question == self._question:
             return
-        self.value, self.is_rough = self._known.get(address.question), False
+        self.value, self.is_rough = self._answers.kept.get((self._target, address.question)), False
         self.trouble = self.progress = ""
         if self.value is not None:
             self._question = address.question
@@ -293,9 +292,7 @@ class Answer(QObject):
     def _take(self, address: Address, answer: Any) -> None:
         if address.question != self._question:
             return
-        self._known[address.question] = answer
-        while len(self._known) > _KEPT:
-            self._known.popitem(last=False)
+        self._answers.kept.put((self._target, address.question), answer)
         self.value, self.former, self.progress, self.is_rough = answer, (address, answer), "", False
         self.changed.emit()
         self._do_then()
@@ -320,6 +317,5 @@ class Answer(QObject):
             self.changed.emit()
 
     def _on_opened(self) -> None:
-        self._known.clear()
         self.value, self.former, self._question, self._then = None, None, None, None
         self._runner.cancel(self._target)

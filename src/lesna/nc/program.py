@@ -91,7 +91,7 @@ class Trace:
     barriers: tuple[tuple[int, int], ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Program:
     """A program that was read.
 

@@ -8,6 +8,8 @@ from pathlib import Path
 from typing import Any
 
 from lesna.desktop.answers import Answer, Answers, Kind, Question
+from lesna.desktop.kept import MOST_BYTES as MOST_BYTES_KEPT
+from lesna.desktop.kept import Kept
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import read_bytes
 from lesna.model.job import ProgramRef
@@ -73,7 +75,9 @@ class Programs:
 
     def __init__(self, answers: Answers) -> None:
         self._session = answers.session
-        self._seen: dict[Path, tuple[tuple[int, int], OnDisk]] = {}
+        #: texts of programs by their file and its state, no more than a share of what answers may hold
+        self._texts = Kept(MOST_BYTES_KEPT // 4)
+        self._session.opened.connect(self._texts.clear)
         self.simulation = answers.of(Kind("program", "long", OF_PATHS, self._ask, _simulated))
         self.variants = answers.of(Kind("levelled", "long", OF_PATHS, self._ask_variants, _variants))
         self.own = answers.of(Kind("own targets", "long", OF_PATHS, self._ask_own, _own))
@@ -112,10 +116,12 @@ class Programs:
         try:
             stat = path.stat()
             stamp = stat.st_mtime_ns, stat.st_size
-            if self._seen.get(path, ((0, -1), None))[0] != stamp:
+            found: OnDisk | None = self._texts.get((path, stamp))
+            if found is None:
                 content = read_bytes(path, largest=MOST_BYTES)
-                self._seen[path] = stamp, OnDisk(path, hashlib.sha256(content).hexdigest(), content)
-            return self._seen[path][1]
+                found = OnDisk(path, hashlib.sha256(content).hexdigest(), content)
+                self._texts.put((path, stamp), found)
+            return found
         except (OSError, LesnaError) as error:
             reason = str(error) if isinstance(error, LesnaError) else (error.strerror or str(error)).lower()
             return OnDisk(path, "", trouble=f"{path.name}: {reason}; choose the program again")

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QMessageBox, QWidget
+from PySide6.QtWidgets import QWidget
 
-from lesna.desktop.dialogs import ask_where_to_save
+from lesna.desktop.dialogs import ask_anyway, ask_where_to_save
 from lesna.desktop.programs.answers import Programs
 from lesna.desktop.programs.levelled_table import LevelledTable
 from lesna.desktop.programs.ways_face import WaysFace
 from lesna.desktop.session import Session
 from lesna.model.errors import LesnaError
 from lesna.model.files import is_same_file, write_atomic
+from lesna.planning.program.stock import files_of
 from lesna.planning.program.summary import Summary
 from lesna.planning.program.told import broken_rules
 from lesna.planning.ways.round import typed
@@ -42,7 +42,7 @@ class ProgramFiles(QWidget):
     def write_path(self, path: Path) -> None:
         """Writes the way that is looked at as a program and takes that for the cut."""
         way = self.ways_face.chosen
-        if way is None or way.proved is None or self.session.is_job_itself(path):
+        if way is None or way.proved is None or self.session.is_job_itself(path) or self._is_source(path, own=False):
             return
         if not self._is_wanted(path, way.proved.summary) or not self._write(path, way.proved.content):
             return
@@ -68,27 +68,39 @@ class ProgramFiles(QWidget):
         variant, ref = self.levelled.chosen, self.programs.ref
         if variant is None or variant.made is None or ref is None or self.session.is_job_itself(path):
             return
-        if is_same_file(path, self.programs.path_of(ref)):
-            self.session.say("wrong", "that is the program itself; choose another name, so that the original stays")
+        if self._is_source(path, own=True):
             return
         if variant.summary is not None and self._is_wanted(path, variant.summary):
             self._write(path, variant.made.content)
+
+    def _is_source(self, path: Path, *, own: bool) -> bool:
+        """Says so where a file is read by this job: a drawing, stock, another cut's program, or, as it is wanted, this cut's own."""
+        folder = self.session.folder or Path()
+        for cut in self.session.job.cuts:
+            names = [(cut.feature.dxf, "a drawing")] if cut.feature is not None and cut.feature.dxf else []
+            if cut.program is not None:
+                names += [(name, "stock") for name in files_of(cut.program.stock)]
+                if own or cut.id != self.session.cut.id:
+                    is_own = cut.id == self.session.cut.id
+                    names.append((cut.program.file, "the program itself" if is_own else f"the program of {cut.name}"))
+            for name, what in names:
+                if is_same_file(path, folder / name):
+                    self.session.say(
+                        "wrong",
+                        f"{path.name} is {what} of this job; choose another name, so that the original stays"
+                        if what in ("a drawing", "stock")
+                        else f"that is {what}; choose another name, so that the original stays",
+                    )
+                    return True
+        return False
 
     def _is_wanted(self, path: Path, found: Summary) -> bool:
         """Asks before a program is written that breaks a limit or a rule as it is."""
         broken = broken_rules(found)
         if not broken:
             return True
-        box = QMessageBox(
-            QMessageBox.Icon.Warning, "This program breaks limits",
-            f"{path.name} would break: {'; '.join(broken)}.\n\nIt may break the tool, the part or the machine. Write it all the same?",
-            QMessageBox.StandardButton.Cancel, self,
-        )  # fmt: skip
-        box.setTextFormat(Qt.TextFormat.PlainText)
-        anyway = box.addButton("Write it all the same", QMessageBox.ButtonRole.DestructiveRole)
-        box.setDefaultButton(QMessageBox.StandardButton.Cancel)
-        box.exec()
-        return box.clickedButton() is anyway
+        told = f"{path.name} would break: {'; '.join(broken)}.\n\nIt may break the tool, the part or the machine. Write it all the same?"
+        return ask_anyway(self, "This program breaks limits", told, "Write it all the same")
 
     def _write(self, path: Path, content: bytes) -> bool:
         """Writes a proved program and says so, or says why it is not there."""

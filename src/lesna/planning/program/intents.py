@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from functools import lru_cache
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,8 +15,11 @@ INTENTS = ("", "entry", "cut", "wall", "link", "lift", "retract")
 _COMMENT = re.compile(r"\s*(?:N\d+\s*)?\((\w+)")
 
 
-@lru_cache(maxsize=16)
-def _of_lines(lines: tuple[str, ...]) -> NDArray[np.int8]:
+#: of each program, as long as it is there
+_known: WeakKeyDictionary[Program, NDArray[np.int8]] = WeakKeyDictionary()
+
+
+def _of_lines(lines: list[str]) -> NDArray[np.int8]:
     out, inside = np.zeros(len(lines), dtype=np.int8), 0
     for number, line in enumerate(lines):
         found = _COMMENT.match(line)
@@ -36,5 +39,7 @@ def intents_of(program: Program) -> NDArray[np.int8]:
     program : Program
         What was read.
     """
-    lines = _of_lines(tuple(program.lines))
-    return np.asarray(lines[np.maximum(program.moves.line - 1, 0)])
+    found = _known.get(program)
+    if found is None:
+        found = _known[program] = _of_lines(program.lines)
+    return np.asarray(found[np.maximum(program.moves.line - 1, 0)])

@@ -141,6 +141,13 @@ def file_of(text: str, folder: Path | None) -> tuple[Path, str]:
     return (Path(name) if folder is None else folder / name), layer
 
 
+def files_of(text: str) -> list[str]:
+    """Names of the files that stock is read from."""
+    own, others = _by_offset(text)
+    parts = (own, *(other for _, other in others))
+    return [str(file_of(part, None)[0]) for part in parts if part and not part.startswith("block:")]
+
+
 def check_form(text: str, folder: Path | None) -> None:
     """Refuses stock that is not of its form or names a file that is not there, without reading that."""
     own, others = _by_offset(text)
