@@ -294,15 +294,15 @@ class PathStep(WindowTest):
         wait_for(lambda: "Line 2: G41" in self.page.words.text())
 
     def test_inputs_of_the_job_are_never_written_over_and_links_to_themselves_are_refused(self) -> None:
-        self.level()
         stock = self.folder / "stock.stl"
         stock.write_bytes(binary(box((-70, -50, -14), (70, 50, 0))))
-        self.session.edit_cut("Stock", program={**dict(self.session.cut.program), "stock": "stock.stl"})
-        self.page.levelled.table.selectRow(3)
         before = stock.read_bytes()
-        if self.page.levelled.chosen is not None:
-            self.page.export_to(stock)
-            self.assertIn("stock of this job", self.bench.banner.text.text())
+        self.page.take(self.folder / "window.nc")
+        self.session.edit_cut("Stock", program={**dict(self.session.cut.program), "stock": "stock.stl"})
+        wait_for(lambda: bool(self.page.levelled.variants))
+        self.page.levelled.table.selectRow(3)
+        self.page.export_to(stock)
+        self.assertIn("stock of this job", self.bench.banner.text.text())
         self.assertEqual(stock.read_bytes(), before)
         loop = self.folder / "loop.nc"
         loop.symlink_to(loop)

@@ -8,6 +8,7 @@ from __future__ import annotations
 import json
 import resource
 import sys
+from pathlib import Path
 
 from lesna.model.errors import InputError
 from lesna.nc.post import filled
@@ -19,7 +20,7 @@ SECONDS, MEMORY, MOST_TEXT = 2, 200_000_000, 50_000_000
 def main() -> None:
     """Fills in the one that is asked for."""
     asked = json.load(sys.stdin)
-    used = int(open("/proc/self/statm").read().split()[0]) * resource.getpagesize()
+    used = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
     resource.setrlimit(resource.RLIMIT_AS, (used + MEMORY, used + MEMORY))
     resource.setrlimit(resource.RLIMIT_CPU, (SECONDS + 1, SECONDS + 1))
     answer: dict[str, object]

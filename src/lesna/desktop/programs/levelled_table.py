@@ -46,10 +46,14 @@ class LevelledTable(Panel):
         self.gain = Words()
         self.gain.setObjectName("faint")
         self.gain.setWordWrap(True)
+        self.broken = Words()
+        self.broken.setObjectName("wrong")
+        self.broken.setWordWrap(True)
         self.export = QPushButton("Write this program ...")
         self.export.clicked.connect(lambda checked=False: self.wanted.emit())
         self.body.addWidget(self.table)
         self.body.addWidget(self.gain)
+        self.body.addWidget(self.broken)
         self.body.addWidget(self.export, 0, Qt.AlignmentFlag.AlignLeft)
 
     @property
@@ -80,6 +84,10 @@ class LevelledTable(Panel):
     def show_gain(self, words: str, parts: int, rate_per_min: float | None, system: units.System) -> None:
         """Says what the chosen form saves in a batch, or the words that stand in its place."""
         self.gain.setText(words or self._gain(parts, rate_per_min, system))
+        chosen = self.chosen
+        broken = broken_rules(chosen.summary) if chosen is not None and chosen.summary is not None else []
+        self.broken.setText(f"Would break {'; '.join(broken)}")
+        self.broken.setVisible(bool(broken))
 
     def _gain(self, parts: int, rate: float | None, system: units.System) -> str:
         variant = self.chosen

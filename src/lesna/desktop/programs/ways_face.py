@@ -65,6 +65,7 @@ class WaysFace(QWidget):
         self.round.setToolTip("Loops of a trochoid run as whole circles")
         self.make = QPushButton("Make this way")
         self.make.clicked.connect(lambda checked=False: self.wanted.emit(self.wish))
+        self._system: units.System = "metric"
         self.table = plain_table("Ways that were made", _HEAD, 2)
         self.table.setWordWrap(True)
         self.table.itemSelectionChanged.connect(self._on_row)
@@ -119,7 +120,7 @@ class WaysFace(QWidget):
 
     def show_ways(self, made: Sequence[Made], system: units.System, waiting: str) -> None:
         """Fills the table; the row that was looked at stays."""
-        self.made = tuple(made)
+        self.made, self._system = tuple(made), system
         self.table.blockSignals(True)
         self.table.setRowCount(0)
         for way in self.made:
@@ -143,7 +144,9 @@ class WaysFace(QWidget):
         if chosen is None or chosen.proved is None:
             return "" if self.made else "Make one or several ways and compare them; each is simulated as it would run."
         proved = chosen.proved
-        told = [f"{len(proved.judged.slivers)} thin webs"] if proved.judged.slivers else []
+        told = [f"breaks {broken}" for broken in broken_rules(proved.summary)]
+        webs = len(proved.judged.slivers)
+        told += [f"{webs} thin webs" if webs > 1 else "one thin web"] if webs else []
         told += [f"against them: {offer.says}" for offer in proved.offers]
         told += [f"{proved.judged.leftover:.1f} mm² stay covered"] if proved.judged.leftover > 0 else []
         told += [units.said(remark, system) for remark in remarks_of(proved)]
@@ -174,6 +177,7 @@ class WaysFace(QWidget):
     def _on_row(self) -> None:
         row = chosen_row(self.table)
         self._chosen = None if row is None else self.made[row].wish
+        self.words.setText(self._told(self._system))
         self.turned.emit()
 
     def _on_drop(self) -> None:
