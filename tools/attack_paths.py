@@ -27,7 +27,7 @@ from lesna.planning.ways.prove import Proved, proved
 from lesna.planning.ways.wish import Wish
 
 #: how far a wall may be cut [mm], and a straight way down in material from which it is a plunge [deg]
-_GOUGE, _STEEP = 0.005, 45.0
+_GOUGE, _STEEP = 0.0051, 45.0
 #: how far chords may lie from the arcs that they stand for [mm]
 _FINE = 5e-4
 #: area that may stay without a word, over that of the cutter
@@ -108,7 +108,10 @@ def wrong(made: Proved, fz: float) -> list[str]:
     steps, met = run.geometry.steps, run.geometry.engagement
     chord = steps.end - steps.start
     slope = np.degrees(np.arctan2(-chord[:, 2], np.hypot(chord[:, 0], chord[:, 1])))
-    down = run.geometry.judged & (slope > _STEEP) & (met.volume > 0.02 * tool.DC**2 * np.abs(chord[:, 2]))
+    fall = np.bincount(steps.move, weights=np.maximum(-chord[:, 2], 0.0))[steps.move]
+    down = (
+        run.geometry.judged & (fall > 0.1) & (slope > _STEEP) & (met.volume > 0.02 * tool.DC**2 * np.abs(chord[:, 2]))
+    )
     if down.any():
         most = float(run.feed[down].max() / (run.geometry.n[down].max() * tool.ZEFP))
         if not tool.centre_cutting:
@@ -129,11 +132,12 @@ def gouge(made: Proved) -> float:
     moves, route = read_program(made.content).moves, made.route
     radius, parts = made.route.demand.radius, made.judged.run.geometry.work.parts
     wall = 0.0 if parts.cut.feature is None else parts.cut.feature.stock_wall_mm
-    open_floor = route.region.extended(4 * radius)
     rows = np.flatnonzero(moves.is_feed & (np.minimum(moves.start[:, 2], moves.end[:, 2]) < -1e-6))
     worst = 0.0
-    shapely.prepare(open_floor)
-    border = open_floor.boundary
+    if not len(route.region.walls):
+        return 0.0
+    border = shapely.union_all(shapely.linestrings(route.region.walls.reshape(-1, 2, 2)))
+    shapely.prepare(border)
     for row in rows.tolist():
         size = float(np.linalg.norm((moves.start - moves.centre)[row, :2])) if moves.kind[row] > 1 else 0.0
         turn = 2 * math.acos(max(1 - _FINE / size, 0.0)) if size > 0 else math.inf
@@ -144,10 +148,7 @@ def gouge(made: Proved) -> float:
             if np.ptp(places[:, :2], axis=0).max() > 0
             else shapely.Point(places[0, :2])
         )
-        if not shapely.contains(open_floor, line):
-            worst = max(worst, radius)
-            continue
-        worst = max(worst, radius + wall - float(shapely.distance(line, border)))
+        worst = max(worst, radius + wall - float(shapely.distance(border, line)))
     return worst
 
 

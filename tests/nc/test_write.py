@@ -100,9 +100,6 @@ class Levelled(unittest.TestCase):
                     self.assertLess(aside(m, k, np.array(at)).max(), 1.05e-3)
                 if piece == count - 1:
                     np.testing.assert_allclose(again.end[row], m.end[k], atol=1e-7)
-                else:  # a place that the program's own figures can write lies near
-                    off = np.linalg.norm(again.end[row] - point_on(m, k, parts[piece].until))
-                    self.assertLess(off, max(2.1, 0.31 * m.length[k]))
             place += count
         self.assertEqual(place, len(again))
 

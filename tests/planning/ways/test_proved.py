@@ -75,6 +75,19 @@ class Entries(unittest.TestCase):
                     self.assertEqual([f for f in found.summary.findings if f.kind in ("plunge", "rapid_in_stock")], [])
                     self.assertNotIn(b"%;", found.content.replace(b"%\n", b""))
 
+    def test_a_way_that_would_cut_into_a_wall_is_refused_and_never_taken_by_default(self) -> None:
+        star = [[round(r * math.cos(math.pi * k / 4), 3), round(r * math.sin(math.pi * k / 4), 3)]
+                for k in range(8) for r in ((22.3 if k % 2 == 0 else 14.7),)]  # fmt: skip
+        feature = {"kind": "pocket", "profile_mm": star, "depth_mm": 4.0}
+        with self.assertRaisesRegex(InputError, "would cut [0-9.]+ mm into the wall at x"):
+            made(feature, Wish(way="slot"), ap_mm=4.0)
+        found = made(feature, strategy="full_slot", ap_mm=4.0, ae_mm=12.0)
+        self.assertLess(attack_paths.gouge(found), 0.005)
+
+    def test_a_path_with_nothing_to_cut_says_what_to_change(self) -> None:
+        with self.assertRaisesRegex(InputError, "nothing for this path to cut.* leave stock"):
+            made({"kind": "face", "length_mm": 40.0, "width_mm": 30.0, "depth_mm": 0.0005}, ap_mm=0.0005)
+
     def test_a_place_that_no_ramp_reaches_is_left_and_told(self) -> None:
         leg = Leg("cut", np.array([(0.0, 0.0, -8.0), (2.0, 0.0, -8.0)]), np.zeros(2))
         over = Leg("retract", np.array([(0.0, 0.0, 5.0), (0.0, 0.0, -8.0)]), np.zeros(2))

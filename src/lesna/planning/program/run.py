@@ -41,6 +41,10 @@ _BRUSHED = 0.05
 _NOTHING = 1e-4
 
 
+class MeetsNothing(InputError):
+    """A program never comes to its stock."""
+
+
 @dataclass(frozen=True)
 class Geometry:
     """What does not depend on the feeds: the steps, what they meet, the stock that is left.
@@ -248,7 +252,7 @@ def geometry_of(program: Program, work: Work, pulse: Pulse = STEADY) -> Geometry
     )
     counted = np.maximum(engagement.volume, engagement.swept(work.body, steps.length))
     if counted[judged].sum() < _BRUSHED * np.pi * work.radius**2:
-        raise InputError(_never_meets(program, work, geometry))
+        raise MeetsNothing(_never_meets(program, work, geometry))
     return geometry
 
 

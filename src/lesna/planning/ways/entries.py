@@ -24,6 +24,8 @@ from lesna.planning.ways.make import Route
 STEEP = 45.0
 #: material that a way may brush, over the cutter's section and a millimetre of height; links are judged by their length
 _BRUSHED, _LINKED = 0.02, 0.02
+#: a fall of less height is that of a lifted link, which brushes what stands [mm]
+_LOW = 0.1
 #: least and most way of a ramp over the radius
 _LEAST, _MOST = 1.0, 6.0
 
@@ -56,6 +58,8 @@ def struck_by(route: Route, found: Judged, sources: dict[int, tuple[int, int]]) 
     area = math.pi * route.demand.radius**2
     fed = g.program.moves.kind[steps.move] != RAPID
     deep = fed & (slope > STEEP) & (volume > _BRUSHED * area * np.abs(chord[:, 2]))
+    fall = np.bincount(steps.move, weights=np.maximum(-chord[:, 2], 0.0))[steps.move]
+    deep &= fall > _LOW
     line = g.program.moves.line[steps.move]
     down: dict[int, float] = {}
     for step in np.flatnonzero(deep).tolist():
@@ -81,7 +85,7 @@ def let_down(route: Route, struck: Struck) -> tuple[Way, tuple[str, ...]]:
     """
     legs, out, left = route.way.legs, [], []
     for number, leg in enumerate(legs):
-        if leg.intent == "retract" or number in struck.links:
+        if leg.intent == "retract" or number in struck.links or (leg.intent == "link" and number in struck.down):
             continue
         reached = number - 1 if number and legs[number - 1].intent == "retract" else None
         top = struck.down.get(number, None if reached is None else struck.down.get(reached))

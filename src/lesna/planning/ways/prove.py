@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import time
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -11,6 +12,7 @@ import numpy as np
 from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.planning.cut.result import Result
+from lesna.planning.program.run import MeetsNothing
 from lesna.planning.program.summary import Summary, summary_of
 from lesna.planning.ways.entries import let_down, struck_by
 from lesna.planning.ways.feeds import Span, eased
@@ -18,12 +20,15 @@ from lesna.planning.ways.judge import Judged, judged
 from lesna.planning.ways.make import Before, Route, again, route_of
 from lesna.planning.ways.program import Printing, Written, post_text, program_of
 from lesna.planning.ways.remedies import Offer, offers_for
+from lesna.planning.ways.walls_kept import ALLOWED, cut_into_walls
 from lesna.planning.ways.wish import Wish
 
 #: engagement over the wanted one from which the feed is taken back
 _OVER = 1.05
 #: it is taken back so far before, and stretches nearer to each other than this are one, over the radius
 _EARLY, _APART = 0.1, 0.5
+#: the way that follows any wall, and the share of a floor that a way may leave before that is tried
+_ANY_WALL, _MUCH = "held", 0.02
 #: how often ways down are mended: what is cut otherwise may leave other places standing
 _ROUNDS = 3
 #: of which it keeps at least so much
@@ -93,21 +98,20 @@ def proved(
     """
     template, parts = post_text(printing.post), result.setup.parts
     pulse.begin("path")
-    started = time.perf_counter()
-    route = route_of(result, wish, pulse, before)
-    seconds = time.perf_counter() - started
-    written = program_of(route, result, title, printing, template)
-    found = judged(route, written, parts, pulse)
-    for _ in range(_ROUNDS):
-        struck = struck_by(route, found, written.sources)
-        if not struck:
-            break
-        way, left = let_down(route, struck)
-        if not any(leg.intent in ("cut", "wall") for leg in way.legs):
-            raise InputError("; ".join(left) or "nothing of this can be reached", "feature")
-        route = again(route, way, result, wish, left)
-        written = program_of(route, result, title, printing, template)
-        found = judged(route, written, parts, pulse)
+    try:
+        route, written, found, seconds = _harmless(result, wish, printing, title, template, before, pulse)
+    except CutsWall:
+        if wish.way or wish.remedy != "none":
+            raise
+        # where nothing is said a way is chosen that follows any wall
+        wish = replace(wish, way=_ANY_WALL)
+        route, written, found, seconds = _harmless(result, wish, printing, title, template, before, pulse)
+    if not wish.way and route.generator.closes and found.leftover > _MUCH * float(route.region.cleared.area):
+        # nor is one that leaves much of the floor
+        with contextlib.suppress(InputError):
+            other = _harmless(result, replace(wish, way=_ANY_WALL), printing, title, template, before, pulse)
+            if other[2].leftover < 0.5 * found.leftover:
+                route, written, found, seconds = other
     spans = _spans(route, found, written, float(result.state.vf)) if wish.eased else {}
     if spans:
         route = replace(route, stretches=eased(route.stretches, spans))
@@ -117,6 +121,56 @@ def proved(
         offers_for(route.region, route.demand) if found.slivers and wish.remedy == "none" and before is None else ()
     )
     return Proved(route, written.content, found, written.content.count(b"\n"), seconds, offers)
+
+
+class CutsWall(InputError):
+    """A way of cutting would cut into a wall of this shape."""
+
+
+def _harmless(
+    result: Result, wish: Wish, printing: Printing, title: str, template: str, before: Before | None, pulse: Pulse
+) -> tuple[Route, Written, Judged, float]:
+    """A route that neither cuts into a wall nor goes straight down into what stands, its program, and how long it took to make [s].
+
+    Raises
+    ------
+    CutsWall
+        With the place.
+    """
+    parts, started = result.setup.parts, time.perf_counter()
+    route = _along_walls(route_of(result, wish, pulse, before))
+    seconds = time.perf_counter() - started
+    written = program_of(route, result, title, printing, template)
+    try:
+        found = judged(route, written, parts, pulse)
+    except MeetsNothing:
+        raise InputError(
+            "there is nothing for this path to cut: what it would take is thinner than the cells of the stock. Give the cut more depth or "
+            "stepover, or let the cut before it leave stock on walls and floor",
+            "feature",
+        ) from None
+    for _ in range(_ROUNDS):
+        struck = struck_by(route, found, written.sources)
+        if not struck:
+            break
+        way, left = let_down(route, struck)
+        if not any(leg.intent in ("cut", "wall") for leg in way.legs):
+            raise InputError("; ".join(left) or "nothing of this can be reached", "feature")
+        route = _along_walls(again(route, way, result, wish, left))
+        written = program_of(route, result, title, printing, template)
+        found = judged(route, written, parts, pulse)
+    return route, written, found, seconds
+
+
+def _along_walls(route: Route) -> Route:
+    """The route, as long as it keeps from the walls."""
+    deep, (x, y) = cut_into_walls(route.region, route.stretches, route.demand.radius + route.demand.wall)
+    if deep > ALLOWED:
+        raise CutsWall(
+            f"{route.generator.title} would cut {deep:.3f} mm into the wall at x {x:.2f}, y {y:.2f}; choose another way, "
+            "such as held engagement, which follows any wall"
+        )
+    return route
 
 
 def _spans(route: Route, found: Judged, written: Written, feed: float) -> dict[tuple[int, int], list[Span]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import wraps
 
 from lesna.model import units
 from lesna.planning.cut.economy import Economy
@@ -34,6 +35,7 @@ def time_in_cut(result: Result, where: Where) -> Explanation:
 
 
 def _where_life_is_known(explain: Callable[[Result, Economy, Where], Explanation]) -> Explain:
+    @wraps(explain)
     def explanation(result: Result, where: Where) -> Explanation:
         if result.economy is None:
             return Explanation("the tables know no life for this edge in this material", (), "cutting data", TRIALS)
