@@ -2,11 +2,15 @@
 
 import threading
 import unittest
-from typing import Any
+from typing import Any, cast
+
+import numpy as np
 
 from lesna.data.library import Library
 from lesna.desktop.answers import Answers, Kind, Question
 from lesna.desktop.cut_answers import CutAnswers
+from lesna.desktop.kept import Kept, size_of
+from lesna.desktop.programs.answers import Simulated
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
 from lesna.model.errors import InputError
@@ -14,6 +18,27 @@ from lesna.model.job import Job
 from lesna.model.work import Pulse
 from tests.desktop.driver import wait_for
 from tests.support import LIBRARY, job, raw
+
+
+class KeptByBytes(unittest.TestCase):
+    def test_the_oldest_go_until_all_have_room(self) -> None:
+        kept = Kept(most=10_000)
+        arrays = [np.zeros(500) for _ in range(4)]
+        for number, array in enumerate(arrays[:2]):
+            kept.put(number, (array, "text"))
+        self.assertIs(kept.get(0)[0], arrays[0])  # asked for again: now 1 is the oldest
+        kept.put(2, [arrays[2], arrays[2]])  # the same array counts once
+        self.assertEqual([kept.get(number) is None for number in range(3)], [False, True, False])
+        self.assertLess(kept.bytes, 10_000)
+        kept.put(3, np.zeros(5_000))  # larger than all together: it stays alone
+        self.assertEqual(len(kept), 1)
+        kept.clear()
+        self.assertEqual((len(kept), kept.bytes), (0, 0))
+
+    def test_what_is_inside_is_counted(self) -> None:
+        held = Simulated(cast(Any, {"a": np.zeros(1000), "b": (b"x" * 500,)}), cast(Any, None))
+        self.assertGreater(size_of(held), 8500)
+        self.assertLess(size_of(held), 9500)
 
 
 class AnswersTest(unittest.TestCase):

