@@ -137,6 +137,16 @@ class Safe(unittest.TestCase):
             float(engaged[: len(engaged) // 2].sum()), float(engaged[len(engaged) // 2 :].sum()), delta=900.0
         )
 
+    def test_the_push_of_a_way_down_is_judged(self) -> None:
+        whole = work()
+        machine = whole.parts.machine.model_copy(update={"axis_thrust_max_n": 1500.0})
+        down = "G0 X-20. Y0.\nZ0.5\nG1 Z-6. F{feed}\nG1 X60. F300.\n"
+        doing = replace(whole, parts=replace(whole.parts, machine=machine))
+        uses = [summary_of(straight(down.format(feed=feed), doing)).uses["axis_thrust"] for feed in (200, 400)]
+        # a drill of the diameter: half of kc R f, and kc falls with the chip
+        self.assertGreater(uses[0], 0.3)
+        self.assertAlmostEqual(uses[1] / uses[0], 2 ** (1 - (whole.parts.material.mc or 0.25)), delta=0.15)
+
     def test_a_milder_program_wears_less(self) -> None:
         passes = "".join(f"G0 X-60. Y{y}\nZ-6.\nG1 X60. F900.\nG0 Z5.\n" for y in (-34.0, -31.0, -28.0))
         run, made = leveled(passes, aim="ease", peak=0.8 * float(straight(passes).state.fxy_peak.max()))

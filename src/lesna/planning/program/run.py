@@ -22,6 +22,7 @@ from lesna.physics.motion import Times, times
 from lesna.planning.chatter.estimate import estimated_depth
 from lesna.planning.chatter.judge import is_measured, measured_over_stepover
 from lesna.planning.cut.limits import uses_over
+from lesna.planning.cut.motion import LEAST_CHIP
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State, state_along
 from lesna.planning.program.places import Finding, findings_of, lasting
@@ -365,8 +366,21 @@ def run_of(
     reached = 60.0 * timed.peak
     fz = np.where(geometry.judged, reached / (geometry.n * geometry.setup.cutter.teeth), 0.0)
     state, uses = loads_at(geometry, table or table_of(geometry, reach), fz)
+    thrust = geometry.setup.structure.thrust
+    if thrust:
+        uses["axis_thrust"] = np.maximum(uses.get("axis_thrust", np.zeros(len(fz))), push_down(geometry, fz) / thrust)
     uses["machine_feed"] = np.where(geometry.judged, np.nan_to_num(asked) / highest_feed(geometry), 0.0)
     return Run(geometry, asked, fz, state, uses, timed)
+
+
+def push_down(geometry: Geometry, fz: Array) -> Array:
+    """Force along the axis with which a cutter's end goes down through material [N]: ``kc R f / 2``, f its fall a turn, as of a drill."""
+    steps = geometry.steps
+    fall = np.maximum(steps.start[:, 2] - steps.end[:, 2], 0.0) / np.maximum(steps.length, 1e-12)
+    chip = fall * fz
+    kc = geometry.setup.law.specific(np.maximum(chip, LEAST_CHIP))
+    goes = geometry.judged & (geometry.engagement.volume > 0)
+    return np.where(goes, 0.5 * kc * geometry.work.radius * chip * geometry.setup.cutter.teeth, 0.0)
 
 
 def table_of(geometry: Geometry, reach: tuple[float, float]) -> Along:

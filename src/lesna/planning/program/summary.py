@@ -136,7 +136,7 @@ def summary_of(run: Run) -> Summary:
         return float(values[contact].max()) if contact.any() else 0.0
 
     def where(values: Array) -> int:
-        return int(lines[np.where(contact, values, -1.0).argmax()])
+        return int(lines[np.where(g.judged, values, -1.0).argmax()])
 
     return Summary(
         time=float(time.sum()) + _SIXTY * g.program.dwell, cut_time=float(time[cuts].sum()),
@@ -145,7 +145,9 @@ def summary_of(run: Run) -> Summary:
         fxy_peak=most(state.fxy_peak), fxy_p95=_weighted(state.fxy_peak[contact], length[contact], 0.95),
         power_peak=most(state.power_cut), torque_peak=most(state.torque_peak), deflection=most(state.deflection),
         hex=most(state.hex), depth=most(g.engagement.depth), angle_max=most(angle),
-        angle_median=_weighted(angle[contact], length[contact], 0.5), uses={key: most(use) for key, use in run.uses.items()},
+        angle_median=_weighted(angle[contact], length[contact], 0.5),
+        uses={key: float(use[g.judged].max(initial=0.0)) for key, use in run.uses.items()},
+
         lines={key: where(use) for key, use in run.uses.items()},
         flux=float(swept[level].sum()) / counted if counted > 0 else 1.0, held=held_feed(g),
         unreached=float(length[short].sum() / length[contact].sum()) if contact.any() else 0.0, blocks=len(g.program.moves),
