@@ -147,7 +147,6 @@ def summary_of(run: Run) -> Summary:
         hex=most(state.hex), depth=most(g.engagement.depth), angle_max=most(angle),
         angle_median=_weighted(angle[contact], length[contact], 0.5),
         uses={key: float(use[g.judged].max(initial=0.0)) for key, use in run.uses.items()},
-
         lines={key: where(use) for key, use in run.uses.items()},
         flux=float(swept[level].sum()) / counted if counted > 0 else 1.0, held=held_feed(g),
         unreached=float(length[short].sum() / length[contact].sum()) if contact.any() else 0.0, blocks=len(g.program.moves),
