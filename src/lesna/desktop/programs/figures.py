@@ -8,7 +8,7 @@ from lesna.desktop.programs.answers import Simulated
 from lesna.model import units
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.extremes import extremes_of
-from lesna.planning.program.told import KINDS, clock
+from lesna.planning.program.told import KINDS, broken_rules, clock
 
 #: share of the way from which a feed that is not reached is told
 _WORTH_TELLING = 0.01
@@ -20,13 +20,16 @@ def figures_of(found: Simulated, system: units.System) -> str:
     slow = f"; slower than programmed on {s.unreached:.0%}" if s.unreached >= _WORTH_TELLING else ""
     held = "" if s.held is None else f"\nThis geometry holds {units.FEED.full(s.held, system)}{slow}"
     worst, use = s.by_use[0]
+    # what is broken is said in red below
+    nearest = (
+        "" if broken_rules(s) else f"\nNearest limit: {BY_ID[worst].name.lower()} at {use:.0%}, line {s.lines[worst]}"
+    )
     return (
         f"{clock(s.time)} min:s, {clock(s.cut_time)} in contact, {s.blocks} blocks\n"
         f"Side force {units.FORCE.full(s.fxy_peak, system)} at its peak, 95 % under {units.FORCE.full(s.fxy_p95, system)}\n"
         f"Power {units.POWER.full(s.power_peak, system)}, torque {units.TORQUE.full(s.torque_peak, system)}, "
         f"bends {units.SMALL.full(s.deflection, system)}\n"
-        f"Engaged {s.angle_max:.0f}° at most, {s.angle_median:.0f}° median; chip {units.CHIP.full(s.hex, system)}\n"
-        f"Nearest limit: {BY_ID[worst].name.lower()} at {use:.0%}, line {s.lines[worst]}{held}\n"
+        f"Engaged {s.angle_max:.0f}° at most, {s.angle_median:.0f}° median; chip {units.CHIP.full(s.hex, system)}{nearest}{held}\n"
         f"Angles account for {s.flux:.1%} of the volume"
     )
 

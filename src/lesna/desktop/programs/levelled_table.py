@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QHBoxLayout, QPushButton
 
 from lesna.desktop.programs.answers import OWN, Simulated, Variant
 from lesna.desktop.widgets.painting import Panel
 from lesna.desktop.widgets.plain_table import ROW, add_row, chosen_row, plain_table
-from lesna.desktop.widgets.words import Words
+from lesna.desktop.widgets.words import Words, tip
 from lesna.model import units
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.level import AIMS
@@ -28,6 +28,10 @@ def meaning_of(aim: str) -> str:
     return "your own targets" if aim == OWN else AIMS[aim]  # type: ignore[index]
 
 
+def _lines(count: int) -> str:
+    return "one line" if count == 1 else f"{count} lines"
+
+
 class LevelledTable(Panel):
     """A table with a row for each form; the first is the program as it is."""
 
@@ -41,7 +45,7 @@ class LevelledTable(Panel):
         self.before: Simulated | None = None
         self.variants: tuple[Variant, ...] = ()
         self._chosen = ""
-        self.table = plain_table("Levelled feeds", ("", "time", "saved", "peak", "limit", "edges"), 3)
+        self.table = plain_table("Levelled feeds", ("", "time", "saved", "peak", "limit", "edges"), 2)
         self.table.itemSelectionChanged.connect(self._on_row)
         self.gain = Words()
         self.gain.setObjectName("faint")
@@ -53,8 +57,10 @@ class LevelledTable(Panel):
         self.export.clicked.connect(lambda checked=False: self.wanted.emit())
         self.body.addWidget(self.table)
         self.body.addWidget(self.gain)
-        self.body.addWidget(self.broken)
-        self.body.addWidget(self.export, 0, Qt.AlignmentFlag.AlignLeft)
+        row = QHBoxLayout()
+        row.addWidget(self.export, 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(self.broken, 1)
+        self.body.addLayout(row)
 
     @property
     def chosen(self) -> Variant | None:
@@ -83,7 +89,9 @@ class LevelledTable(Panel):
 
     def show_gain(self, words: str, parts: int, rate_per_min: float | None, system: units.System) -> None:
         """Says what the chosen form saves in a batch, or the words that stand in its place."""
-        self.gain.setText(words or self._gain(parts, rate_per_min, system))
+        beside = "" if words else self._beside()
+        self.gain.setText((words or self._gain(parts, rate_per_min, system)) + (" See the tip." if beside else ""))
+        self.gain.setToolTip(tip(beside))
         chosen = self.chosen
         broken = broken_rules(chosen.summary) if chosen is not None and chosen.summary is not None else []
         self.broken.setText(f"Would break {'; '.join(broken)}")
@@ -98,18 +106,29 @@ class LevelledTable(Panel):
         gain = gain_of(self.before.summary, variant.summary, parts, None if rate is None else _SIXTY * rate)
         money = f", {units.MONEY.full(gain['per_batch_money'], system)}" if "per_batch_money" in gain else ""
         told = f"{meaning_of(variant.aim)}: {gain['saved_pct']:.1f} % a part, {gain['per_batch_h']:.1f} h{money} in {parts} parts."
-        if len(variant.made.unreachable):
-            told += f" The target asks for less than the least feed at {len(variant.made.unreachable)} lines."
-        if len(variant.made.rubbing):
-            told += f" The chip is thinner than the edge needs at {len(variant.made.rubbing)} lines."
         return told[:1].upper() + told[1:]
 
-    def _row(self, name: str, tip: str, saved: float | None, of: Simulated, system: units.System) -> None:
+    def _beside(self) -> str:
+        """What a resting mouse is told beside the gain: places that the target does not reach."""
+        made = None if self.chosen is None else self.chosen.made
+        if made is None:
+            return ""
+        told = (
+            [f"The target asks for less than the least feed at {_lines(len(made.unreachable))}."]
+            if len(made.unreachable)
+            else []
+        )
+        told += (
+            [f"The chip is thinner than the edge needs at {_lines(len(made.rubbing))}."] if len(made.rubbing) else []
+        )
+        return " ".join(told)
+
+    def _row(self, name: str, meaning: str, saved: float | None, of: Simulated, system: units.System) -> None:
         s = of.summary
         words = (name, clock(s.time), "" if saved is None else clock(saved) if saved >= 0 else f"-{clock(-saved)}",
                  units.FORCE.full(s.fxy_peak, system), nearest_limit(s), "" if s.edges is None else f"{s.edges:.2f}")  # fmt: skip
         broken = broken_rules(s)
-        tips = [*[tip] * 4, "; ".join(broken) or f"nearest limit: {BY_ID[s.by_use[0][0]].name.lower()}", tip]
+        tips = [*[meaning] * 4, "; ".join(broken) or f"nearest limit: {BY_ID[s.by_use[0][0]].name.lower()}", meaning]
         add_row(self.table, words, tips, _LIMIT if broken else None)
 
     def _on_row(self) -> None:
