@@ -13,17 +13,16 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import minimum_filter1d
 
 from lesna.geometry.motion import RAPID
 from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
-from lesna.nc.program import Moves
 from lesna.nc.write import Piece, written
 from lesna.physics import Array
 from lesna.physics.edge.along import Along
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.over_feed import OverFeed
+from lesna.planning.program.pieces import ALIKE, disagreed, joined, resolution, rounded
 from lesna.planning.program.run import Geometry, Run, highest_feed, loads_at, rubs, run_of, table_of, times_at
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.work import axes_of
@@ -48,16 +47,10 @@ _BACK = 0.995
 _UNDER = 0.999
 #: two tables of forces agree so far
 _NOISE = 1.0005
-#: feeds of one piece differ by no more than this share
-_ALIKE = 0.05
-#: a feed so near to the programmed one stays as it was written
-_AS_GIVEN = 0.002
 #: ease ends in the same time as before, or a little sooner
 _SAME_TIME = 0.98
 #: on the way down through material a tool is fed at most at this share of the feed of a level cut
 _DOWN = 0.5
-#: feeds that several calls of one block ask for are one where they differ less
-_AGREED = 0.05
 #: way before material over DC in which a feed that was raised in air is back
 _BEFORE = 0.25
 
@@ -383,10 +376,10 @@ class Leveller:
         firsts = np.append(0, np.flatnonzero(np.diff(steps.move[rows])) + 1)
         numbers = steps.move[rows[firsts]]
         low, high = np.minimum.reduceat(feed[rows], firsts), np.maximum.reduceat(feed[rows], firsts)
-        whole = (high <= (1 + _ALIKE) * low) | ~freedom.parted[numbers] | targets.by_block
-        one = _rounded(low, numbers, moves)
+        whole = (high <= (1 + ALIKE) * low) | ~freedom.parted[numbers] | targets.by_block
+        one = rounded(low, numbers, moves)
         stepped[rows] = np.repeat(one, np.diff(np.append(firsts, len(rows))))
-        changed = whole & (np.abs(one - moves.feed[numbers]) > 0.5 * _resolution(numbers, moves))
+        changed = whole & (np.abs(one - moves.feed[numbers]) > 0.5 * resolution(numbers, moves))
         pieces = {
             int(number): [Piece(1.0, float(value))]
             for number, value in zip(numbers[changed], one[changed], strict=True)
@@ -402,7 +395,7 @@ class Leveller:
             stepped[group] = np.array([piece.feed for piece in pieces[number]])[
                 np.minimum(begins, len(pieces[number]) - 1)
             ]
-        for number in _disagreed(pieces, moves):
+        for number in disagreed(pieces, moves):
             pieces.pop(number, None)
             stepped[steps.move == number] = moves.feed[number]
         return pieces, stepped
@@ -410,9 +403,9 @@ class Leveller:
     def _parts(self, targets: Targets, group: NDArray[np.int64], number: int, feed: Array) -> list[Piece]:
         """A move in pieces of about one feed."""
         lengths = self.geometry.steps.length[group]
-        parts = _joined(lengths, feed, targets.block_time)
+        parts = joined(lengths, feed, targets.block_time)
         run, ends = np.cumsum(lengths), np.cumsum([count for count, _ in parts])
-        feeds = _rounded(
+        feeds = rounded(
             np.array([value for _, value in parts]), np.full(len(parts), number), self.geometry.program.moves
         )
         made = [Piece(float(run[end - 1] / run[-1]), float(value)) for end, value in zip(ends, feeds, strict=True)]
@@ -480,47 +473,6 @@ class Leveller:
         ]
 
 
-def _disagreed(pieces: dict[int, list[Piece]], moves: Moves) -> list[int]:
-    """Moves of blocks that run several times and would each time be fed otherwise; where they agree all take the lowest feeds."""
-    by_line: dict[int, list[int]] = {}
-    counts = np.bincount(moves.line[moves.is_feed]) if len(moves) else np.zeros(1)
-    for number in pieces:
-        if counts[moves.line[number]] > 1:
-            by_line.setdefault(int(moves.line[number]), []).append(number)
-    out: list[int] = []
-    for line, numbers in by_line.items():
-        made = [pieces[number] for number in numbers]
-        feeds = (
-            np.array([[piece.feed for piece in parts] for parts in made])
-            if len({len(parts) for parts in made}) == 1
-            else None
-        )
-        if (
-            len(numbers) < counts[line]
-            or feeds is None
-            or (feeds.max(axis=0) > (1 + _AGREED) * feeds.min(axis=0)).any()
-        ):
-            out += np.flatnonzero((moves.line == line) & moves.is_feed).tolist()
-            continue
-        for number in numbers:
-            pieces[number] = [
-                Piece(piece.until, low) for piece, low in zip(made[0], feeds.min(axis=0).tolist(), strict=True)
-            ]
-    return out
-
-
-def _resolution(numbers: NDArray[np.int64], moves: Moves) -> Array:
-    """Least step of the written feeds of moves [mm/min]."""
-    return np.where(moves.inch[numbers], 0.254, 0.1)
-
-
-def _rounded(feeds: Array, numbers: NDArray[np.int64], moves: Moves) -> Array:
-    """Feeds of moves as they can be written, never faster by rounding [mm/min]."""
-    least, given = _resolution(numbers, moves), moves.feed[numbers]
-    written_feed = np.where(moves.per_turn[numbers], feeds, np.maximum(np.floor(feeds / least + 1e-6) * least, least))
-    return np.where(np.abs(feeds / given - 1) < _AS_GIVEN, given, written_feed)
-
-
 def _plain(text: str) -> str:
     return "".join(c for c in text if c.isascii() and c.isprintable() and c not in "()")
 
@@ -532,33 +484,3 @@ def _steady(values: Array) -> Array:
     out = values.copy()
     out[1:-1] = np.median(np.stack((values[:-2], values[1:-1], values[2:])), axis=0)
     return out
-
-
-def _joined(lengths: Array, values: Array, block_time: float) -> list[tuple[int, float]]:
-    """Steps joined to pieces of about one feed, none shorter than a control can run: how many steps each, and its feed."""
-    # a slow place lasts at least a block: it takes its time from what is faster beside it, not the other way round
-    steps = int(np.ceil(block_time * float(np.median(values)) / 60.0 / max(float(lengths.mean()), 1e-9)))
-    if steps > 1:
-        values = minimum_filter1d(values, steps + 1 - steps % 2)
-    parts: list[list[float]] = []  # steps, length, least and greatest feed
-    for length, value in zip(lengths.tolist(), values.tolist(), strict=True):
-        last = parts[-1] if parts else None
-        if last is not None and max(last[3], value) <= (1 + _ALIKE) * min(last[2], value):
-            last[0], last[1], last[2], last[3] = last[0] + 1, last[1] + length, min(last[2], value), max(last[3], value)
-        else:
-            parts.append([1, length, value, value])
-    k = 0
-    while len(parts) > 1 and k < len(parts):
-        if parts[k][1] >= block_time * parts[k][2] / 60.0:
-            k += 1
-            continue
-        # a piece too short for the control goes to the neighbour whose feed is nearer
-        gaps = {
-            other: abs(np.log(parts[other][2] / parts[k][2])) for other in (k - 1, k + 1) if 0 <= other < len(parts)
-        }
-        other = min(gaps, key=lambda place: gaps[place])
-        short, into = parts[k], parts[other]
-        parts[other] = [into[0] + short[0], into[1] + short[1], min(into[2], short[2]), max(into[3], short[3])]
-        del parts[k]
-        k = max(k - 1, 0)
-    return [(int(count), least) for count, _, least, _ in parts]

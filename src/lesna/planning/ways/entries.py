@@ -64,7 +64,9 @@ def struck_by(route: Route, found: Judged, sources: dict[int, tuple[int, int]]) 
     down: dict[int, float] = {}
     for step in np.flatnonzero(deep).tolist():
         source = sources.get(int(line[step]))
-        if source is not None:
+        # a tool that cuts at its centre may go in so, at the feed of a plunge: nothing is to be mended there
+        may = source is not None and route.demand.plunges and route.way.legs[source[0]].intent == "entry"
+        if source is not None and not may:
             down[source[0]] = max(down.get(source[0], -math.inf), float(steps.start[step, 2]))
     links = [number for number, leg in enumerate(route.way.legs) if leg.intent == "link"]
     taken = dict.fromkeys(links, 0.0)
@@ -107,8 +109,6 @@ def _ramped(demand: Demand, leg: Leg, top: float) -> list[Leg] | None:
     flat = leg.points[leg.points[:, 2] <= floor + 1e-6]
     way, rest = _first(flat[:, :2], _MOST * demand.radius)
     long = float(np.hypot(*np.diff(way, axis=0).T).sum()) if len(way) > 1 else 0.0
-    if leg.intent == "entry" and demand.plunges:
-        return [leg]  # straight down, as its generator had to; the feed is that of a plunge
     if long >= _LEAST * demand.radius:
         entry = along(level, way)
         made = [Leg("entry", entry, np.zeros(len(entry)))]
