@@ -11,7 +11,7 @@ from lesna.data.library import Library
 from lesna.data.places import shipped_folder
 from lesna.model import names
 from lesna.physics.edge import forces
-from tests.support import LIBRARY
+from tests.support import LIBRARY, job, parts
 
 TABLES = ("tools", "holders", "machines", "materials", "cutting_data")
 
@@ -70,9 +70,18 @@ class Shipped(unittest.TestCase):
 
     def test_chip_target_scales_with_diameter_only_to_20_mm(self) -> None:
         row = LIBRARY.cutting_data[("p-low-alloy-qt", "carbide-coated-altin")]
-        self.assertAlmostEqual(row.hex_at("typ", 10.0) or 0, row.hex_typ_d10_mm or 0)
-        self.assertEqual(row.hex_at("typ", 20.0), row.hex_at("typ", 63.0))
-        self.assertIsNone(LIBRARY.cutting_data[("p-low-carbon", "carbide-coated-nonferrous")].hex_at("typ", 10.0))
+        tool = parts(job()).tool
+        ten, twenty, wide = (tool.with_values(DC=d) for d in (10.0, 20.0, 63.0))
+        self.assertAlmostEqual(row.hex_at("typ", ten) or 0, row.hex_typ_d10_mm or 0)
+        self.assertEqual(row.hex_at("typ", twenty), row.hex_at("typ", wide))
+        self.assertIsNone(LIBRARY.cutting_data[("p-low-carbon", "carbide-coated-nonferrous")].hex_at("typ", ten))
+
+    def test_a_flat_edge_takes_half_as_much_chip_again(self) -> None:
+        row = LIBRARY.cutting_data[("p-low-alloy-qt", "carbide-coated-altin")]
+        tool = parts(job(tool={"KAPR": 15.0, "APMX": 1.0}, ap_mm=0.5)).tool
+        self.assertAlmostEqual(
+            row.hex_at("high", tool.with_values(kind="high_feed")) or 0, 1.5 * (row.hex_at("high", tool) or 0)
+        )
 
 
 class Search(unittest.TestCase):

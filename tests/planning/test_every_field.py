@@ -84,7 +84,7 @@ SET_UPS: tuple[dict[str, Any], ...] = (
     {"job": {"workpiece": {"material": "en-aw-6082-t6"}}, "coolant": "dry", "hex_mm": 0.02},
     {"job": {"workpiece": {"material": {"kc11_n_mm2": 1800.0, "mc": 0.25, "kc_hardness_exp": 0.5}, "hardness_hb": 300.0}}},
     {"hex_mm": None, "fz_mm": 0.06},
-    {"tool": {"kind": "ball"}, "ap_mm": 0.1, "ae_mm": 0.5},
+    {"tool": {"kind": "ball"}, "ap_mm": 0.1, "ae_mm": 0.1},
     {"tool": {"DMM": 8.0, "FHA": 55.0}, "ae_mm": 6.0}, {"tool": {"DMM": 18.0}, "ap_mm": 10.0},
     {"hex_mm": 0.012, "tap_modes": MODES}, {"hex_mm": 0.004, "tool": {"coating": "none"}},
 )  # fmt: skip
@@ -214,7 +214,7 @@ PLACES: dict[tuple[Callable[[CutParts], Any], int], str] = {
     (computed, 12): "material.built_up_edge_tendency",
     (computed, 13): "material.hardness_hrc_typ material.uts_mpa_typ",
     (computed, 14): "cut.fz_mm",
-    (computed, 15): "tool.flutes_to_centre",
+    (computed, 15): "tool.flutes_to_centre data.vc_mult_finish data.vc_thin_share",
     (computed, 16): "holder.torque_d6_nm holder.torque_d10_nm holder.pullout_force_d12_n_hint",
     (computed, 17): "holder.torque_d16_nm holder.torque_d20_nm",
     (computed, 18): "taper.nose_mass_kg",

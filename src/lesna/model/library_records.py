@@ -532,6 +532,10 @@ class Material(Record):
         return (self.hardness_hb_min + self.hardness_hb_max) / 2
 
 
+#: the chip of high feed is thin all along a flat edge, so the thickest may be so many times that of an end mill
+_FLAT_EDGE_CHIP = 1.5
+
+
 class CuttingData(Record):
     """Starting values of one material group with one substrate (cutting-data-baseline.csv)."""
 
@@ -564,6 +568,14 @@ class CuttingData(Record):
     ref_life_min: float | None = number(
         "min", "edge life at the typical speed and chip", None, gt=0, le=10000, label="Edge life"
     )
+    life_end_over_ref: float | None = number(
+        "1",
+        "abrasion and chance end an edge after so many times that life, however slowly it runs",
+        None,
+        ge=1,
+        le=100,
+        label="Ends after, times",
+    )
     vc_mult_slot: float | None = number(
         "1", "speed in a slot over that at half engagement", None, gt=0, le=10, label="In slots, times", symbol="vc"
     )
@@ -574,6 +586,24 @@ class CuttingData(Record):
         gt=0,
         le=10,
         label="Light, times",
+        symbol="vc",
+    )
+    vc_mult_finish: float | None = number(
+        "1",
+        "speed of the lightest passes, ae ap to 0.004 DC2, over that by their stepover",
+        None,
+        ge=1,
+        le=10,
+        label="Finishing, times",
+        symbol="vc",
+    )
+    vc_thin_share: float | None = number(
+        "1",
+        "share that stays of what steps under a tenth of DC gain in speed over light cuts",
+        None,
+        ge=0,
+        le=1,
+        label="Thinner, share",
         symbol="vc",
     )
     vc_mult_highfeed: float | None = number(
@@ -672,10 +702,11 @@ class CuttingData(Record):
         """Cooling media that are to be avoided, as the table names them."""
         return tuple(name.strip() for name in self.coolant_avoid.split(";") if name.strip())
 
-    def hex_at(self, level: Literal["low", "typ", "high"], DC: float) -> float | None:
-        """Chip thickness target at a diameter [mm]: ``hex_d10 (D/10)^exp`` for D = 3 to 20 mm."""
+    def hex_at(self, level: Literal["low", "typ", "high"], tool: Tool) -> float | None:
+        """Thickest chip for a tool [mm]: ``hex_d10 (DC/10)^exp`` for DC = 3 to 20 mm, half as much again along a flat edge of high feed."""
         base = {"low": self.hex_low_d10_mm, "typ": self.hex_typ_d10_mm, "high": self.hex_high_d10_mm}[level]
         if base is None:
             return None
-        d = min(max(DC, 3.0), 20.0)
-        return float(base * (d / 10.0) ** (self.hex_diameter_exp or 0.0))
+        d = min(max(tool.DC, 3.0), 20.0)
+        flat = _FLAT_EDGE_CHIP if tool.kind == "high_feed" else 1.0
+        return float(base * (d / 10.0) ** (self.hex_diameter_exp or 0.0) * flat)

@@ -75,9 +75,15 @@ class CutParts:
         )  # fmt: skip
 
 
+#: how a taper that lies on its face as well is spelled, by a machine and in the table
+_FACE_CONTACT, _FACED = "face contact", "-face"
+
+
 def taper_of(machine: Machine, shelf: Shelf) -> Taper | None:
-    """The spindle nose whose id begins the machine's taper designation, None where it is not known."""
-    return next((taper for key, taper in shelf.tapers.items() if machine.taper.startswith(key)), None)
+    """The spindle nose whose id begins the machine's taper designation, with face contact where it has that; None where not known."""
+    named = [key for key in shelf.tapers if machine.taper.startswith(key.removesuffix(_FACED))]
+    wanted = [key for key in named if key.endswith(_FACED) == (_FACE_CONTACT in machine.taper)] or named
+    return shelf.tapers[wanted[0]] if wanted else None
 
 
 def tool_of(cut: Cut, shelf: Shelf) -> Tool:

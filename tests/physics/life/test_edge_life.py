@@ -36,6 +36,16 @@ class Abrasion(unittest.TestCase):
         self.assertLess(crawling, 900.0)
         self.assertGreater(crawling, 899.0)
 
+    def test_the_speed_that_keeps_a_life_gives_it(self) -> None:
+        for ends, wanted in ((20.0, 90.0), (2.0, 60.0)):
+            law = replace(LAW, ends=ends)
+            for chip in (0.03, 0.005):  # well cut, and rubbing
+                vc = law.speed_for(wanted * 0.2, chip, 1.4)
+                self.assertAlmostEqual(float(law.median(vc, chip, 1.4)), wanted * 0.2)
+        self.assertTrue(
+            np.isnan(replace(LAW, ends=2.0).speed_for(90.0, 0.05, 1.0)), "no speed outlives twice the reference"
+        )
+
     def test_a_chip_below_the_least_rubs(self) -> None:
         at, below = (float(LAW.median(100.0, chip, 1.0)) for chip in (0.01, 0.005))
         self.assertAlmostEqual(below / at, 0.25)

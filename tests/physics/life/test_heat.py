@@ -30,6 +30,8 @@ class EqualTemperature(unittest.TestCase):
         np.testing.assert_allclose(m, [1.55, 1.0, 0.9, 0.8])
         between = 1 + 0.55 * (1.153 - 1) / (1.415 - 1)
         self.assertAlmostEqual(float(heat.speed_multiplier(0.25, 0.25, 1.55, 0.8)), between, places=2)
+        steel, nickel = (float(heat.speed_multiplier(0.04, 0.25, 1.85, 0.8, share)) for share in (1.0, 0.5))
+        self.assertAlmostEqual(nickel - 1.85, (steel - 1.85) / 2)
         thinnest = [float(heat.speed_multiplier(x, 0.25, 1.55, 0.8)) for x in (0.03, 0.001)]
         self.assertEqual(*thinnest)  # nothing is known below
 

@@ -110,8 +110,8 @@ class Lives(unittest.TestCase):
         data = s.parts.data
         assert data is not None and data.ref_ae_over_d is not None
         self.assertLess(data.ref_ae_over_d, 0.1)
-        self.assertAlmostEqual(float(multiplier(s, data.ref_ae_over_d)), 1.0)
-        self.assertLess(float(multiplier(s, 0.5)), 0.8)
+        self.assertAlmostEqual(float(multiplier(s, data.ref_ae_over_d * s.shape.DC, 9.0)), 1.0)
+        self.assertLess(float(multiplier(s, 0.5 * s.shape.DC, 9.0)), 0.8)
 
     def test_a_long_life_is_told_in_round_hours(self) -> None:
         crawling = result(vc_m_min=40.0)

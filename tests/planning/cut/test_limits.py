@@ -113,7 +113,17 @@ class Limits(unittest.TestCase):
 
     def test_a_taper_opens_long_before_it_gives(self) -> None:
         found = entry("taper_bending")
-        self.assertAlmostEqual(found.limit, 1.6 * setup().structure.taper_moment)
+        self.assertAlmostEqual(found.limit, 2.0 * setup().structure.taper_moment)
+
+    def test_a_taper_with_face_contact_takes_its_own_row(self) -> None:
+        row = {"power_s1_kw": 15.0, "rpm_max": 12000.0, "drawbar_force_kn": 10.0}
+        plain, faced, other = (
+            setup(job={"machine": {**row, "taper": taper}}).parts.taper
+            for taper in ("40-taper 7/24", "40-taper 7/24, face contact", "HSK-A63, face contact")
+        )
+        assert plain is not None and faced is not None and other is not None
+        self.assertEqual((plain.id, faced.id, other.id), ("40-taper", "40-taper-face", "HSK-A63"))
+        self.assertGreater(faced.moment_per_kn_mm, plain.moment_per_kn_mm)
 
     def test_power_of_the_nose_or_of_the_motor(self) -> None:
         for machine, name in (("vmc40-12k", "power_cut"), ({"rpm_max": 8000.0, "power_s1_kw": 9.0}, "power_motor")):

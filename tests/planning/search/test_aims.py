@@ -34,6 +34,17 @@ class Worths(unittest.TestCase):
         self.assertAlmostEqual(float(linked.alone / plain.alone), 1.5)
         self.assertAlmostEqual(float(linked.edges), float(plain.edges))
 
+    def test_chips_that_stay_in_the_way_leave_a_part_of_the_minutes_alone(self) -> None:
+        for material, share in (("alloy-718-aged", 0.25), ("c45e-n", 0.5)):
+            s = setup(job={"workpiece": {"material": material}}, ae_mm=12.0, ap_mm=7.0, hex_mm=0.02)
+            for depth, left in ((7.0, share), (5.9, 1.0)):
+                with self.subTest(material=material, depth=depth):
+                    state, _ = solve_one(s, 12.0, depth)
+                    economy = economy_of(s, state, 7.0)
+                    assert economy is not None
+                    self.assertAlmostEqual(economy.alone, left * economy.safe_life)
+                    self.assertAlmostEqual(float(worth_of(s, state, 50.0, (7.0, 0.0)).alone), economy.alone)
+
     def test_without_a_price_there_is_no_cost(self) -> None:
         s = setup()
         state, _ = solve_one(s, 1.2, 12.0)
@@ -46,6 +57,7 @@ class Scores(unittest.TestCase):
         self.worth = Worth(
             cutting=np.array([5.0, 8.0, 12.0]), linking=np.array([1.0, 1.0, 1.0]), changing=np.array([1.0, 0.2, 0.1]),
             q=np.array([40.0, 27.0, 18.0]), life=np.array([10.0, 60.0, 200.0]), safe=np.array([5.0, 30.0, 100.0]),
+            unwatched=np.array([5.0, 30.0, 100.0]),
             edges=np.array([0.5, 0.13, 0.06]), cost=np.array([30.0, 15.0, 17.0]),
         )  # fmt: skip
 

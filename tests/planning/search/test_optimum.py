@@ -56,7 +56,7 @@ def scattered(task: Task, count: int) -> Iterator[Optimum]:
     ends = (task.stepovers[[0, -1]], task.depths[[0, -1]], task.speeds, task.chips)
     for draw in chance.random((count, 4)) ** 2:  # more of the gentle ones
         ae, ap, base, chip = (low * (high / low) ** share for (low, high), share in zip(ends, draw, strict=True))
-        yield judged(task, Point(ae, ap, base * float(task.gain(ae)), chip))
+        yield judged(task, Point(ae, ap, base * float(task.gain(ae, ap)), chip))
 
 
 class Search(unittest.TestCase):

@@ -61,11 +61,11 @@ _LIGHT, _LEAST = 0.10, 0.03
 _SLOWEST = 0.1
 
 
-def speed_multiplier(x: Num, mc: float, light: float, slot: float) -> Num:
+def speed_multiplier(x: Num, mc: float, light: float, slot: float, thin_share: float = 1.0) -> Num:
     """How much faster than half engagement a cut may run, by practice where it is known and by heat between.
 
-    ``m = 1 + (light - 1)(Kv(x) - 1)/(Kv(0.10) - 1)`` up to half engagement, not below x = 0.03; from 1 there straight to
-    `slot` at full width.
+    ``m = 1 + (light - 1)(Kv(x) - 1)/(Kv(0.10) - 1)`` up to half engagement, not below x = 0.03, of what lies over `light`
+    only `thin_share`; from 1 at half engagement straight to `slot` at full width.
 
     Examples
     --------
@@ -75,8 +75,32 @@ def speed_multiplier(x: Num, mc: float, light: float, slot: float) -> Num:
     x = np.asarray(x, dtype=float)
     thin = np.clip(x, _LEAST, _REFERENCE)
     gain = np.maximum(1.0 + (light - 1.0) * (equal_temperature_factor(thin, mc) - 1.0) / _light_gain(mc), _SLOWEST)
+    gain = np.where(thin < _LIGHT, light + thin_share * (gain - light), gain)
     wide = 1.0 + (slot - 1.0) * (np.clip(x, _REFERENCE, 1.0) - _REFERENCE) / (1.0 - _REFERENCE)
     return np.where(x <= _REFERENCE, gain, wide)
+
+
+#: chip section over DC2 below which a light pass gains speed, and at which it has gained all it may
+_SECTION_FROM, _SECTION_ALL = 0.02, 0.004
+
+
+def finish_multiplier(section: Num, finish: float) -> Num:
+    """How much faster a light pass may run: from 1 at ``ae ap = 0.02 DC2`` straight in its logarithm to `finish` at 0.004.
+
+    Parameters
+    ----------
+    section : float or array
+        ae ap over DC squared [-].
+    finish : float
+        Gain of the lightest passes [-].
+
+    Examples
+    --------
+    >>> [round(float(finish_multiplier(s, 1.6)), 3) for s in (0.1, 0.02, 0.009, 0.004, 0.001)]
+    [1.0, 1.0, 1.298, 1.6, 1.6]
+    """
+    thin = np.log(_SECTION_FROM / np.clip(section, _SECTION_ALL, _SECTION_FROM)) / np.log(_SECTION_FROM / _SECTION_ALL)
+    return 1.0 + (finish - 1.0) * thin
 
 
 #: shear angle of a usual chip, by which its heat is shared [deg]

@@ -14,6 +14,7 @@ from lesna.model.resolve import CutParts
 from lesna.physics import Array, Num
 from lesna.physics.life import edge_life, heat
 from lesna.physics.life.edge_life import LifeLaw
+from lesna.planning.cut.motion import Motion, chip_room_of, radial_ratio
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
 
@@ -36,6 +37,7 @@ class Economy:
     law: LifeLaw
     life: float
     safe_life: float
+    alone: float
     is_valid: bool
     is_over: bool
     volume_per_edge: float
@@ -113,32 +115,42 @@ def tool_change_of(parts: CutParts) -> float:
     return _TOOL_CHANGE if seconds is None else seconds / 60.0
 
 
-#: high feed: its chip is thin all along a flat edge, so the thickest may be so many times that of an end mill
-_HIGH_FEED_CHIP = 1.5
 #: a life beyond so many times the reference is told as "over", never to the minute
 _TOLD = 4.0
 
 
-def multiplier_of(data: CuttingData, tool: Tool, material: Material, x: Num) -> Num:
-    """How much faster an engagement may run than the row's own: by practice and heat, one factor for speed and life alike [-]."""
+def multiplier_of(data: CuttingData, tool: Tool, material: Material, x: Num, section: Num) -> Num:
+    """How much faster an engagement may run than the row's own: by practice and heat, one factor for speed and life alike [-].
+
+    Parameters
+    ----------
+    data, tool, material : CuttingData, Tool, Material
+        The row, and what it is of.
+    x : float or array
+        Stepover over the effective diameter [-].
+    section : float or array
+        ae ap over DC squared [-].
+    """
     if tool.kind == "high_feed":
         return (data.vc_mult_highfeed or 1.0) + 0.0 * np.asarray(x)
-    law = material.mc or 0.0, data.vc_mult_light or 1.0, data.vc_mult_slot or 1.0
-    return heat.speed_multiplier(x, *law) / _own_multiplier(data.ref_ae_over_d, *law)
+    thin_share = 1.0 if data.vc_thin_share is None else data.vc_thin_share
+    law = material.mc or 0.0, data.vc_mult_light or 1.0, data.vc_mult_slot or 1.0, thin_share
+    by_width = heat.speed_multiplier(x, *law) / _own_multiplier(data.ref_ae_over_d, *law)
+    return by_width * heat.finish_multiplier(section, data.vc_mult_finish or 1.0)
 
 
 @lru_cache(maxsize=256)
-def _own_multiplier(x: float, mc: float, light: float, slot: float) -> float:
+def _own_multiplier(x: float, mc: float, light: float, slot: float, thin_share: float) -> float:
     """The multiplier at the engagement of a row, which does not change while a cut is moved [-]."""
-    return float(heat.speed_multiplier(x, mc, light, slot))
+    return float(heat.speed_multiplier(x, mc, light, slot, thin_share))
 
 
-def multiplier(setup: CutSetup, x: Num) -> Num:
-    """The same for a set-up, 1 where the tables have no row [-]."""
-    parts = setup.parts
+def multiplier(setup: CutSetup, ae: Num, ap: Num) -> Num:
+    """The same for a set-up at one or many engagements [mm], 1 where the tables have no row [-]."""
+    parts, x = setup.parts, radial_ratio(setup, ae, ap)
     if parts.data is None:
         return 1.0 + 0.0 * np.asarray(x)
-    return multiplier_of(parts.data, parts.tool, parts.material, x)
+    return multiplier_of(parts.data, parts.tool, parts.material, x, np.asarray(ae) * ap / setup.shape.DC**2)
 
 
 def hardness_speed(hb: float | None, material: Material) -> float:
@@ -173,7 +185,7 @@ def usual_speeds(setup: CutSetup, state: State) -> tuple[float, float] | None:
         or not data.vc_typ_m_min
     ):
         return None
-    factor = typical / data.vc_typ_m_min * float(multiplier(setup, state.x))
+    factor = typical / data.vc_typ_m_min * float(multiplier(setup, state.ae, state.ap))
     return data.vc_low_m_min * factor, data.vc_high_m_min * factor
 
 
@@ -182,14 +194,31 @@ def law_of(setup: CutSetup) -> LifeLaw | None:
     data, typical, speed = setup.parts.data, setup.chip.typical, speed_of_tables(setup)
     if data is None or speed is None or data.taylor_n is None or data.ref_life_min is None or typical is None:
         return None
-    chip = typical * (_HIGH_FEED_CHIP if setup.parts.tool.kind == "high_feed" else 1.0)
-    return LifeLaw(speed, chip, setup.chip.least or 0.0, data.ref_life_min, data.taylor_n, data.taylor_feed_exp or 0.0,
-                   coolant_factor(setup.parts))  # fmt: skip
+    return LifeLaw(speed, typical, setup.chip.least or 0.0, data.ref_life_min, data.taylor_n, data.taylor_feed_exp or 0.0,
+                   coolant_factor(setup.parts), data.life_end_over_ref or LifeLaw.ends)  # fmt: skip
 
 
 def life_at(law: LifeLaw, setup: CutSetup, state: State) -> Num:
     """Median life at one or many engagements [min]."""
-    return law.median(state.vc, state.hex, multiplier(setup, state.x))
+    return law.median(state.vc, state.hex, multiplier(setup, state.ae, state.ap))
+
+
+#: minutes alone where chips do not get away, as a share of those that wear leaves: in what sticks and hardens, and elsewhere
+_CHANCE_TOUGH, _CHANCE = 0.25, 0.5
+#: a slot deeper than this over DC, and a gullet fuller than this, does not let its chips go
+_DEEP_SLOT, _FULL_GULLET = 0.5, 0.7
+
+
+def alone_share(setup: CutSetup, state: Motion) -> Num:
+    """Share of its safe minutes that an edge may run alone: a chip that stays in the way ends it before wear does [-].
+
+    docs/physics.md section 13, confidence C.
+    """
+    material, room = setup.parts.material, chip_room_of(setup, state.ap)
+    is_tough = material.iso_group in ("M", "S") or "stainless" in material.data_group
+    deep_slot = (np.asarray(state.x) >= 1.0) & (np.asarray(state.ap) > _DEEP_SLOT * setup.shape.DC)
+    stuck = deep_slot if room is None else deep_slot | (state.chip_space > _FULL_GULLET * room)
+    return np.where(stuck, _CHANCE_TOUGH if is_tough else _CHANCE, 1.0)
 
 
 def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy | None:
@@ -207,7 +236,7 @@ def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy
     parts, law = setup.parts, law_of(setup)
     if law is None:
         return None
-    m = float(multiplier(setup, state.x))
+    m = float(multiplier(setup, state.ae, state.ap))
     median = float(law.median(state.vc, state.hex, m))
     safe = float(edge_life.safe_life(median, parts.batch.survivors))
     change = change_of(parts)
@@ -219,7 +248,7 @@ def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy
     )
     in_range = (setup.chip.least or 0.0) <= state.hex <= (setup.chip.most or math.inf)
     return Economy(
-        m=m, law=law, life=median, safe_life=safe, is_valid=in_range,
+        m=m, law=law, life=median, safe_life=safe, alone=safe * float(alone_share(setup, state)), is_valid=in_range,
         is_over=median > _TOLD * law.life_ref, volume_per_edge=state.q * median, change_time=change, edge_cost=edge_cost,
         rate=rate, time_per_part=time, edges_per_part=edges, cost_per_part=cost,
         change_after=None if cut_time is None else math.floor(safe / cut_time), vc=state.vc, hex=state.hex,

@@ -10,8 +10,8 @@ import numpy as np
 
 from lesna.model import units
 from lesna.physics import Num
-from lesna.physics.edge import chipspace
 from lesna.physics.structure import grip
+from lesna.planning.cut.motion import chip_room_of
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
 from lesna.planning.cut.walls import is_finishing
@@ -156,12 +156,8 @@ def _deflection(setup: CutSetup, state: State) -> Num:
     return np.abs(state.wall_error) if is_finishing(setup) else state.deflection
 
 
-def _chip_room(setup: CutSetup, state: State) -> Num | None:
-    return None if setup.gullet is None else chipspace.room_of(setup.gullet, state.ap, setup.shape.DC)
-
-
 #: a seat begins to open at the tabled moment; stiffness has gone at this many times it
-SEAT_GONE = 1.6
+SEAT_GONE = 2.0
 
 
 def _peak_rules(state: State) -> Num:
@@ -278,7 +274,7 @@ RULES: tuple[Rule, ...] = (
     Rule(
         "taper_bending", "Taper bending", units.TORQUE, "Nm",
         taper_load, lambda s, c: None if s.structure.taper_moment is None else SEAT_GONE * s.structure.taper_moment,
-        Words("peak side force × (stick-out + projection of the holder) / 1.6 times the moment at which the seat opens",
+        Words("peak side force × (stick-out + projection of the holder) / 2 times the moment at which the seat opens",
               "machines", "The machine builder's moment (taper_moment_nm)."),
         _by_taper,
     ),
@@ -296,7 +292,7 @@ RULES: tuple[Rule, ...] = (
     ),
     STABILITY,
     Rule(
-        "chip_space", "Chip space", units.VOLUME, "mm3", lambda s, c: c.chip_space, _chip_room,
+        "chip_space", "Chip space", units.VOLUME, "mm3", lambda s, c: c.chip_space, lambda s, c: chip_room_of(s, c.ap),
         Words("ae fz ap times the swell of the chip / gullet over the depth, at least over half a diameter", "tools",
               "The toolmaker's gullet area.", "room for the chips"),
         lambda s: "A" if s.parts.tool.gullet_area_per_flute_mm2_hint is not None else "C",

@@ -51,6 +51,11 @@ class Motion:
     chip_space: Num
 
 
+def radial_ratio(setup: CutSetup, ae: Num, ap: Num) -> Num:
+    """Stepover over the diameter that cuts at a depth, at most 1 [-]; a tilted ball cuts the lens of an upright one."""
+    return np.minimum(ae / envelope.effective_diameter(setup.shape.upright, ap), 1.0)
+
+
 def speed_factor_of(setup: CutSetup, vc: Num) -> Num:
     """What the speed does to the force; measured linear coefficients hold at their own."""
     return np.ones(np.shape(vc)) if setup.law.is_linear else forces.speed_factor(vc)
@@ -162,3 +167,8 @@ def chip_space_of(setup: CutSetup, ae: Num, ap: Num, x: Num, fz: Num) -> Num:
         slot=(x >= 1.0) | is_slot_feature, pocket=is_pocket, depth_over_d=depth / setup.shape.DC, blown=setup.blown
     )
     return chipspace.space_needed(ae, fz, ap, setup.swell, factor)
+
+
+def chip_room_of(setup: CutSetup, ap: Num) -> Num | None:
+    """Room of one gullet over a depth [mm3]; None for inserts of which the maker says nothing."""
+    return None if setup.gullet is None else chipspace.room_of(setup.gullet, ap, setup.shape.DC)

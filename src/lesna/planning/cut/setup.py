@@ -343,8 +343,8 @@ def _chip_limits(parts: CutParts) -> ChipLimits:
         least = material.min_chip_thickness_um_ref * tool.edge_radius_um / 10.0 / 1000.0
     if data is not None and data.hex_min_rubbing_mm is not None:
         least = max(least, data.hex_min_rubbing_mm)
-    typical = data.hex_at("typ", tool.DC) if data else None
-    most = data.hex_at("high", tool.DC) if data else None
+    typical = data.hex_at("typ", tool) if data else None
+    most = data.hex_at("high", tool) if data else None
     return ChipLimits(least or None, typical, most)
 
 

@@ -53,13 +53,13 @@ def starting_values(
     """
     key = (material.data_group, names.data_substrate(tool.substrate, tool.coating))
     data = shelf.cutting_data.get(key)
-    h_ex = data.hex_at("typ", tool.DC) if data else None
+    h_ex = data.hex_at("typ", tool) if data else None
     if data is None or h_ex is None or data.vc_typ_m_min is None:
         return None
     window = window_of(strategy, data, tool)
     ae = (window.ae_min + window.ae_max) / 2 if window else data.ref_ae_over_d * tool.DC
     ap = window.ap_max if window else min(data.ref_ap_over_d * tool.DC, tool.APMX)
-    gain = float(multiplier_of(data, tool, material, min(ae / tool.DC, 1.0)))
+    gain = float(multiplier_of(data, tool, material, min(ae / tool.DC, 1.0), ae * ap / tool.DC**2))
     base = data.vc_typ_m_min * material.vc_factor * hardness_speed(hb, material)
     return StartingValues(
         vc=base * (1.0 + _SHARES[share] * (gain - 1.0)),

@@ -165,7 +165,8 @@ def _edges(run: Run) -> float | None:
         return None
     whole = np.minimum(run.state.fz * run.state.s_top, law.hex_min)
     life = np.asarray(
-        law.median(run.state.vc, np.maximum(run.state.hex, whole), multiplier(g.setup, run.state.x)), dtype=float
+        law.median(run.state.vc, np.maximum(run.state.hex, whole), multiplier(g.setup, run.state.ae, run.state.ap)),
+        dtype=float,
     )
     counts = g.contact & (life > 0)
     return float((run.times.time[counts] / _SIXTY / life[counts]).sum())

@@ -82,6 +82,6 @@ def against_book(result: Result) -> AgainstBook | None:
         chip_book=float(chip.greatest_thickness(book.fz_mm, x_ref, setup.shape.DC, 1.0)),
         chip_model=setup.chip.typical,
         vc_book=book.vc_m_min,
-        vc_model=None if typical is None else typical * float(multiplier(setup, state.x)),
+        vc_model=None if typical is None else typical * float(multiplier(setup, state.ae, state.ap)),
         derating=_DERATED if groups and parts.material.iso_group not in groups else 1.0,
     )

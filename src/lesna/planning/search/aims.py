@@ -9,7 +9,7 @@ import numpy as np
 
 from lesna.physics import Num
 from lesna.physics.life import edge_life as life
-from lesna.planning.cut.economy import change_of, edge_cost_of, law_of, life_at, rate_of
+from lesna.planning.cut.economy import alone_share, change_of, edge_cost_of, law_of, life_at, rate_of
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
 
@@ -30,8 +30,8 @@ class Worth:
         Minutes in the cut, between cuts, and changing edges.
     q : float or array
         Material over cutting and linking time [cm3/min].
-    life, safe : float or array
-        Median and safe minutes in the cut of an edge; infinite where the tables know no life.
+    life, safe, unwatched : float or array
+        Median and safe minutes in the cut of an edge, and those that it may run alone; infinite where the tables know no life.
     edges : float or array
         Edges a part.
     cost : float or array or None
@@ -44,6 +44,7 @@ class Worth:
     q: Num
     life: Num
     safe: Num
+    unwatched: Num
     edges: Num
     cost: Num | None
 
@@ -55,7 +56,7 @@ class Worth:
     @property
     def alone(self) -> Num:
         """Minutes on the clock that the machine may safely be left alone."""
-        return self.safe * (self.cutting + self.linking) / self.cutting
+        return self.unwatched * (self.cutting + self.linking) / self.cutting
 
 
 def worth_of(setup: CutSetup, state: State, volume: float, minutes: tuple[Num, Num]) -> Worth:
@@ -80,7 +81,17 @@ def worth_of(setup: CutSetup, state: State, volume: float, minutes: tuple[Num, N
     rate, edge = rate_of(setup.parts), edge_cost_of(setup.parts)
     cost = None if rate is None or edge is None else (cutting + linking + changing) * rate + edges * edge
     safe = median if law is None else life.safe_life(median, setup.parts.batch.survivors)
-    return Worth(cutting, linking, changing, volume / (cutting + linking), median, safe, edges, cost)
+    return Worth(
+        cutting,
+        linking,
+        changing,
+        volume / (cutting + linking),
+        median,
+        safe,
+        safe * alone_share(setup, state),
+        edges,
+        cost,
+    )
 
 
 def score(aim: Aim, worth: Worth, floor: float) -> Num:

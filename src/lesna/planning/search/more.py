@@ -136,7 +136,7 @@ def yield_of(setup: CutSetup, gain: Gain, needed: float, pulse: Pulse = STEADY) 
         minute = rate + (edge + economy.change_time * rate) / economy.life
         return Yield(best, best.q / minute) if minute > 0 else None
     life = float(economy.law.median(state.vc * needed / best.q, state.hex, economy.m))
-    return Yield(best, life if gain == "life" else life * economy.safe_life / economy.life)
+    return Yield(best, life if gain == "life" else life * economy.alone / economy.life)
 
 
 def _tool(setup: CutSetup, **values: Any) -> dict[str, Any]:

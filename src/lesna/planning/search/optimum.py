@@ -108,11 +108,11 @@ class Task:
     holds_feed: bool = False
     holds_speed: bool = False
 
-    def gain(self, ae: Num) -> Num:
-        """How many times the tables' speeds a stepover may run [-]."""
+    def gain(self, ae: Num, ap: Num) -> Num:
+        """How many times the tables' speeds an engagement may run [-]."""
         if self.holds_speed:
-            return 1.0 + 0.0 * np.asarray(ae)
-        return multiplier(self.setup, np.minimum(np.asarray(ae) / self.setup.shape.DC, 1.0))
+            return np.ones(np.broadcast(ae, ap).shape)
+        return multiplier(self.setup, np.asarray(ae), np.asarray(ap))
 
     def at(self, point: Point) -> CutSetup:
         """The set-up at a point."""
@@ -234,8 +234,8 @@ class Grid:
         if floor > 0 and task.speeds[1] > task.speeds[0]:
             speeds = np.append(speeds, np.nan)
         base, chip, wide = (part.ravel() for part in np.meshgrid(speeds, chips, ae, indexing="ij"))
-        vc = base * task.gain(wide)
-        slow, every = np.isnan(vc), np.tile(vc, (len(ap), 1))
+        every = base * np.broadcast_to(task.gain(wide[None, :], ap[:, None]), (len(ap), len(wide)))
+        slow = np.isnan(base)
         if slow.any():
             every[:, slow] = _just_reaching(task, floor, wide[slow], chip[slow], ap)
         return Grid(wide, ap, every, chip, (len(speeds) * len(chips), len(ae)))
@@ -247,7 +247,7 @@ class Grid:
 
 def _just_reaching(task: Task, floor: float, ae: Array, chip: Array, ap: Array) -> Array:
     """Speeds at which a removal is just reached (depths, columns): with less, edges live longer but the part is late."""
-    low, high = (end * task.gain(ae)[None, :] for end in task.speeds)
+    low, high = (end * task.gain(ae[None, :], ap[:, None]) for end in task.speeds)
     wide, deep = np.broadcast_arrays(ae[None, :], ap[:, None])
     vc = np.broadcast_to(high, wide.shape).copy()
     for _ in range(_STEPS_TO_FLOOR):
@@ -351,7 +351,7 @@ def _refined(
             if task.is_even
             else _around(point.ae, span[2], wide, _FINE_STEPOVERS)
         )
-        base = point.vc / float(task.gain(point.ae))
+        base = point.vc / float(task.gain(point.ae, point.ap))
         speeds, chips = _around(base, span[0], task.speeds, _FINE), _around(point.chip, span[1], task.chips, _FINE)
         grid = Grid.of(task, ae, depths, (speeds, chips), floor)
         values, _ = scores(task, aim, floor, grid)
@@ -399,7 +399,7 @@ def _kept(task: Task, point: Point, floor: float, scatter: Array | None, chatter
             point = replace(point, ae=point.ae * _BACK)
         elif point.chip * _BACK >= task.chips[0]:
             point = replace(point, chip=point.chip * _BACK)
-        elif point.vc * _BACK >= task.speeds[0] * float(task.gain(point.ae)):
+        elif point.vc * _BACK >= task.speeds[0] * float(task.gain(point.ae, point.ap)):
             point = replace(point, vc=point.vc * _BACK)
         else:
             return None

@@ -176,8 +176,10 @@ _ROWS = (
     Figure("time", "In the cut", units.MINUTES, lambda r: r.cut_time, "time_in_cut_min", is_clock=True, unit_word="min:s",
            symbol="t", how=money.time_in_cut),
     Figure("life", "Edge life", units.LONG_MINUTES, _economy("life"), "life_min", is_life=True, symbol="T", how=money.life),
-    Figure("safe_life", "Safe alone", units.LONG_MINUTES, _economy("safe_life"), "life_p95_min", is_life=True,
+    Figure("safe_life", "Edges outlive", units.LONG_MINUTES, _economy("safe_life"), "life_p95_min", is_life=True,
            symbol="Ts", how=money.safe_life),
+    Figure("alone", "Safe alone", units.LONG_MINUTES, _economy("alone"), "alone_min", is_life=True,
+           symbol="Ta", how=money.alone),
     Figure("part_time", "Part", units.MINUTES, _economy("time_per_part"), "time_per_part_min", is_clock=True, unit_word="min:s",
            symbol="tp", how=money.part_time),
     Figure("cost", "Cost", units.MONEY, _economy("cost_per_part"), "cost_per_part", unit_word="a part",
@@ -200,7 +202,7 @@ _ROWS = (
 FIGURES: dict[str, Figure] = {figure.id: figure for figure in _ROWS}
 
 #: the readout strip; the table of derived numbers; the sheet's rows at the control; the command line's pairs
-STRIP = ("n", "vf", "fz", "q", "power_motor", "life", "safe_life", "part_time", "cost")
+STRIP = ("n", "vf", "fz", "q", "power_motor", "life", "alone", "part_time", "cost")
 TABLE = (
     "phi_s", "phi_corner", "advance", "hex", "hm", "ap_constant_force", "fxy_peak", "pull_out", "torque", "deflection_tip",
     "wall_error",
@@ -211,7 +213,7 @@ SHEET = (
 )  # fmt: skip
 COMMAND = (
     ("n", "vc"), ("vf", "fz"), ("hex", "hm"), ("q", "power_motor"), ("torque", "torque_peak"), ("fxy_peak", "pull_out"),
-    ("deflection_tip", "ripple"), ("life", "safe_life"), ("part_time", "cost"),
+    ("deflection_tip", "ripple"), ("life", "alone"), ("part_time", "cost"),
 )  # fmt: skip
 
 

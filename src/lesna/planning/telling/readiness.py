@@ -70,7 +70,7 @@ def _parameters(result: Result, system: units.System) -> Check:
         if grade == "good" and not speeds[0] <= s.vc <= speeds[1] * _FAST_ENOUGH:
             grade = "look"
     data = result.setup.parts.data
-    thin = data.hex_at("low", result.setup.parts.tool.DC) if data is not None else None
+    thin = data.hex_at("low", result.setup.parts.tool) if data is not None else None
     if grade == "good" and thin is not None and s.hex < thin:
         grade = "look"
     span = (

@@ -90,7 +90,8 @@ def life_over_speed(row: CuttingData) -> Chart:
     chip, n, life = row.hex_typ_d10_mm, row.taylor_n, row.ref_life_min
     if low is None or typical is None or high is None or chip is None or n is None or life is None:
         return Chart(*axes, instead="no life: it needs the three speeds, the typical chip, n of Taylor and its life")
-    law = LifeLaw(typical, chip, row.hex_min_rubbing_mm or 0.0, life, n, row.taylor_feed_exp or 0.0)
+    ends = row.life_end_over_ref or LifeLaw.ends
+    law = LifeLaw(typical, chip, row.hex_min_rubbing_mm or 0.0, life, n, row.taylor_feed_exp or 0.0, ends=ends)
     vc = np.linspace(_BELOW * low, _ABOVE * high, _POINTS)
     points = tuple(zip(vc.tolist(), law.median(vc, chip, 1.0).tolist(), strict=True))
     return Chart(*axes, (Line("median", points),), (("low", low), ("typ", typical), ("high", high)))

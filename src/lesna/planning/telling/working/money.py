@@ -87,7 +87,7 @@ def engagement_speed(result: Result, e: Economy, where: Where) -> Explanation:
 
 @_where_life_is_known
 def safe_life(result: Result, e: Economy, where: Where) -> Explanation:
-    """The minutes that an edge may run alone."""
+    """The minutes that most edges outlive."""
     share = result.setup.parts.batch.survivors
     return Explanation(
         f"minutes that {share:.0%} of edges outlive: T (ln(1/{share:g}) / ln 2)^(1/3.5)",
@@ -97,10 +97,22 @@ def safe_life(result: Result, e: Economy, where: Where) -> Explanation:
 
 
 @_where_life_is_known
+def alone(result: Result, e: Economy, where: Where) -> Explanation:
+    """The minutes that a machine may run with nobody there."""
+    share = e.alone / e.safe_life
+    return Explanation(
+        "Ta = Ts times what chips that stay in the way leave of it: in slots deeper than DC/2 and gullets over 70 % full a half, "
+        "a quarter in stainless steel, titanium and nickel",
+        ("safe_life", Input("share", "here", share, units.SHARE, "the engagement, chip space and material")),
+        "docs/physics.md section 13, confidence C", "Chips that are seen to get away; the shop's own nights.",
+    )  # fmt: skip
+
+
+@_where_life_is_known
 def change_after(result: Result, e: Economy, where: Where) -> Explanation:
     """After how many parts the edge is changed."""
     return Explanation(
-        "N = whole parts within the minutes that an edge may run alone", ("safe_life", "time"),
+        "N = whole parts within the minutes that most edges outlive", ("safe_life", "time"),
         "docs/physics.md section 13", TRIALS,
     )  # fmt: skip
 
