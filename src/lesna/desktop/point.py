@@ -5,6 +5,7 @@ from __future__ import annotations
 from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.session import Session
 from lesna.model.errors import InputError
+from lesna.planning.cut.levels import typed_depth
 
 
 class Point:
@@ -16,7 +17,7 @@ class Point:
     def move_to(self, ae: float, ap: float, *, label: str = "Move the cut") -> None:
         """Sets stepover and depth as part of the running gesture; held ones stay [mm]."""
         cut = self._session.cut
-        wanted = {"ae_mm": round(ae, 4), "ap_mm": round(ap, 4)}
+        wanted = {"ae_mm": round(ae, 4), "ap_mm": typed_depth(ap)}
         values = {key: value for key, value in wanted.items() if key not in cut.locks}
         if not values:
             self._session.say("note", "stepover and depth are both held; free one to move the cut")

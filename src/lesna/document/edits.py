@@ -8,6 +8,7 @@ from lesna.model.errors import InputError
 from lesna.model.job import Batch, Cut, Job, Workpiece, new_id
 from lesna.model.kept import over
 from lesna.model.resolve import Shelf, material_of, tool_of
+from lesna.planning.cut.levels import depth_of, even_depth, typed_depth
 from lesna.planning.cut.setup import hardness_of
 from lesna.planning.cut.starting import SpeedShare, starting_values
 
@@ -73,7 +74,9 @@ def with_tool(job: Job, index: int, tool_id: str, shelf: Shelf) -> Job:
         "ap_mm": min(cut.ap_mm, tool.APMX),
         "stick_out_mm": _stick_out(cut, tool.usable_length, tool.OAL if tool.kind != "face" else None),
     }
-    start = starting_values(tool, material_of(job, shelf), cut.strategy, shelf, hb=hardness_of(job.workpiece))
+    start = starting_values(
+        tool, material_of(job, shelf), cut.strategy, shelf, hb=hardness_of(job.workpiece), feature=cut.feature
+    )
     if start is not None and cut.book is None:
         values |= {"vc_m_min": round(start.vc), "hex_mm": round(start.hex, 4)}
     return with_cut(job, index, **values)
@@ -89,15 +92,17 @@ def with_starting_values(job: Job, index: int, shelf: Shelf, *, share: SpeedShar
     shelf = over(job.rows, shelf)
     cut = job.cuts[index]
     tool, material = tool_of(cut, shelf), material_of(job, shelf)
-    start = starting_values(tool, material, cut.strategy, shelf, share=share, hb=hardness_of(job.workpiece))
+    start = starting_values(
+        tool, material, cut.strategy, shelf, share=share, hb=hardness_of(job.workpiece), feature=cut.feature
+    )
     if start is None:
         raise InputError(f"the tables have no starting values for this tool in {material.name}; type your own")
-    depth = min(start.ap, tool.usable_length, cut.stick_out_mm)
+    depth = even_depth(depth_of(cut.feature), min(start.ap, tool.usable_length, cut.stick_out_mm))
     values = {
         "vc_m_min": round(start.vc),
         "hex_mm": round(start.hex, 4),
         "ae_mm": round(start.ae, 3),
-        "ap_mm": round(depth, 3),
+        "ap_mm": typed_depth(depth),
     }
     families = {"vc_m_min": set(_SPEEDS), "hex_mm": set(_FEEDS)}
     free = {key: value for key, value in values.items() if not families.get(key, {key}) & set(cut.locks)}
@@ -142,15 +147,17 @@ def with_new_cut(job: Job, shelf: Shelf, *, after: int) -> tuple[Job, int]:
     shelf = over(job.rows, shelf)
     former = job.cuts[after]
     tool, material = tool_of(former, shelf), material_of(job, shelf)
-    start = starting_values(tool, material, "light_radial", shelf, hb=hardness_of(job.workpiece))
+    start = starting_values(
+        tool, material, "light_radial", shelf, hb=hardness_of(job.workpiece), feature=former.feature
+    )
     values: dict[str, Any] = {
         "id": new_id(), "name": _free_name(job, "New cut"), "role": "rough", "locks": (), "removal_floor_cm3_min": None,
     }  # fmt: skip
     if start is not None:
+        depth = even_depth(depth_of(former.feature), min(start.ap, tool.usable_length, former.stick_out_mm))
         values |= {
-            "strategy": "light_radial", "ae_mm": round(start.ae, 3), "vc_m_min": round(start.vc), "n_rpm": None,
-            "ap_mm": round(min(start.ap, tool.usable_length, former.stick_out_mm), 3), "hex_mm": round(start.hex, 4),
-            "fz_mm": None, "book": None,
+            "strategy": "light_radial", "ae_mm": round(start.ae, 3), "ap_mm": typed_depth(depth), "vc_m_min": round(start.vc),
+            "n_rpm": None, "hex_mm": round(start.hex, 4), "fz_mm": None, "book": None,
         }  # fmt: skip
     return _inserted(job, after + 1, former.with_values(**values))
 

@@ -533,7 +533,7 @@ class Material(Record):
 
 
 #: the chip of high feed is thin all along a flat edge, so the thickest may be so many times that of an end mill
-_FLAT_EDGE_CHIP = 1.5
+FLAT_EDGE_CHIP = 1.5
 
 
 class CuttingData(Record):
@@ -708,5 +708,5 @@ class CuttingData(Record):
         if base is None:
             return None
         d = min(max(tool.DC, 3.0), 20.0)
-        flat = _FLAT_EDGE_CHIP if tool.kind == "high_feed" else 1.0
+        flat = FLAT_EDGE_CHIP if tool.kind == "high_feed" else 1.0
         return float(base * (d / 10.0) ** (self.hex_diameter_exp or 0.0) * flat)

@@ -72,6 +72,16 @@ class Cleared:
         left = np.stack((-along[:, 1], along[:, 0]), axis=1) / np.maximum(np.hypot(*along.T), 1e-12)[:, None]
         return float(shapely.contains_xy(self.air, *((places[:-1] + places[1:]) / 2 + self.R * _SIDE * left).T).mean())
 
+    def keeps_in(self, way: Array) -> bool:
+        """Whether the middle of the cutter keeps from the walls on a way."""
+        import shapely
+
+        return bool(self.inside.covers(shapely.LineString(way)))
+
+    def may_lead(self, arc: Array) -> bool:
+        """Whether an arc that ends away from its pass ends where nothing stands, and keeps from the walls."""
+        return self.keeps_in(arc) and self.may_go(np.vstack((arc[-1], arc[-1] + _HAIR)))
+
     def may_go(self, way: Array) -> bool:
         """Whether the cutter goes a way without meeting what stands, a brush aside."""
         import shapely
@@ -96,11 +106,19 @@ def linked(
         if intent == "cut" and cleared.share_on_left(way) < _OPENED:
             intent = "entry"
         if intent == "cut":
-            way = led(way, demand.stepover + _MORE, cleared.may_go)
+            way = led(way, demand.stepover + _MORE, cleared.may_lead)
+        here = legs[-1].points[-1] if legs else None
+        if (
+            intent == "entry"
+            and here is not None
+            and here[2] == demand.floor
+            and cleared.keeps_in(np.vstack((here[:2], way[:1])))
+        ):
+            # it is let in already: a slot leads on from there
+            way = np.vstack((here[:2], way))
         points = np.column_stack((way, np.full(len(way), demand.floor)))
         if intent == "entry" and not cleared.may_go(np.vstack((way[0], way[0] + _HAIR))):
             points = along(demand, way)
-        here = legs[-1].points[-1] if legs else None
         if here is not None and points[0, 2] == demand.floor and cleared.may_go(np.vstack((here[:2], way[:1]))):
             lifted = np.vstack((here, here, points[:1], points[:1]))
             lifted[1:3, 2] = demand.floor + demand.lift

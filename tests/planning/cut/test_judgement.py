@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from lesna.model import units
 from lesna.planning.cut.economy import multiplier
-from lesna.planning.cut.limits import BY_FORCE, LimitUse, Rule
+from lesna.planning.cut.limits import BY_FORCE, BY_ID, LimitUse, Rule
 from lesna.planning.cut.solve import solve, solve_one
 from lesna.planning.telling.explained import working_of
 from lesna.planning.telling.figures import FIGURES, result_data
@@ -124,18 +124,19 @@ class Lives(unittest.TestCase):
 class Standing(unittest.TestCase):
     def test_a_certain_limit_is_named_before_an_estimate_of_nearly_the_same_use(self) -> None:
         base = result()
-        rules: dict[str, Rule] = {limit.rule.id: limit.rule for limit in base.limits}
+        rules: dict[str, Rule] = BY_ID
 
         def held(**uses: float) -> str:
-            known = {"stability": "C", "depth_available": "A", "deflection": "B"}
+            known = {"stability": "C", "tool_rated_speed": "A", "deflection": "B", "depth_available": "A"}
             entries = tuple(LimitUse(rules[id], use, use, 1.0, known[id]) for id, use in uses.items())  # type: ignore[arg-type]
             named = replace(base, limits=tuple(sorted(entries, key=lambda entry: -entry.use))).limited_by
             assert named is not None
             return named.rule.id
 
-        self.assertEqual(held(stability=0.90, depth_available=0.85), "depth_available")
-        self.assertEqual(held(stability=0.90, depth_available=0.60), "stability")
-        self.assertEqual(held(stability=0.80, deflection=0.78, depth_available=0.3), "deflection")
+        self.assertEqual(held(stability=0.90, tool_rated_speed=0.85), "tool_rated_speed")
+        self.assertEqual(held(stability=0.90, tool_rated_speed=0.60), "stability")
+        self.assertEqual(held(stability=0.80, deflection=0.78, tool_rated_speed=0.3), "deflection")
+        self.assertEqual(held(deflection=0.3, depth_available=1.0), "deflection")  # all of the flute strains nothing
         self.assertEqual(held(stability=1.05, depth_available=0.99), "stability")  # what is broken comes first
 
     def test_idle_power_begins_at_nothing(self) -> None:

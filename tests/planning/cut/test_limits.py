@@ -7,7 +7,7 @@ from tests.support import result, setup
 
 CONTRACT = {"spindle_speed", "spindle_power", "spindle_torque", "machine_feed", "tool_rated_speed", "chip_thickness_max",
             "chip_thickness_min", "deflection", "tool_stress", "tool_torsion", "grip", "taper_bending", "stability",
-            "chip_space", "depth_available", "part_clamping", "axis_thrust"}  # fmt: skip
+            "chip_space", "depth_available", "feature_depth", "part_clamping", "axis_thrust"}  # fmt: skip
 
 
 def entry(id: str, **changes: object):  # type: ignore[no-untyped-def]

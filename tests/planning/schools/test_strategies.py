@@ -10,10 +10,11 @@ from hypothesis import strategies as st
 
 from lesna.model import units
 from lesna.physics.edge.engagement import concave_angle, trochoid_advance
+from lesna.planning.cut.levels import even_depths
 from lesna.planning.cut.solve import solve
 from lesna.planning.schools.compare import case_of
 from lesna.planning.schools.strategies import REGISTRY, Case, surfacing
-from lesna.planning.schools.strategies.base import depths_of, even_stepovers
+from lesna.planning.schools.strategies.base import even_stepovers
 from lesna.planning.schools.strategies.high_feed import leftover
 from lesna.planning.schools.strategies.surfacing import lines_on, stepover_for
 from tests.support import LIBRARY, job, parts
@@ -118,9 +119,9 @@ class Times(unittest.TestCase):
 
     def test_levels_and_passes_come_out_even(self) -> None:
         for depth, most in ((24.0, 26.0), (24.0, 5.0), (7.3, 0.6)):
-            found = depth / depths_of(depth, most)
+            found = depth / even_depths(depth, most)
             np.testing.assert_allclose(found, np.round(found), atol=1e-9)
-            self.assertLessEqual(depths_of(depth, most).max(), most * (1 + 1e-9))
+            self.assertLessEqual(even_depths(depth, most).max(), most * (1 + 1e-9))
         passes = 60.0 / even_stepovers(60.0, 1.0, 7.0)
         np.testing.assert_allclose(passes, np.round(passes), atol=1e-9)
 

@@ -17,8 +17,32 @@ class Map(unittest.TestCase):
         m = map_of(setup(), 24, 12)
         self.assertEqual(m.q.shape, (12, 24))
         self.assertAlmostEqual(m.ae[-1], 12.0)
-        self.assertAlmostEqual(m.ap[-1], 36.0)
+        self.assertAlmostEqual(m.ap[-1], 1.25 * 26.0)
         self.assertTrue((np.diff(m.ae) > 0).all() and (np.diff(m.ap) > 0).all())
+
+    def test_the_best_depth_divides_its_feature(self) -> None:
+        pocket = {"kind": "pocket", "length_mm": 100.0, "width_mm": 60.0, "depth_mm": 23.0}
+        for stock, depth in ((0.0, 23.0), (0.4, 22.6)):
+            found = map_of(setup(feature={**pocket, "stock_floor_mm": stock}, hex_mm=0.03), 24, 12)
+            for best in (found.best, found.best_in_school):
+                assert best is not None
+                self.assertLessEqual(best.ap, depth * (1 + 1e-9))
+                self.assertAlmostEqual(depth / best.ap, round(depth / best.ap))
+            over = found.ap > depth * 1.001
+            self.assertTrue(over.any() and not found.inside[over].any())
+
+    def test_what_does_not_depend_on_the_stepover_is_eased_in_depth(self) -> None:
+        # bending of the taper hardly knows the stepover of this rougher
+        heavy = setup(job={"machine": "vmc30-10k"}, tool={"DC": 16.0, "DMM": 16.0, "APMX": 32.0, "LU": 34.0}, stick_out_mm=70.0,
+                      ae_mm=16.0, strategy="full_slot", hex_mm=0.08)  # fmt: skip
+        found = map_of(heavy)
+        self.assertTrue(found.inside.any())
+        self.assertIsNotNone(found.best)
+
+    def test_rows_reach_what_a_lead_angle_tool_can_do(self) -> None:
+        tool = {"kind": "high_feed", "KAPR": 15.0, "APMX": 0.8, "LU": 40.0}
+        found = map_of(setup(tool=tool, ap_mm=0.5, ae_mm=6.0, strategy="high_feed"), 24, 20)
+        self.assertLess(found.ap[0], 0.1)
 
     def test_stick_out_limits_the_depth_drawn(self) -> None:
         self.assertAlmostEqual(map_of(setup(stick_out_mm=30.0), 4, 4).ap[-1], 30.0)

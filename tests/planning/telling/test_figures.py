@@ -79,7 +79,7 @@ class Registry(unittest.TestCase):
                 if "–" in (metric[0], inch[0]) or abs(value) < 1:
                     continue
                 with self.subTest(cut=found.name, id=id):
-                    back = [units.parse(shown[0], figure.quantity, system)
+                    back = [units.parse(shown[0].split("× ")[-1], figure.quantity, system)
                             for shown, system in zip((metric, inch), SYSTEMS, strict=True)]  # fmt: skip
                     for read in back:
                         self.assertLess(abs(read - value), max(0.06 * abs(value), figure.quantity.per_inch))

@@ -10,6 +10,7 @@ from typing import Any
 from lesna.model import units
 from lesna.model.errors import InputError
 from lesna.model.job import Feature
+from lesna.planning.cut.levels import depth_of
 
 
 @dataclass(frozen=True)
@@ -73,8 +74,8 @@ def solid_of(feature: Feature | None) -> Solid | None:
     """
     if feature is None or feature.depth_mm is None:
         return None
-    depth = feature.depth_mm - (0.0 if feature.kind == "through" else feature.stock_floor_mm)
-    if depth <= 0:
+    depth = depth_of(feature)
+    if depth is None:
         raise InputError(
             f"must be below the depth of {units.LENGTH.mark(feature.depth_mm)}, or nothing is left to cut",
             "feature.stock_floor_mm",

@@ -11,6 +11,7 @@ import numpy as np
 from lesna.model import units
 from lesna.physics import Num
 from lesna.physics.structure import grip
+from lesna.planning.cut.levels import depth_of
 from lesna.planning.cut.motion import chip_room_of
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
@@ -301,6 +302,10 @@ RULES: tuple[Rule, ...] = (
         "depth_available", "Flute length", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: s.parts.tool.edge_depth,
         Words("ap / APMX, or the height of a chamfer's edge", "tools", "A tool with longer flutes.", "the flute length"),
     ),
+    Rule(
+        "feature_depth", "Feature depth", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: depth_of(s.parts.cut.feature),
+        Words("ap / depth of the feature over the floor that is left", "", "A deeper feature.", "the depth of the feature"),
+    ),
 )  # fmt: skip
 
 #: limits whose use is a computed force, power or torque
@@ -308,8 +313,10 @@ BY_FORCE = frozenset({
     "spindle_power", "spindle_torque", "deflection", "tool_stress", "tool_torsion", "grip", "taper_bending", "part_clamping",
     "axis_thrust",
 })  # fmt: skip
-#: limits that belong to the edge itself, not to what carries it
-OF_THE_EDGE = frozenset({"chip_thickness_max", "depth_available"})
+#: where a cut ends because tool or feature end there: using all of it strains nothing
+ENDS = frozenset({"depth_available", "feature_depth"})
+#: limits that belong to the edge and to what is made, not to what carries the edge
+OF_THE_EDGE = ENDS | {"chip_thickness_max"}
 
 BY_ID = {rule.id: rule for rule in RULES}
 

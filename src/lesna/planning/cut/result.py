@@ -11,7 +11,8 @@ from lesna.physics.edge.turn import Turn
 from lesna.physics.life.heat import chip_temperature
 from lesna.planning.cut.economy import Economy
 from lesna.planning.cut.features import volume
-from lesna.planning.cut.limits import NEAR, LimitUse, confidence_of
+from lesna.planning.cut.levels import count_of, depth_of
+from lesna.planning.cut.limits import ENDS, NEAR, LimitUse, confidence_of
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
 
@@ -80,9 +81,22 @@ class Result:
         if not self.limits:
             return None
         broken = [limit for limit in self.limits if limit.is_broken]
-        top = max(limit.use for limit in broken or self.limits)
-        near = [limit for limit in broken or self.limits if limit.use >= _NEARLY * top]
+        held = broken or [limit for limit in self.limits if limit.rule.id not in ENDS] or self.limits
+        top = max(limit.use for limit in held)
+        near = [limit for limit in held if limit.use >= _NEARLY * top]
         return min(near, key=lambda limit: (limit.confidence, -limit.use))
+
+    @property
+    def levels(self) -> int | None:
+        """Equal levels in which its feature is cut; None without a feature."""
+        depth = depth_of(self.setup.parts.cut.feature)
+        return None if depth is None else int(count_of(depth, self.state.ap))
+
+    @property
+    def level_height(self) -> float:
+        """What each level takes [mm]: the depth of cut, or less where the feature comes out even."""
+        depth = depth_of(self.setup.parts.cut.feature)
+        return float(self.state.ap) if depth is None or self.levels is None else depth / self.levels
 
     @property
     def is_waiting(self) -> bool:
@@ -149,7 +163,9 @@ class Result:
         """Whether the cut fits, is at a limit, or is over one."""
         if any(limit.is_broken for limit in self.limits):
             return "over"
-        return "at the limit" if any(limit.use >= NEAR for limit in self.limits) else "fits"
+        return (
+            "at the limit" if any(limit.use >= NEAR for limit in self.limits if limit.rule.id not in ENDS) else "fits"
+        )
 
     def clipped(self, readout: str) -> str:
         """What a readout would have been had the machine allowed it, as a sentence; empty if it was not clipped."""

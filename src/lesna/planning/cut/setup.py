@@ -22,6 +22,7 @@ from lesna.physics.spindle import SpindleCurve, simple_curve, torque_speed
 from lesna.physics.structure import beam
 from lesna.physics.structure.beam import JointDamping, Mode, bending_modes
 from lesna.physics.structure.grip import CLAMPING_FRICTION
+from lesna.planning.cut.levels import depth_of
 
 
 @dataclass(frozen=True)
@@ -82,6 +83,10 @@ class Structure:
         return bending_modes(self.beam, self.damping)
 
 
+#: how far a chart of depths goes beyond the edge's own, and beyond the feature's
+_BEYOND_EDGE, _BEYOND_FEATURE = 1.25, 2.0
+
+
 @dataclass(frozen=True)
 class CutSetup:
     """Everything about a cut but its engagement, in the units of physics."""
@@ -101,9 +106,10 @@ class CutSetup:
 
     @property
     def depth_top(self) -> float:
-        """Largest depth worth drawing [mm]: what tool and stick-out can reach."""
+        """Largest depth worth drawing [mm]: what tool and stick-out can reach, and little more than edge and feature have."""
         cut, tool = self.parts.cut, self.parts.tool
-        return min(tool.usable_length, cut.stick_out_mm)
+        reach, feature = min(tool.usable_length, cut.stick_out_mm), depth_of(cut.feature)
+        return min(reach, _BEYOND_EDGE * tool.edge_depth, math.inf if feature is None else _BEYOND_FEATURE * feature)
 
 
 def setup_of(parts: CutParts) -> CutSetup:

@@ -6,9 +6,11 @@ from dataclasses import dataclass
 from typing import Literal
 
 from lesna.model import names
+from lesna.model.job import Feature
 from lesna.model.library_records import Material, Tool
 from lesna.model.resolve import Shelf
 from lesna.planning.cut.economy import hardness_speed, multiplier_of
+from lesna.planning.cut.levels import depth_of, even_depth
 from lesna.planning.cut.windows import window_of
 
 #: how much of the engagement's multiplier the starting speed takes
@@ -28,13 +30,20 @@ class StartingValues:
 
 
 def starting_values(
-    tool: Tool, material: Material, strategy: str, shelf: Shelf, *, share: SpeedShare = "full", hb: float | None = None
+    tool: Tool,
+    material: Material,
+    strategy: str,
+    shelf: Shelf,
+    *,
+    share: SpeedShare = "full",
+    hb: float | None = None,
+    feature: Feature | None = None,
 ) -> StartingValues | None:
     """The tables' proposal, None where they have none for this pair.
 
     ``vc = vc_typ vc_factor (HB/HB_row)^-1 (1 + share (m(x) - 1))`` with m the multiplier of the engagement, the same that the
     edge life is computed with. hex is the typical chip at this diameter; the engagement lies at the middle of the school's
-    stepovers, at most the flute length deep.
+    stepovers, at most the flute length deep and in whole levels of the feature.
 
     Parameters
     ----------
@@ -50,6 +59,8 @@ def starting_values(
         How much of the multiplier the speed takes.
     hb : float or None
         Measured hardness [HB].
+    feature : Feature or None
+        What is made.
     """
     key = (material.data_group, names.data_substrate(tool.substrate, tool.coating))
     data = shelf.cutting_data.get(key)
@@ -59,6 +70,7 @@ def starting_values(
     window = window_of(strategy, data, tool)
     ae = (window.ae_min + window.ae_max) / 2 if window else data.ref_ae_over_d * tool.DC
     ap = window.ap_max if window else min(data.ref_ap_over_d * tool.DC, tool.APMX)
+    ap = even_depth(depth_of(feature), ap)
     gain = float(multiplier_of(data, tool, material, min(ae / tool.DC, 1.0), ae * ap / tool.DC**2))
     base = data.vc_typ_m_min * material.vc_factor * hardness_speed(hb, material)
     return StartingValues(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
@@ -117,11 +118,8 @@ def _lane(search: _Search, strategy: Strategy) -> Lane:
     if search.own_tool and any(stage.tool for stage in stages):
         return Lane(strategy, (), "it needs another tool")
     found: list[tuple[Stage, Optimum]] = []
-    bulk = max(stage.task.volume for stage in stages)
     for stage in stages:
-        # a finishing pass removes next to nothing: it is held to its cost, not to a removal rate
-        is_bulk = stage.task.volume >= _BULK * bulk
-        wanted, asked = (aim, floor) if is_bulk or not floor else ("cost", 0.0)
+        wanted, asked = asked_of(stage, stages, aim, floor)
         best = best_of(stage.task, wanted, asked, quick=search.quick, pulse=search.pulse)
         if best is None:
             return Lane(strategy, (), _why_none(stage, asked, search.pulse))
@@ -135,6 +133,12 @@ def _lane(search: _Search, strategy: Strategy) -> Lane:
         return lane
     left = strategy.note(case, lane.main) if strategy.note else ""
     return replace(lane, note=f"{passes_of(case, lane.main)} {left}".strip(), stop=stopped_by(lane.main))
+
+
+def asked_of(stage: Stage, stages: Sequence[Stage], aim: Aim, floor: float) -> tuple[Aim, float]:
+    """Aim and removal that a stage is searched for: a finishing pass removes next to nothing, so it is held to its cost."""
+    is_bulk = stage.task.volume >= _BULK * max(other.task.volume for other in stages)
+    return (aim, floor) if is_bulk or not floor else ("cost", 0.0)
 
 
 def _besides(strategy: Strategy, case: Case, tools: int) -> tuple[float, str]:

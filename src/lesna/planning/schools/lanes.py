@@ -12,6 +12,7 @@ from lesna.model.job import Cut, Job, new_id
 from lesna.model.resolve import CutParts
 from lesna.physics import Array
 from lesna.planning.cut.economy import rate_of
+from lesna.planning.cut.levels import typed_depth
 from lesna.planning.cut.limits import LimitUse
 from lesna.planning.schools.strategies import Stage, Strategy
 from lesna.planning.search.aims import Aim
@@ -200,7 +201,7 @@ def with_lane(job: Job, index: int, lane: Lane) -> Job:
     for stage, found in lane.stages:
         point = found.point
         values: dict[str, Any] = {
-            "strategy": stage.strategy, "ae_mm": round(point.ae, 4), "ap_mm": round(point.ap, 4),
+            "strategy": stage.strategy, "ae_mm": round(point.ae, 4), "ap_mm": typed_depth(point.ap),
         }  # fmt: skip
         if not {"vc_m_min", "n_rpm"} & set(cut.locks):
             values |= {"vc_m_min": round(point.vc, 2), "n_rpm": None}

@@ -117,7 +117,9 @@ def _rank(case: Case, tool: Tool, wanted: tuple[Aim, float], pulse: Pulse) -> To
     aim, floor = wanted
     length = round(stick_out_of(tool, case.solid.depth), 1)
     reason = problem_of(case, tool)
-    start = None if reason else starting_values(tool, case.parts.material, "heavy_radial", case.shelf)
+    start = (
+        None if reason else starting_values(tool, case.parts.material, "heavy_radial", case.shelf, feature=case.feature)
+    )
     if not reason and start is None:
         kind = names.data_substrate(tool.substrate, tool.coating)
         reason = f"the tables have no values for {kind} in this material"

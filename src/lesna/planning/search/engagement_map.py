@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -11,6 +12,7 @@ from lesna.physics import Array
 from lesna.planning.chatter.judge import depths_over
 from lesna.planning.chatter.stability import Growth
 from lesna.planning.cut import limits
+from lesna.planning.cut.levels import depth_of, even_depths
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State, solve, solve_one
 from lesna.planning.cut.windows import Window, window_of
@@ -23,6 +25,8 @@ _REACH = 4
 _SHRINK, _STARTS, _APART = 0.4, 4, 2
 #: a start is refined where it comes this near to the best one
 _NEAR_BEST = 0.9
+#: thinnest stepover over DC and shallowest depth over the deepest that a search looks at
+_THINNEST, _SHALLOWEST = 0.01, 0.01
 #: steps in which a point is drawn back from a limit, and the size of each
 _DRAWN_BACK, _BACK = 24, 0.995
 
@@ -97,7 +101,7 @@ def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Growth 
         uses=uses,
         inside=inside,
         window=window,
-        best=_best_of_map(setup, (ae, ap), np.where(inside, state.q, -1.0), field),
+        best=best_within(setup, (_THINNEST * setup.shape.DC, setup.shape.DC), _depths(setup, setup.depth_top), field),
         best_in_school=best_in_school(setup, field),
     )
 
@@ -121,46 +125,35 @@ def best_in_school(setup: CutSetup, field: Growth | None = None, pulse: Pulse = 
     """The best point within the window of the cut's strategy; a locked ae or ap stays where it is."""
     cut, DC, top = setup.parts.cut, setup.shape.DC, setup.depth_top
     window = window_of(cut.strategy, setup.parts.data, setup.parts.tool)
-    wide = (window.ae_min, window.ae_max) if window else (0.01 * DC, DC)
-    deep = (0.01 * top, min(window.ap_max, top) if window else top)
+    wide = (window.ae_min, window.ae_max) if window else (_THINNEST * DC, DC)
+    deepest = min(window.ap_max, top) if window else top
     if "ae_mm" in cut.locks:
         wide = (cut.ae_mm, cut.ae_mm)
-    if "ap_mm" in cut.locks:
-        deep = (cut.ap_mm, cut.ap_mm)
-    return best_within(setup, wide, (min(deep), deep[1]), field, pulse)
+    depths = np.array([cut.ap_mm]) if "ap_mm" in cut.locks else _depths(setup, deepest)
+    return best_within(setup, wide, depths, field, pulse)
+
+
+def _depths(setup: CutSetup, most: float) -> Array:
+    """Depths that are looked at, rising [mm]: whole levels of the feature, or all of them where there is none."""
+    depth = depth_of(setup.parts.cut.feature)
+    return np.geomspace(_SHALLOWEST * most, most, _FIRST_SIZE) if depth is None else even_depths(depth, most)
 
 
 def best_within(
-    setup: CutSetup, wide: tuple[float, float], deep: tuple[float, float], field: Growth | None = None,
-    pulse: Pulse = STEADY,
-) -> BestPoint | None:  # fmt: skip
-    """Highest removal in a rectangle: a grid, then ever smaller grids round its best point.
+    setup: CutSetup, wide: tuple[float, float], depths: Array, field: Growth | None = None, pulse: Pulse = STEADY
+) -> BestPoint | None:
+    """Highest removal between two stepovers: a grid, then ever smaller grids round its best points.
 
     Every grid holds the point it is centred on, so that the answer never gets worse, and the same input
-    gives the same answer.
-    """
-    # stepovers in proportion: thin ones are where feeds differ most
-    grid = np.unique(np.geomspace(*wide, _FIRST_SIZE)), _grid(deep, _FIRST_SIZE)
-    state, uses = _judged(setup, *grid, field)
-    return _polished(setup, grid, np.where(limits.admissible(uses), state.q, -1.0), field, pulse)
-
-
-def _best_of_map(setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Growth | None) -> BestPoint | None:
-    """The best point of all, from the map's own grid where that is fine enough to start from."""
-    if min(len(line) for line in grid) >= _FIRST_SIZE:
-        return _polished(setup, grid, q, field)
-    DC, top = setup.shape.DC, setup.depth_top
-    return best_within(setup, (0.01 * DC, DC), (0.01 * top, top), field)
-
-
-def _polished(
-    setup: CutSetup, grid: tuple[Array, Array], q: Array, field: Growth | None, pulse: Pulse = STEADY
-) -> BestPoint | None:
-    """The best of a judged grid (q below 0 where it is not allowed), refined by ever smaller grids.
+    gives the same answer. Depths of a feature are whole levels and stay as they are, others are refined as well.
 
     Along a limit many stepovers remove nearly the same, and a coarse grid cannot tell which is best: some of them,
     apart from each other, are refined.
     """
+    # stepovers in proportion: thin ones are where feeds differ most
+    grid = np.unique(np.geomspace(*wide, _FIRST_SIZE)), depths
+    state, uses = _judged(setup, *grid, field)
+    q = np.where(limits.admissible(uses), state.q, -1.0)
     tops = q.max(axis=0)
     starts: list[int] = []
     for column in np.argsort(-tops, kind="stable"):
@@ -169,31 +162,49 @@ def _polished(
         ):
             starts.append(int(column))
     found = [_climbed(setup, grid, _point(grid, q, column), field, pulse) for column in starts[:_STARTS]]
-    for point in sorted(found, key=lambda point: -point.q):
-        kept = _kept(setup, point, grid, field)
-        if kept is not None:
-            return kept
-    return None
+    kept: BestPoint | None = None
+    for point in (*sorted(found, key=lambda point: -point.q), *_others(grid, q)):
+        if kept is not None and point.q <= kept.q:
+            break
+        pulse.check()
+        held = _kept(setup, point, grid, field)
+        if held is not None and (kept is None or held.q > kept.q):
+            kept = held
+    return kept
+
+
+def _others(grid: tuple[Array, Array], q: Array) -> Iterator[BestPoint]:
+    """The best places of a judged grid, one of each depth first and of each stepover then: one of them may hold."""
+    rows, columns = q.argmax(axis=1), q.argmax(axis=0)
+    places = [(row, int(column)) for row, column in enumerate(rows)] + [
+        (int(row), column) for column, row in enumerate(columns)
+    ]
+    for row, column in sorted(dict.fromkeys(places), key=lambda place: -q[place]):
+        if q[row, column] > 0:
+            yield BestPoint(float(grid[0][column]), float(grid[1][row]), float(q[row, column]))
 
 
 def _kept(setup: CutSetup, point: BestPoint, grid: tuple[Array, Array], field: Growth | None) -> BestPoint | None:
     """The point drawn back until a whole turn of its own, finer than the grids, breaks no limit."""
-    ae, ap = point.ae, point.ap
-    wide, deep = len(grid[0]) > 1, len(grid[1]) > 1
-    for _ in range(_DRAWN_BACK):
-        state, _turn = solve_one(setup, ae, ap)
-        depth = depths_over(setup, np.array([ae]), np.array([ap]), field)
-        chatter = None if depth is None else (float(depth[0, 0]),) * 3
-        if not any(entry.is_broken for entry in limits.limits_of(setup, state, chatter)):
-            return BestPoint(ae, ap, state.q)
-        # in stepover where that is free: near a constant-force depth a shallower cut has the higher peak
-        if wide:
-            ae *= _BACK
-        elif deep:
-            ap *= _BACK
-        else:
-            return None
+    # in stepover where that is free, as near a constant-force depth a shallower cut has the higher peak; then in depth, as
+    # some limits hardly know the stepover
+    for by_ae, by_ap in ((_BACK, 1.0), (1.0, _BACK if _is_free(setup) else 0.0)):
+        ae, ap = point.ae, point.ap
+        for _ in range(_DRAWN_BACK):
+            if ae < grid[0][0] * (1 - 1e-9) or ap < grid[1][0] * (1 - 1e-9):
+                break
+            state, _turn = solve_one(setup, ae, ap)
+            depth = depths_over(setup, np.array([ae]), np.array([ap]), field)
+            chatter = None if depth is None else (float(depth[0, 0]),) * 3
+            if not any(entry.is_broken for entry in limits.limits_of(setup, state, chatter)):
+                return BestPoint(ae, ap, state.q)
+            ae, ap = ae * by_ae, ap * by_ap
     return None
+
+
+def _is_free(setup: CutSetup) -> bool:
+    """Whether depths lie anywhere, not at whole levels of a feature."""
+    return depth_of(setup.parts.cut.feature) is None
 
 
 def _climbed(
@@ -201,11 +212,17 @@ def _climbed(
 ) -> BestPoint:
     """The best point near one, by ever smaller grids round it."""
     wide, deep = ((float(ends[0]), float(ends[-1])) for ends in grid)
-    span = [(ends[1] - ends[0]) / max(len(line) - 1, 1) for ends, line in zip((wide, deep), grid, strict=True)]
+    # a cell of the grid where the point lies: it is spaced in proportion
+    span = [value * ((ends[1] / ends[0]) ** (1.0 / max(len(line) - 1, 1)) - 1.0)
+            for value, ends, line in zip((best.ae, best.ap), (wide, deep), grid, strict=True)]  # fmt: skip
     for _ in range(_POLISH_ROUNDS):
         pulse.check()
         ae = _grid(_around(best.ae, _REACH * span[0], wide), _POLISH_SIZE[0])
-        ap = _grid(_around(best.ap, _REACH * span[1], deep), _POLISH_SIZE[1])
+        if _is_free(setup):
+            ap = _grid(_around(best.ap, _REACH * span[1], deep), _POLISH_SIZE[1])
+        else:
+            place = int(np.argmin(np.abs(grid[1] - best.ap)))
+            ap = grid[1][max(place - 1, 0) : place + 2]
         state, uses = _judged(setup, ae, ap, field)
         q = np.where(limits.admissible(uses), state.q, -1.0)
         point = _point((ae, ap), q, int(np.argmax(q.max(axis=0))))

@@ -7,7 +7,7 @@ feature evenly: any other takes as many levels as the next of these, at more for
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import cast
 
@@ -42,6 +42,8 @@ _GAINED, _EVEN_REACH = 0.002, 3
 _NEAR_BEST, _FINEST = 0.8, 1.002
 #: candidates of a round that are looked at for chatter
 _CANDIDATES = 3
+#: speeds and chips that are traded for one another; values nearer than this are one [-]
+_TRADED, _SAME = (9, 13), 1e-6
 #: the best point is drawn back in steps of this, so often
 _BACK, _DRAWN_BACK = 0.99, 40
 #: how far drawing back may take it under the removal that is asked for
@@ -204,17 +206,29 @@ def best_of(
     values, cloud = scores(task, aim, floor, grid)
     starts = _starts(task, grid, values, chatter, pulse)
     near = [start for start in starts if start[0] >= _NEAR_BEST * starts[0][0]]
-    found = (
-        starts[:2]
-        if quick
-        else [_refined(task, aim, floor, *start, chatter, pulse) for start in near] + starts[len(near) :]
-    )
-    for _, point in sorted(found, key=lambda entry: -entry[0]):
+    found = starts[:2] if quick else [_refined(task, aim, floor, *start, chatter, pulse) for start in near]
+    kept, worth = None, -np.inf
+    found.sort(key=lambda entry: -entry[0])
+    for tried, (value, point) in enumerate((*found, *_others(grid, values))):
+        if value <= worth:
+            break
         pulse.check()
-        kept = _kept(task, point, floor, cloud, chatter)
-        if kept is not None:
-            return kept
-    return None
+        if kept is None and tried >= len(found) and not quick:
+            # what a search went up to did not hold a whole turn: it goes up again without leaving a depth that may
+            point = _refined(replace(task, depths=np.array([point.ap])), aim, floor, value, point, chatter, pulse)[1]
+        held = _kept(task, point, floor, cloud, chatter)
+        if held is not None and (gives := float(score(aim, held.worth, 0.0))) > worth:
+            kept, worth = held, gives
+    return kept
+
+
+def _others(grid: Grid, values: Array) -> Iterator[tuple[float, Point]]:
+    """The best places of the first grid, one of each depth: where no refined point holds, one of them may."""
+    columns = values.argmax(axis=1)
+    for row in np.argsort(-values.max(axis=1), kind="stable"):
+        value = float(values[row, columns[row]])
+        if np.isfinite(value):
+            yield value, grid.point(int(row), int(columns[row]))
 
 
 @dataclass(frozen=True)
@@ -342,6 +356,10 @@ def _refined(
     counts = _counts(floor)
     span = [_spacing(task.speeds, counts[0]), _spacing(task.chips, counts[1]), _spacing(wide, _STEPOVERS)]
     depths = _neighbours(task.depths, point.ap)
+    if not floor:
+        # speed and chip are paid for by one another along a limit: at its own stepover all of both are looked at once
+        value, point = _traded(task, aim, value, point, depths, chatter)
+        span[:2] = _spacing(task.speeds, _TRADED[0]), _spacing(task.chips, _TRADED[1])
     for _ in range(_ROUNDS):
         if max(span) < _FINEST:
             break
@@ -356,21 +374,32 @@ def _refined(
         grid = Grid.of(task, ae, depths, (speeds, chips), floor)
         values, _ = scores(task, aim, floor, grid)
         former = value
-        for place in np.argsort(-values, axis=None, kind="stable")[:_CANDIDATES]:
-            row, column = divmod(int(place), values.shape[1])
-            if values[row, column] <= value:
-                break
-            there = grid.point(row, column)
-            if (
-                not (chatter and is_measured(task.setup))
-                or growth_of(task.at(there), there.ae, np.array([there.ap]))[0] < 0
-            ):
-                value, point = float(values[row, column]), there
-                break
+        value, point = _better(task, grid, values, value, point, chatter)
         # along a limit the way may be long: the grid shrinks only where it holds nothing better
         if value <= former * (1 + _GAINED):
             span = [size**_SHRINK for size in span]
     return value, point
+
+
+def _better(task: Task, grid: Grid, values: Array, value: float, point: Point, chatter: bool) -> tuple[float, Point]:
+    """The best calm place of a grid that beats a point, else that point."""
+    for place in np.argsort(-values, axis=None, kind="stable")[:_CANDIDATES]:
+        row, column = divmod(int(place), values.shape[1])
+        if values[row, column] <= value:
+            break
+        there = grid.point(row, column)
+        is_asked = chatter and is_measured(task.setup)
+        if not is_asked or growth_of(task.at(there), there.ae, np.array([there.ap]))[0] < 0:
+            return float(values[row, column]), there
+    return value, point
+
+
+def _traded(task: Task, aim: Aim, value: float, point: Point, depths: Array, chatter: bool) -> tuple[float, Point]:
+    """The best speed and chip at a point's own stepover."""
+    choices = between(task.speeds, _TRADED[0]), between(task.chips, _TRADED[1])
+    grid = Grid.of(task, np.array([point.ae]), depths, choices, 0.0)
+    values, _ = scores(task, aim, 0.0, grid)
+    return _better(task, grid, values, value, point, chatter)
 
 
 def _spacing(ends: tuple[float, float], count: int) -> float:
@@ -395,12 +424,18 @@ def _kept(task: Task, point: Point, floor: float, scatter: Array | None, chatter
         found = judged(task, point, scatter, chatter=chatter)
         if found.is_admissible:
             return found if float(found.worth.q) >= floor * (1 - SHORT) else None
-        if not task.is_even and point.ae * _BACK >= task.stepovers[0]:
-            point = replace(point, ae=point.ae * _BACK)
-        elif point.chip * _BACK >= task.chips[0]:
-            point = replace(point, chip=point.chip * _BACK)
-        elif point.vc * _BACK >= task.speeds[0] * float(task.gain(point.ae, point.ap)):
-            point = replace(point, vc=point.vc * _BACK)
+        slowest, narrower = (
+            task.speeds[0] * float(task.gain(point.ae, point.ap)),
+            task.stepovers[task.stepovers < point.ae * (1 - _SAME)],
+        )
+        if not task.is_even and len(narrower):
+            point = replace(point, ae=max(point.ae * _BACK, float(task.stepovers[0])))
+        elif point.chip > task.chips[0] * (1 + _SAME):
+            point = replace(point, chip=max(point.chip * _BACK, task.chips[0]))
+        elif len(narrower):
+            point = replace(point, ae=float(narrower[-1]))
+        elif point.vc > slowest * (1 + _SAME):
+            point = replace(point, vc=max(point.vc * _BACK, slowest))
         else:
             return None
     return None

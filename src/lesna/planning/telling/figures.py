@@ -51,6 +51,8 @@ class Figure:
         How it came about (`working`); None where it is only shown beside another.
     is_force : bool
         Whether it is as well known as the force it follows from.
+    times : callable or None
+        How many times it is made, told in front of it.
     """
 
     id: str
@@ -64,6 +66,7 @@ class Figure:
     symbol: str = ""
     how: Explain | None = None
     is_force: bool = False
+    times: Callable[[Result], int | None] | None = None
 
     def shown(self, result: Result, system: units.System) -> tuple[str, str]:
         """The number, and what stands behind it; a life far beyond what was timed is told in whole hours."""
@@ -75,6 +78,8 @@ class Figure:
                 else (f"over {10 * round(value / 10):.0f}", "min")
             )
         text = units.clock(value) if self.is_clock else self.quantity.text(value, system)
+        count = None if self.times is None else self.times(result)
+        text = text if count is None else f"{count} × {text}"
         return text, self.unit_word or self.quantity.unit(system)
 
     def text(self, result: Result, system: units.System) -> str:
@@ -122,6 +127,7 @@ _ROWS = (
     Figure("contacts", "Teeth in the cut", units.PLAIN, _state("contacts"), "contacts", symbol="Nc", how=motion.teeth_in_cut),
     Figure("ae", "Stepover ae", units.LENGTH, _state("ae"), "ae_mm", symbol="ae", how=motion.typed),
     Figure("ap", "Depth ap", units.LENGTH, _state("ap"), "ap_mm", symbol="ap", how=motion.typed),
+    Figure("level", "Levels", units.LENGTH, lambda r: r.level_height, times=lambda r: r.levels, symbol="h", how=motion.levels),
     Figure("advance", "Advance a loop", units.LENGTH, lambda r: r.advance, "advance_mm", how=motion.loop_advance),
     Figure("ap_constant_force", "Constant-force ap", units.LENGTH, lambda r: r.constant_force_depth, "ap_constant_force_mm",
            symbol="pax", how=motion.constant_force_depth),
@@ -202,17 +208,17 @@ _ROWS = (
 FIGURES: dict[str, Figure] = {figure.id: figure for figure in _ROWS}
 
 #: the readout strip; the table of derived numbers; the sheet's rows at the control; the command line's pairs
-STRIP = ("n", "vf", "fz", "q", "power_motor", "life", "alone", "part_time", "cost")
+STRIP = ("n", "vf", "fz", "level", "q", "power_motor", "life", "alone", "part_time", "cost")
 TABLE = (
     "phi_s", "phi_corner", "advance", "hex", "hm", "ap_constant_force", "fxy_peak", "pull_out", "torque", "deflection_tip",
     "wall_error",
 )  # fmt: skip
 SHEET = (
-    "n", "vf", "ae", "ap", "advance", "vc", "fz", "hex", "q", "power_motor", "power_s1", "torque", "life", "change_after",
+    "n", "vf", "ae", "ap", "level", "advance", "vc", "fz", "hex", "q", "power_motor", "power_s1", "torque", "life", "change_after",
     "time", "chip_mass",
 )  # fmt: skip
 COMMAND = (
-    ("n", "vc"), ("vf", "fz"), ("hex", "hm"), ("q", "power_motor"), ("torque", "torque_peak"), ("fxy_peak", "pull_out"),
+    ("n", "vc"), ("vf", "fz"), ("level", "ae"), ("hex", "hm"), ("q", "power_motor"), ("torque", "torque_peak"), ("fxy_peak", "pull_out"),
     ("deflection_tip", "ripple"), ("life", "alone"), ("part_time", "cost"),
 )  # fmt: skip
 
@@ -234,6 +240,7 @@ def result_data(result: Result, system: units.System = "metric") -> dict[str, An
         "id": result.setup.parts.cut.id,
         "name": result.name,
         **{figure.key: figure.json(result) for figure in _ROWS if figure.key},
+        "levels": result.levels,
         "limits": [
             {
                 "id": entry.rule.id, "use": entry.use, "value": entry.value, "limit": entry.limit,

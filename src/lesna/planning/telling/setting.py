@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Literal
 
 from lesna.model import names, units
+from lesna.model.library_records import FLAT_EDGE_CHIP
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
 from lesna.planning.cut.suits import misfit
@@ -85,10 +86,11 @@ def _high_feed(setup: CutSetup, state: State) -> str | None:
     if cut.strategy != "high_feed" or tool.kind != "high_feed" or data is None or setup.chip.typical is None:
         return None
     least, most = data.highfeed_fz_mult_min, data.highfeed_fz_mult_max
-    times = float(state.fz) / setup.chip.typical
-    if least is not None and times < least or most is not None and times > most:
+    times = float(state.fz) * FLAT_EDGE_CHIP / setup.chip.typical
+    # the table's range is that of an end mill's chip; a flat edge takes more of it
+    if least is not None and times < least or most is not None and times > FLAT_EDGE_CHIP * most:
         return (f"The feed per tooth is {times:.1f} times the chip of an end mill; high feed runs at "
-                f"{least or 0:g} to {most or 0:g} times.")  # fmt: skip
+                f"{least or 0:g} to {FLAT_EDGE_CHIP * (most or 0):g} times.")  # fmt: skip
     return None
 
 

@@ -20,6 +20,7 @@ from lesna.paths.finish import RUN_OUT
 from lesna.paths.generators import Generator
 from lesna.paths.walls import along_walls
 from lesna.paths.way import Intent, Leg, Way
+from lesna.planning.cut.levels import count_of, depth_of
 from lesna.planning.cut.result import Result
 from lesna.planning.ways.feeds import stretches_of
 from lesna.planning.ways.remedies import contained, parted
@@ -107,8 +108,8 @@ def route_of(result: Result, wish: Wish | None = None, pulse: Pulse = STEADY, be
         raise InputError(
             "no path is made for surfaces; choose a pocket, slot, shelf, face, through cut or profile", "feature.kind"
         )
-    depth = feature.depth_mm - feature.stock_floor_mm
-    if depth <= 0:
+    depth = depth_of(feature)
+    if depth is None:
         raise InputError("must be below the depth, or nothing is left to cut", "feature.stock_floor_mm")
     region = region_of(feature)
     R = parts.tool.DC / 2
@@ -165,7 +166,7 @@ def _heights(depth: float, ap: float, *, only_last: bool) -> list[tuple[float, f
     """Top and floor of each level [mm]."""
     if only_last:
         return [(min(-depth + ap, 0.0), -depth)]
-    count = max(math.ceil(depth / ap - 1e-9), 1)
+    count = int(count_of(depth, ap))
     edges = np.linspace(0.0, -depth, count + 1).tolist()
     return list(zip(edges[:-1], edges[1:], strict=True))
 

@@ -15,6 +15,7 @@ from lesna.physics import Array, Num
 from lesna.physics.edge import engagement
 from lesna.planning.cut.economy import speed_of_tables
 from lesna.planning.cut.features import Solid
+from lesna.planning.cut.levels import count_of, even_depths
 from lesna.planning.cut.motion import chip_target
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
@@ -29,8 +30,6 @@ _RAMP_FEED = 0.5
 _HELIX_ROOM, _HELIX_ROOM_NO_CENTRE = 1.15, 1.5
 #: for machines whose row names no feed or acceleration: feed of moves that cut nothing [mm/min], acceleration [m/s2]
 _LINK_FEED, _ACCELERATION = 8000.0, 2.0
-#: a search tries at most _DEPTHS depths, from the deepest down to _SHALLOWEST of it
-_SHALLOWEST, _DEPTHS = 0.03, 24
 #: why other schools do not suit a lead-angle tool
 LEAD_ANGLE = "a lead-angle tool is made for shallow passes over most of its width"
 #: where a table names only a typical speed, speeds within this span of it are tried
@@ -185,7 +184,7 @@ def passes_of(case: Case, found: Optimum) -> str:
 
 def levels_of(case: Case, ap: Num) -> Num:
     """Levels down to the floor at a depth."""
-    return np.ceil(case.solid.depth / ap - 1e-9)
+    return count_of(case.solid.depth, ap)
 
 
 def corner_rest(solid: Solid, DC: float) -> float:
@@ -199,13 +198,6 @@ def corners_left(case: Case, found: Optimum) -> str:
     """The same as a sentence; empty where the cutter reaches into the corners."""
     rest = corner_rest(case.solid, found.setup.shape.DC)
     return f"Leaves {units.LENGTH.mark(rest)} in the corners." if rest else ""
-
-
-def depths_of(depth: float, most: float) -> Array:
-    """Depths that divide a feature evenly, at most `most`, rising [mm]."""
-    first = math.ceil(depth / most - 1e-9)
-    counts = np.unique(np.geomspace(first, max(first / _SHALLOWEST, first + 4), _DEPTHS).round().astype(int))
-    return np.sort(depth / counts)
 
 
 def even_stepovers(width: float, least: float, most: float) -> Array:
@@ -294,7 +286,7 @@ def task_of(
     if "ae_mm" in cut.locks:
         wide, stepovers = (cut.ae_mm, cut.ae_mm), None
     speeds = speeds_of(setup)
-    depths = np.array([cut.ap_mm]) if "ap_mm" in cut.locks else depths_of(case.solid.depth, most)
+    depths = np.array([cut.ap_mm]) if "ap_mm" in cut.locks else even_depths(case.solid.depth, most)
     if window and (depths >= window.ap_min).any():
         depths = depths[depths >= window.ap_min]
     return Task(

@@ -12,13 +12,13 @@ from lesna.model.job import Feature
 from lesna.physics import Num
 from lesna.planning.cut.economy import tool_change_of
 from lesna.planning.cut.features import solid_of
+from lesna.planning.cut.levels import even_depths
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.cut.solve import State
 from lesna.planning.schools.strategies.base import (
     Case,
     Stage,
     Strategy,
-    depths_of,
     levels_of,
     own_speed,
     register,
@@ -75,7 +75,7 @@ def _finish_stages(case: Case) -> tuple[Stage, ...]:
     chips = (
         finish.chips if typical is None else (max(_FINE_CHIP * typical, 1.2 * (finishing.chip.least or 0.0)), typical)
     )
-    finish = replace(finish, depths=depths_of(case.solid.depth, deep), chips=chips)
+    finish = replace(finish, depths=even_depths(case.solid.depth, deep), chips=chips)
     wall = Feature.read({"kind": "shelf", "length_mm": round(walls, 3), "width_mm": stock, "depth_mm": case.solid.depth,
                          "corner_radius_mm": case.feature.corner_radius_mm})  # fmt: skip
     return (

@@ -7,6 +7,7 @@ from lesna.planning.chatter.estimate import depth_over_diameter, rigidity
 from lesna.planning.cut.limits import BY_ID, LimitUse
 from lesna.planning.cut.result import Result
 from lesna.planning.telling.working.inputs import (
+    TYPED,
     Explanation,
     Input,
     Where,
@@ -16,7 +17,13 @@ from lesna.planning.telling.working.inputs import (
     tool_row,
 )
 
-_ORIGINS = {"machines": machine_row, "tools": tool_row, "cutting_data": data_row, "holders": holder_row}
+_ORIGINS = {
+    "machines": machine_row,
+    "tools": tool_row,
+    "cutting_data": data_row,
+    "holders": holder_row,
+    "": lambda result, where: TYPED,
+}
 
 
 _CONFIDENCE = {

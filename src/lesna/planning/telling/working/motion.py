@@ -173,6 +173,16 @@ def engagement_in_curves(result: Result, where: Where) -> Explanation:
     )  # fmt: skip
 
 
+def levels(result: Result, where: Where) -> Explanation:
+    """The levels that a feature is cut in."""
+    feature = result.setup.parts.cut.feature
+    depth = () if feature is None else (Input("H", "depth of the feature", feature.depth_mm, units.LENGTH, TYPED),)
+    return Explanation(
+        "h = H / n, n = H / ap rounded up: equal levels, so that no sliver stays for the last", (*depth, "ap"),
+        "docs/physics.md section 15", "The levels of the program that is run.",
+    )  # fmt: skip
+
+
 def loop_advance(result: Result, where: Where) -> Explanation:
     """How far a trochoid moves on with each loop."""
     centre = loop_radius(result.setup)
