@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from lesna.planning.cut.limits import ENDS
 from lesna.planning.cut.result import Chatter as Known
 from lesna.planning.search import more
 from tests.desktop.driver import WindowTest, wait_for
@@ -220,8 +221,29 @@ class Following(CutStep):
         self.assertEqual([rule.id for rule, _ in ladder.rows()], order)
         self.session.is_dragging = False
         self.session.result_changed.emit()
-        uses = [entry.use for _, entry in ladder.rows() if entry is not None]
+        uses = [entry.use for rule, entry in ladder.rows() if entry is not None and rule.id not in ENDS]
         self.assertEqual(uses, sorted(uses, reverse=True))
+
+    def test_the_speed_may_be_set_by_the_life_of_the_edge(self) -> None:
+        box = self.cut_page.speed_by.combo
+        box.setCurrentIndex(box.findData("life_min_wanted"))
+        box.activated.emit(box.currentIndex())
+        self.assertEqual(self.session.cut.life_min_wanted, round(self.session.result.economy.life))
+        self.type_into(self.fields["life_min_wanted"].edit, "90")
+        self.assertAlmostEqual(self.session.result.economy.life, 90.0)
+        self.session.edit_cut("Thinner", ae_mm=0.8)
+        self.assertAlmostEqual(self.session.result.economy.life, 90.0)
+
+    def test_m_goes_through_what_the_colours_tell(self) -> None:
+        view, told = self.cut_page.map, []
+        self.wait_for_map()
+        for _ in range(5):
+            QTest.keyClick(view, Qt.Key.Key_M)
+            self.wait_for_map()
+            told.append(view.colour.text())
+        for words in ("removal at equal edge life, 45 min", "edge life", "cost in the cut, a part", "heat of the edge"):
+            self.assertTrue(any(words in text for text in told), (words, told))
+        self.assertEqual(told[-1], "Colour (M): removal")
 
     def test_a_click_on_the_ladder_explains_the_limit(self) -> None:
         ladder = self.cut_page.ladder
@@ -309,7 +331,7 @@ class Following(CutStep):
 
     def test_life_and_cost_stand_in_the_strip(self) -> None:
         cells = self.bench.readouts.cells
-        for id, unit in (("life", "min"), ("safe_life", "min"), ("part_time", "min:s"), ("cost", "a part")):
+        for id, unit in (("life", "min"), ("alone", "min"), ("part_time", "min:s"), ("cost", "a part")):
             figure = cells[id].figure
             self.assertTrue(any(ch.isdigit() for ch in figure.text(self.session.result, "metric")))
             self.assertEqual(figure.shown(self.session.result, "metric")[1], unit)

@@ -41,6 +41,7 @@ class Refused(unittest.TestCase):
             (raw(job={"machine": 7}), "machine", "library id or an object"),
             (raw(direction="left"), "cuts[0].direction", "'down' or 'up'"),
             (raw(n_rpm=5000.0), "cuts[0].n_rpm", "exactly one"),
+            (raw(life_min_wanted=60.0), "cuts[0].life_min_wanted", "exactly one"),
             (raw(vc_m_min=None), "cuts[0].vc_m_min", "exactly one"),
             (raw(fz_mm=0.1), "cuts[0].fz_mm", "exactly one"),
             (raw(hex_mm=None), "cuts[0].hex_mm", "exactly one"),

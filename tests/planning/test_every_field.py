@@ -86,6 +86,7 @@ SET_UPS: tuple[dict[str, Any], ...] = (
     {"hex_mm": None, "fz_mm": 0.06},
     {"tool": {"kind": "ball"}, "ap_mm": 0.1, "ae_mm": 0.1},
     {"tool": {"DMM": 8.0, "FHA": 55.0}, "ae_mm": 6.0}, {"tool": {"DMM": 18.0}, "ap_mm": 10.0},
+    {"vc_m_min": None, "life_min_wanted": 60.0},
     {"hex_mm": 0.012, "tap_modes": MODES}, {"hex_mm": 0.004, "tool": {"coating": "none"}},
 )  # fmt: skip
 #: values for fields that no rule makes one for
@@ -217,9 +218,10 @@ PLACES: dict[tuple[Callable[[CutParts], Any], int], str] = {
     (computed, 15): "tool.flutes_to_centre data.vc_mult_finish data.vc_thin_share",
     (computed, 16): "holder.torque_d6_nm holder.torque_d10_nm holder.pullout_force_d12_n_hint",
     (computed, 17): "holder.torque_d16_nm holder.torque_d20_nm",
-    (computed, 18): "taper.nose_mass_kg",
-    (computed, 19): "material.work_hardening_tendency material.abrasiveness",
-    (chattered, 18): "material.process_damping_n_m",
+    (computed, 18): "cut.life_min_wanted",
+    (computed, 19): "taper.nose_mass_kg",
+    (computed, 20): "material.work_hardening_tendency material.abrasiveness",
+    (chattered, 19): "material.process_damping_n_m",
     (proposed, 0): "data.ref_ap_over_d data.heavy_ae_min_over_d data.light_ae_min_over_d data.light_ae_max_over_d "
         "data.troch_ae_min_over_d data.troch_ae_max_over_d data.troch_ap_max_over_d",
     (proposed, 3): "feature.cusp_um",

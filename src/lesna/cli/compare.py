@@ -20,7 +20,7 @@ from lesna.planning.telling.verdicts import to_json, verdict
 @click.command("compare")
 @click.argument("job_file", metavar="JOB", type=click.Path(path_type=Path))
 @click.option("--cut", "name", required=True, help="The cut whose feature is compared.")
-@click.option("--aim", type=click.Choice(list(AIMS)), default="time", show_default=True, help="What counts.")
+@click.option("--aim", type=click.Choice(list(AIMS)), default="cost", show_default=True, help="What counts.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output.")
 def compare_command(job_file: Path, name: str, aim: Aim, as_json: bool) -> None:
     """Compare the schools of roughing on the feature of a cut of JOB, each at its own best admissible point."""

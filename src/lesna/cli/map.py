@@ -66,6 +66,8 @@ def _data(found: EngagementMap) -> dict[str, Any]:
         "ae_mm": _rounded(found.ae),
         "ap_mm": _rounded(found.ap),
         "q_cm3_min": _rounded(found.q),
+        "life_min": None if found.life is None else _rounded(found.life),
+        "cost_per_cm3": None if found.cost is None else _rounded(found.cost),
         "limits": {key: _rounded(use) for key, use in found.uses.items()},
         "admissible": found.inside.tolist(),
         "best": _point(found.best),

@@ -9,8 +9,10 @@ from PySide6.QtCore import QObject
 from lesna.desktop.answers import Answer, Answers, Kind, Question
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
+from lesna.model.job import SPEEDS
 from lesna.model.resolve import CutParts, Shelf
 from lesna.model.work import Pulse
+from lesna.planning.cut.life import law_of
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import CutSetup, setup_of
 from lesna.planning.search.aims import Aim
@@ -25,7 +27,8 @@ class CutAnswers(Answers):
     def __init__(self, session: Session, runner: Runner) -> None:
         super().__init__(session, runner)
         self.gain: Gain = "removal"
-        self.aim: Aim = "time"
+        self.aim: Aim = "cost"
+        self.colour = "removal"
         every = (_TURN, _SWEEP, _FLOQUET)
 
         def gained(result: Result) -> Question:
@@ -34,12 +37,24 @@ class CutAnswers(Answers):
         def aimed(result: Result) -> Question:
             return Question(result.setup.parts, self.aim, session.shelf_state)
 
-        self.map = self.of(Kind("map", "urgent", (_TURN, _SWEEP), _over_engagement, _map, "the map", _rough_map))
+        self.map = self.of(Kind("map", "urgent", (_TURN, _SWEEP), self._over_engagement, _map, "the map", _rough_map))
         self.chart = self.of(Kind("chart", "urgent", (_FLOQUET,), _cut, _chart, "the stability chart"))
         self.offers = self.of(Kind("offers", "long", every, gained, _offers, "what would buy more"))
         self.comparison = self.of(Kind("compare", "long", every, aimed, _comparison))
         self.ranking = self.of(Kind("tools", "long", every, aimed, _ranking))
         self.chatter = ChatterAnswers(self)
+
+    def colour_map(self, colour: str) -> None:
+        """What the colours of the map tell."""
+        self.colour = colour
+        self.map.follow()
+
+    def _over_engagement(self, result: Result) -> Question:
+        parts, law = result.setup.parts.over_engagement(), law_of(result.setup)
+        if self.colour == "equal" and law is not None and parts.cut.life_min_wanted is None:
+            # where no life is typed it is the tables' own
+            parts = parts.with_cut(**{**dict.fromkeys(SPEEDS), "life_min_wanted": law.life_ref})
+        return Question(parts)
 
     def choose_gain(self, gain: Gain) -> None:
         """What the list of changes is to gain."""
@@ -86,10 +101,6 @@ class ChatterAnswers(QObject):
 
 def _cut(result: Result) -> Question:
     return Question(result.setup.parts)
-
-
-def _over_engagement(result: Result) -> Question:
-    return Question(result.setup.parts.over_engagement())
 
 
 def _parts(question: Question) -> CutParts:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,11 +14,39 @@ from lesna.desktop.theme import TEMPER
 from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array
 from lesna.planning.chatter.judge import measured_over_stepover
+from lesna.planning.cut.features import volume
+from lesna.planning.cut.life import law_of
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.search.engagement_map import EngagementMap, map_of, rough_map_of
 
 Lines = list[Array]
+#: a life is coloured up to so many times the reference, the heat up to so many times the tables' own
+_LIFE_TOP, _HEAT_TOP = 4.0, 1.5
+#: where no feature says how much a part has, cost is that of so much [cm3]
+PLAIN_VOLUME = 100.0
+
+
+@dataclass(frozen=True)
+class Layer:
+    """One thing that the colours of a map may tell.
+
+    Attributes
+    ----------
+    values : array (rows, columns)
+        In the unit of its quantity.
+    pixels : array (rows, columns, 4) of uint8
+        Its colours, lowest ap first.
+    ends : tuple of float
+        Values of the first and of the last colour.
+    lines : callable
+        Value -> lines on which it is the same.
+    """
+
+    values: Array
+    pixels: Array
+    ends: tuple[float, float]
+    lines: Callable[[float], Lines]
 
 
 @dataclass(frozen=True)
@@ -27,10 +57,8 @@ class MapPicture:
     ----------
     map : EngagementMap
         The numbers.
-    pixels : array (rows, columns, 4) of uint8
-        Colours of the removal rate, lowest ap first.
-    q_top : float
-        Removal rate of the last colour [cm3/min].
+    layers : dict of Layer
+        What its colours may tell, by id: ``removal``, and where it is known ``life``, ``cost``, ``heat``.
     limit_lines : dict of list of array (n, 2)
         Where each limit is just reached.
     outside : list of array (n, 2)
@@ -40,21 +68,14 @@ class MapPicture:
     map: EngagementMap
     DC: float
     depth_top: float
-    pixels: Array
-    q_top: float
+    layers: dict[str, Layer]
     limit_lines: dict[str, Lines]
     outside: list[list[Array]]
-    _q: Any
 
-    def iso_removal(self, q: float) -> Lines:
-        """Lines of equal removal rate."""
-        lines: Lines = self._q.lines(q)
-        return lines
-
-    def q_at(self, ae: float, ap: float) -> float:
-        """Removal rate at a point, interpolated on the grid [cm3/min]."""
+    def value_at(self, layer: str, ae: float, ap: float) -> float:
+        """What a layer tells at a point, interpolated on the grid."""
         m = self.map
-        column = np.array([np.interp(ae, m.ae, row) for row in m.q])
+        column = np.array([np.interp(ae, m.ae, row) for row in self.layers[layer].values])
         return float(np.interp(ap, m.ap, column))
 
     def depth_for(self, ae: float, q: float) -> float | None:
@@ -86,18 +107,37 @@ def rough_picture_of(setup: CutSetup) -> MapPicture:
 
 
 def _drawn(setup: CutSetup, found: EngagementMap) -> MapPicture:
-    top = float(found.q[found.inside].max()) if found.inside.any() else float(found.q.max())
     lines = {key: _lines(found, use) for key, use in found.uses.items()}
     return MapPicture(
         map=found,
         DC=setup.shape.DC,
         depth_top=setup.depth_top,
-        pixels=_pixels(found.q / top),
-        q_top=top,
+        layers=dict(_layers(setup, found)),
         limit_lines={key: line for key, line in lines.items() if line},
         outside=_outside(found),
-        _q=contour_generator(found.ae, found.ap, found.q, line_type=LineType.Separate),
     )
+
+
+def _layers(setup: CutSetup, found: EngagementMap) -> Iterator[tuple[str, Layer]]:
+    """What the colours may tell; the last colour is the best or the most of what may be used."""
+    inside = found.inside if found.inside.any() else np.ones_like(found.inside)
+    top = float(found.q[inside].max())
+    yield "removal", _layer(found, found.q, found.q / top, (0.0, top))
+    law = law_of(setup)
+    if law is not None and found.life is not None and found.heat is not None:
+        most = min(float(found.life[inside].max()), _LIFE_TOP * law.life_ref)
+        yield "life", _layer(found, found.life, found.life / most, (0.0, most))
+        yield "heat", _layer(found, found.heat, found.heat / _HEAT_TOP, (0.0, _HEAT_TOP))
+    if found.cost is not None:
+        cost = found.cost * (volume(setup.parts.cut.feature) or PLAIN_VOLUME)
+        least = float(cost[inside].min())
+        # dear is pale and cheap is deep: twice the least stands in the middle
+        yield "cost", _layer(found, cost, least / cost, (math.inf, least))
+
+
+def _layer(found: EngagementMap, values: Array, share: Array, ends: tuple[float, float]) -> Layer:
+    generator: Any = contour_generator(found.ae, found.ap, values, line_type=LineType.Separate)
+    return Layer(values, _pixels(share), ends, generator.lines)
 
 
 def _lines(found: EngagementMap, use: Array) -> Lines:

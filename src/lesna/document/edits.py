@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from lesna.model.errors import InputError
-from lesna.model.job import Batch, Cut, Job, Workpiece, new_id
+from lesna.model.job import SPEEDS, Batch, Cut, Job, Workpiece, new_id
 from lesna.model.kept import over
 from lesna.model.resolve import Shelf, material_of, tool_of
 from lesna.planning.cut.levels import depth_of, even_depth, typed_depth
@@ -13,7 +13,6 @@ from lesna.planning.cut.setup import hardness_of
 from lesna.planning.cut.starting import SpeedShare, starting_values
 
 #: fields of which a cut has exactly one: setting one clears the others
-_SPEEDS = ("vc_m_min", "n_rpm")
 _FEEDS = ("hex_mm", "fz_mm", "book")
 #: what only a drawn feature has, and what it never has
 _DRAWN = ("dxf", "part_layer", "stock_layer", "island_layer", "keep_out_layer", "open_sides")
@@ -28,7 +27,7 @@ def with_cut(job: Job, index: int, **values: Any) -> Job:
     InputError
         When a value does not fit its field.
     """
-    for family in (_SPEEDS, _FEEDS):
+    for family in (SPEEDS, _FEEDS):
         chosen = next((key for key in family if values.get(key) is not None), None)
         if chosen:
             values = {**{key: None for key in family if key != chosen}, **values}
@@ -104,7 +103,7 @@ def with_starting_values(job: Job, index: int, shelf: Shelf, *, share: SpeedShar
         "ae_mm": round(start.ae, 3),
         "ap_mm": typed_depth(depth),
     }
-    families = {"vc_m_min": set(_SPEEDS), "hex_mm": set(_FEEDS)}
+    families = {"vc_m_min": set(SPEEDS), "hex_mm": set(_FEEDS)}
     free = {key: value for key, value in values.items() if not families.get(key, {key}) & set(cut.locks)}
     if not free:
         raise InputError("every value that the tables propose is held; free one first")
@@ -156,8 +155,8 @@ def with_new_cut(job: Job, shelf: Shelf, *, after: int) -> tuple[Job, int]:
     if start is not None:
         depth = even_depth(depth_of(former.feature), min(start.ap, tool.usable_length, former.stick_out_mm))
         values |= {
-            "strategy": "light_radial", "ae_mm": round(start.ae, 3), "ap_mm": typed_depth(depth), "vc_m_min": round(start.vc),
-            "n_rpm": None, "hex_mm": round(start.hex, 4), "fz_mm": None, "book": None,
+            "strategy": "light_radial", "ae_mm": round(start.ae, 3), "ap_mm": typed_depth(depth),
+            **dict.fromkeys(SPEEDS), "vc_m_min": round(start.vc), "hex_mm": round(start.hex, 4), "fz_mm": None, "book": None,
         }  # fmt: skip
     return _inserted(job, after + 1, former.with_values(**values))
 

@@ -289,7 +289,7 @@ class TapMode(Record):
 
 
 #: a cut names one of each: how fast it turns, and how far it feeds; a toolmaker's book value may do for both
-ONE_OF = (("vc_m_min", "n_rpm", "book"), ("hex_mm", "fz_mm", "book"))
+ONE_OF = (("vc_m_min", "n_rpm", "life_min_wanted", "book"), ("hex_mm", "fz_mm", "book"))
 
 
 def new_id() -> str:
@@ -317,6 +317,10 @@ class ProgramRef(Record):
         return _file_name(name)
 
 
+#: what the speed of a cut is set by, one of them
+SPEEDS = ("vc_m_min", "n_rpm", "life_min_wanted")
+
+
 class Cut(Record):
     """One cut of the job: a tool in its holder, and what it is told to do."""
 
@@ -339,6 +343,15 @@ class Cut(Record):
     ap_mm: float = number("mm", "axial depth (stepdown)", gt=0, le=500, label="Depth", symbol="ap")
     vc_m_min: float | None = number("m/min", "surface speed", None, gt=0, le=10000, label="Surface speed", symbol="vc")
     n_rpm: float | None = number("1/min", "spindle speed", None, gt=0, le=500000, label="Spindle speed", symbol="n")
+    life_min_wanted: float | None = number(
+        "min",
+        "edge life that the speed is to keep, wherever stepover, depth and chip go",
+        None,
+        gt=0,
+        le=100000,
+        label="Edge life",
+        symbol="T",
+    )
     hex_mm: float | None = number(
         "mm", "target of the chip thickness", None, gt=0, le=10, label="Thickest chip", symbol="hex"
     )
@@ -379,11 +392,15 @@ class Cut(Record):
 
     @model_validator(mode="after")
     def _one_of_each(self) -> Cut:
-        speeds = [key for key in ("vc_m_min", "n_rpm") if getattr(self, key) is not None]
+        speeds = [key for key in SPEEDS if getattr(self, key) is not None]
         if len(speeds) > 1:
-            raise InputError("is given beside vc_m_min; give exactly one of vc_m_min and n_rpm", "n_rpm")
+            raise InputError(
+                f"is given beside {speeds[0]}; give exactly one of vc_m_min, n_rpm and life_min_wanted", speeds[1]
+            )
         if not speeds and (self.book is None or self.book.vc_m_min is None):
-            raise InputError("is missing; give exactly one of vc_m_min and n_rpm (or book.vc_m_min)", "vc_m_min")
+            raise InputError(
+                "is missing; give exactly one of vc_m_min, n_rpm and life_min_wanted (or book.vc_m_min)", "vc_m_min"
+            )
         feeds = [key for key in ONE_OF[1] if getattr(self, key) is not None]
         if len(feeds) > 1:
             raise InputError(f"is given beside {feeds[0]}; give exactly one of hex_mm, fz_mm and book", feeds[1])
@@ -393,8 +410,8 @@ class Cut(Record):
 
     @property
     def vc_wanted(self) -> float | None:
-        """The surface speed that was asked for [m/min], None where a spindle speed was."""
-        if self.vc_m_min is not None or self.n_rpm is not None:
+        """The surface speed that was asked for [m/min], None where a spindle speed or an edge life was."""
+        if any(getattr(self, key) is not None for key in SPEEDS):
             return self.vc_m_min
         return self.book.vc_m_min if self.book else None
 

@@ -66,12 +66,13 @@ class CutParts:
         return replace(self, machine=machine, taper=taper_of(machine, shelf))
 
     def over_engagement(self) -> CutParts:
-        """What a map over stepover and depth depends on: all but these two (where they are not held), names and money."""
+        """What a map over stepover and depth depends on: all but these two (where they are not held), names and the count of parts."""
         cut = self.cut
         free: dict[str, Any] = {"id": "", "name": "", "ae_mm": self.tool.DC, "ap_mm": min(self.tool.DC, self.tool.APMX)}
         return replace(
             self.with_cut(**{key: value for key, value in free.items() if key not in cut.locks}),
-            batch=Batch(parts=1), other_use="",
+            batch=Batch(parts=1, machine_rate_per_h=self.batch.machine_rate_per_h, tool_change_min=self.batch.tool_change_min),
+            other_use="",
         )  # fmt: skip
 
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import json
 import sys
+from itertools import combinations
 from pathlib import Path
 from typing import Any
 
-from lesna.model.job import ONE_OF, Job
+from lesna.model.job import ONE_OF, SPEEDS, Job
 from lesna.model.versions import VERSION
 
 
@@ -16,9 +17,9 @@ def schema_text() -> str:
     made = Job.model_json_schema(by_alias=True)
     made["required"] = ["lesna", *made["required"]]
     speeds, feeds = ONE_OF
+    pairs = [{"allOf": [_given(one), _given(other)]} for one, other in combinations(SPEEDS, 2)]
     made["$defs"]["Cut"]["allOf"] = [
-        {"anyOf": [_given(key) for key in speeds]}, {"not": {"allOf": [_given(key) for key in speeds[:2]]}},
-        {"oneOf": [_given(key) for key in feeds]},
+        {"anyOf": [_given(key) for key in speeds]}, {"not": {"anyOf": pairs}}, {"oneOf": [_given(key) for key in feeds]},
     ]  # fmt: skip
     made["$defs"]["Feature"]["allOf"] = [{"if": {"properties": {"kind": {"const": "profile"}}}, "then": _given("dxf")}]
     schema = {

@@ -5,7 +5,8 @@ import unittest
 
 import numpy as np
 
-from lesna.planning.cut.economy import coolant_factor, edge_cost_of, over_speed
+from lesna.planning.cut.economy import edge_cost_of, over_speed
+from lesna.planning.cut.life import coolant_factor
 from lesna.planning.cut.starting import starting_values
 from lesna.planning.telling.figures import result_data
 from tests.support import LIBRARY, result

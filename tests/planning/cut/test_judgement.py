@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lesna.model import units
-from lesna.planning.cut.economy import multiplier
+from lesna.planning.cut.life import multiplier
 from lesna.planning.cut.limits import BY_FORCE, BY_ID, LimitUse, Rule
 from lesna.planning.cut.solve import solve, solve_one
 from lesna.planning.telling.explained import working_of

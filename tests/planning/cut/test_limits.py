@@ -2,7 +2,7 @@
 
 import unittest
 
-from lesna.planning.cut.limits import BY_ID, RULES
+from lesna.planning.cut.limits import BY_ID, ENDS, RULES
 from tests.support import result, setup
 
 CONTRACT = {"spindle_speed", "spindle_power", "spindle_torque", "machine_feed", "tool_rated_speed", "chip_thickness_max",
@@ -21,8 +21,11 @@ class Limits(unittest.TestCase):
 
     def test_the_most_used_is_first_and_named(self) -> None:
         r = result()
-        uses = [limit.use for limit in r.limits]
+        uses = [limit.use for limit in r.limits if limit.rule.id not in ENDS]
         self.assertEqual(uses, sorted(uses, reverse=True))
+        self.assertEqual(
+            {limit.rule.id for limit in r.limits[len(uses) :]}, {"depth_available"}, "where a cut only ends comes last"
+        )
         assert r.limited_by is not None
         self.assertGreater(
             r.limited_by.use, 0.85 * uses[0]

@@ -6,7 +6,7 @@ from lesna.document import edits
 from lesna.model import units
 from lesna.model.files import load_job
 from lesna.physics import engine
-from lesna.planning.cut.economy import speed_of_tables, usual_speeds
+from lesna.planning.cut.life import speed_of_tables, usual_speeds
 from lesna.planning.cut.suits import misfit, suitability
 from lesna.planning.evaluate import evaluate
 from lesna.planning.search.engagement_map import map_of, rough_map_of

@@ -9,7 +9,7 @@ from lesna.planning.cut import limits
 from lesna.planning.cut.solve import solve, solve_one
 from lesna.planning.cut.windows import window_of
 from lesna.planning.search.engagement_map import map_of
-from tests.support import LIBRARY, setup
+from tests.support import LIBRARY, result, setup
 
 
 class Map(unittest.TestCase):
@@ -19,6 +19,31 @@ class Map(unittest.TestCase):
         self.assertAlmostEqual(m.ae[-1], 12.0)
         self.assertAlmostEqual(m.ap[-1], 1.25 * 26.0)
         self.assertTrue((np.diff(m.ae) > 0).all() and (np.diff(m.ap) > 0).all())
+
+    def test_life_heat_and_cost_are_those_of_the_cut_at_each_place(self) -> None:
+        prices = {
+            "job": {"batch": {"parts": 10, "machine_rate_per_h": 90.0, "tool_change_min": 0.5}},
+            "tool": {"price": 60.0},
+        }
+        found = map_of(setup(**prices), 20, 12)
+        for row, column in ((0, 1), (6, 3), (11, 19)):
+            here = result(**prices, ae_mm=float(found.ae[column]), ap_mm=float(found.ap[row]))
+            e, s = here.economy, here.state
+            assert e is not None and found.life is not None and found.heat is not None and found.cost is not None
+            self.assertAlmostEqual(found.life[row, column] / e.life, 1.0)
+            self.assertAlmostEqual(found.heat[row, column], s.vc / (e.m * e.law.vc_ref))
+            self.assertAlmostEqual(found.cost[row, column], (1.5 + (1.5 * 0.5 + 60.0) / e.life) / s.q)
+
+    def test_with_a_life_wanted_every_place_keeps_it(self) -> None:
+        found = map_of(setup(life_min_wanted=60.0, vc_m_min=None), 20, 12)
+        assert found.life is not None
+        self.assertTrue((found.life > 59.999).all(), "the spindle may end first, never the edge")
+        kept = found.uses["spindle_speed"] < 1.0
+        np.testing.assert_allclose(found.life[kept], 60.0, rtol=1e-9)
+        # a thinner pass may run faster for the same life, so it wins more than its chip alone gives
+        typed = map_of(setup(), 20, 12)
+        thin, wide = found.q / typed.q, found.ae / 12.0
+        self.assertGreater(thin[5, int(np.argmin(abs(wide - 0.05)))], thin[5, int(np.argmin(abs(wide - 0.5)))])
 
     def test_the_best_depth_divides_its_feature(self) -> None:
         pocket = {"kind": "pocket", "length_mm": 100.0, "width_mm": 60.0, "depth_mm": 23.0}

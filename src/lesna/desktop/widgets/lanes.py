@@ -62,7 +62,7 @@ class LaneHead(Canvas):
         painter.drawText(
             QRectF(columns.time, 0, columns.time_width, HEAD),
             flags,
-            "time: cut, link, change" if self.width() > _NARROW else "time",
+            "time, against today" if self.width() > _NARROW else "time",
         )
         names = (
             units.REMOVAL.unit(system), "edge, min", f"side, {units.FORCE.unit(system)}", "part",
@@ -77,6 +77,18 @@ def other_tools(tool: Tool, lane: Lane) -> list[str]:
     """Names of the tools that a lane works with beside the one in the cut."""
     found = (state.task.setup.parts.tool for _, state in lane.stages)
     return list(dict.fromkeys(other.name or other.id or other.kind for other in found if other != tool))
+
+
+def against(value: float, today: float) -> str:
+    """How much more or less than the cut as it stands, with its sign.
+
+    Examples
+    --------
+    >>> against(3.0, 4.0), against(4.2, 4.0), against(4.001, 4.0)
+    ('−25 %', '+5 %', 'as today')
+    """
+    share = round(100 * (value / today - 1.0))
+    return "as today" if not share else f"{'+' if share > 0 else chr(0x2212)}{abs(share)} %"
 
 
 class LaneCard(Canvas):
@@ -201,8 +213,16 @@ class LaneCard(Canvas):
         longest = max(lane.minutes for lane in self.comparison.lanes if lane.is_there)
         painter.setFont(self.face(13, bold=True))
         painter.setPen(THEME.color("ink"))
-        painter.drawText(QRectF(columns.time, 2, columns.time_width, 18), Qt.AlignmentFlag.AlignVCenter,
-                         units.clock(self.lane.minutes))  # fmt: skip
+        room = QRectF(columns.time, 2, columns.time_width, 18)
+        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, units.clock(self.lane.minutes))
+        today = self.comparison.today
+        if today is not None:
+            used = text_width(self.face(13, bold=True), units.clock(self.lane.minutes)) + 8
+            painter.setFont(self.face(11 if self.width() > _NARROW else 10))
+            painter.setPen(THEME.color("faint"))
+            painter.drawText(
+                room.adjusted(used, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, against(self.lane.minutes, today.minutes)
+            )
         left, top = columns.time, 23.0
         # cutting as hot steel, moving as cold, changing as ink
         split = (
@@ -217,12 +237,12 @@ class LaneCard(Canvas):
     def _paint_numbers(self, painter: QPainter, columns: Columns) -> None:
         lane, system = self.lane, self.session.system
         cost = "no price" if lane.cost is None else units.MONEY.text(lane.cost, system)
-        minutes = units.LONG_MINUTES
+        minutes, now = units.LONG_MINUTES, None if self.comparison.today is None else self.comparison.today.cost
         pairs = (
             (units.REMOVAL.text(lane.q, system), ""),
             (minutes.text(lane.life, system), f"{minutes.text(lane.alone, system)} alone"),
             (units.FORCE.text(lane.side, system), f"axial {units.FORCE.text(lane.axial, system)}"),
-            (cost, ""),
+            (cost, "" if now is None or lane.cost is None else against(lane.cost, now)),
         )
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         for place, (upper, lower) in enumerate(pairs):

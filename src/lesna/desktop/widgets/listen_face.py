@@ -21,6 +21,7 @@ from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import read_bytes
+from lesna.model.job import SPEEDS
 from lesna.model.resolve import Shelf
 from lesna.model.work import Pulse
 from lesna.planning.chatter.measuring import Hearing
@@ -204,8 +205,8 @@ class ListenFace(QWidget):
         n = round(min(hearing.speeds, key=lambda speed: abs(speed - now)))
 
         def change() -> None:
-            if self.session.cut.n_rpm is None and self.session.cut.vc_m_min is None:
+            if all(getattr(self.session.cut, key) is None for key in SPEEDS):
                 raise InputError("the speed comes from the book value; give it as a spindle speed first")
-            self.session.edit_cut("Take a calmer speed", n_rpm=float(n), vc_m_min=None)
+            self.session.edit_cut("Take a calmer speed", n_rpm=float(n))
 
         self.session.attempt(change)

@@ -17,10 +17,10 @@ from PySide6.QtGui import (
     QPolygonF,
     QShowEvent,
 )
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtWidgets import QPushButton, QToolTip, QWidget
 
 from lesna.desktop.cut_answers import CutAnswers
-from lesna.desktop.map_picture import MapPicture
+from lesna.desktop.map_picture import PLAIN_VOLUME, Layer, MapPicture
 from lesna.desktop.point import Point
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
@@ -29,6 +29,8 @@ from lesna.desktop.widgets.chart import Chart
 from lesna.desktop.widgets.painting import hatch, label_plate, text_width
 from lesna.model import names, units
 from lesna.physics import Array
+from lesna.planning.cut.features import volume
+from lesna.planning.cut.life import law_of
 from lesna.planning.cut.limits import BY_ID
 
 _MARGIN_LEFT, _MARGIN_RIGHT, _MARGIN_TOP, _MARGIN_BOTTOM = 76.0, 18.0, 32.0, 40.0
@@ -42,8 +44,18 @@ _LINE_COLOURS = (
 )  # fmt: skip
 
 
+#: what the colours tell: name, quantity, and the layer of the picture that holds it
+COLOURS: dict[str, tuple[str, units.Quantity, str]] = {
+    "removal": ("removal", units.REMOVAL, "removal"),
+    "equal": ("removal at equal edge life", units.REMOVAL, "removal"),
+    "life": ("edge life", units.LONG_MINUTES, "life"),
+    "cost": ("cost in the cut", units.MONEY, "cost"),
+    "heat": ("heat of the edge over the tables' own", units.SHARE, "heat"),
+}
+
+
 class MapView(Chart):
-    """The map of the chosen cut; drags, nudges and B change its stepover and depth."""
+    """The map of the chosen cut; drags, nudges and B change its stepover and depth, M what its colours tell."""
 
     def __init__(self, session: Session, answers: CutAnswers, parent: QWidget | None = None) -> None:
         super().__init__("Engagement map: stepover across, depth up", parent)
@@ -57,8 +69,46 @@ class MapView(Chart):
         self._axes_key: tuple[float, ...] = ()
         #: where the numbers under and beside the plot stand
         self._numbers: tuple[list[QRectF], list[QRectF]] = ([], [])
-        self.answer.changed.connect(self.update)
-        session.result_changed.connect(self.update)
+        self._answers = answers
+        self.colour = QPushButton(self)
+        self.colour.setObjectName("link")
+        self.colour.setToolTip("What the colours tell; M goes on to the next")
+        self.colour.setAccessibleName("What the colours of the map tell")
+        self.colour.clicked.connect(lambda checked=False: self.next_colour())
+        self.answer.changed.connect(self._on_changed)
+        session.result_changed.connect(self._on_changed)
+
+    # ------------------------------------------------------------ what the colours tell
+
+    @property
+    def told(self) -> str:
+        """What the colours tell; removal where a map does not know what was chosen."""
+        wanted, picture = self._answers.colour, self.picture
+        return wanted if picture is None or COLOURS[wanted][2] in picture.layers else "removal"
+
+    def next_colour(self) -> None:
+        """Goes on to the next thing that the colours of this map can tell."""
+        known = {"removal"} if self.picture is None else set(self.picture.layers)
+        law = law_of(self.session.result.setup)
+        ids = [id for id, (_, _, layer) in COLOURS.items() if layer in known and (id != "equal" or law is not None)]
+        place = ids.index(self.told) if self.told in ids else -1
+        self._answers.colour_map(ids[(place + 1) % len(ids)])
+        self._on_changed()
+
+    def _on_changed(self) -> None:
+        told, setup = self.told, self.session.result.setup
+        words = f"Colour (M): {COLOURS[told][0]}"
+        law = law_of(setup)
+        if told == "cost":
+            words += f" of {PLAIN_VOLUME:g} cm³" if volume(setup.parts.cut.feature) is None else ", a part"
+        if told == "equal" and law is not None:
+            words += (
+                f", {units.LONG_MINUTES.full(setup.parts.cut.life_min_wanted or law.life_ref, self.session.system)}"
+            )
+        self.colour.setText(words)
+        self.colour.adjustSize()
+        self.colour.move(int(_MARGIN_LEFT) - 4, 3)
+        self.update()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -159,9 +209,13 @@ class MapView(Chart):
         ae, ap = self.engagement_at(place)
         name, use = picture.holding_back(ae, ap)
         system = self.session.system
+        told = [f"{units.REMOVAL.full(picture.value_at('removal', ae, ap), system)}"]
+        word, quantity, layer = COLOURS[self.told]
+        if layer != "removal":
+            told.append(f"{word} {quantity.full(picture.value_at(layer, ae, ap), system)}")
         text = (
             f"ae {units.LENGTH.full(ae, system)}, ap {units.LENGTH.full(ap, system)}: "
-            f"{units.REMOVAL.full(picture.q_at(ae, ap), system)}, {name.lower()} {use:.0%}"
+            f"{', '.join(told)}, {name.lower()} {use:.0%}"
         )
         QToolTip.showText(self.mapToGlobal(place.toPoint()), text, self)
 
@@ -175,6 +229,8 @@ class MapView(Chart):
         elif key == Qt.Key.Key_Space:
             # what the pointer tells under it, for the point
             self._tell(self.at(self.session.cut.ae_mm, self.session.cut.ap_mm))
+        elif key == Qt.Key.Key_M:
+            self.next_colour()
         elif key in steps:
             if not event.isAutoRepeat():
                 self.session.begin_gesture()
@@ -195,10 +251,10 @@ class MapView(Chart):
         painter = self.begin()
         setup = self.session.result.setup
         key = (id(self.picture), id(self.former), self.answer.progress, self.session.cut.id, self.session.system,
-               self.session.cut.strategy, setup.shape.DC, setup.depth_top)  # fmt: skip
+               self.session.cut.strategy, setup.shape.DC, setup.depth_top, self.told)  # fmt: skip
         painter.drawImage(QPointF(0, 0), self.still(key, self._paint_ground))
         if self.picture is not None:
-            self._paint_iso_removal(painter, self.picture)
+            self._paint_equal(painter, self.picture)
         self._paint_point(painter)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -230,8 +286,9 @@ class MapView(Chart):
     def _paint_picture(self, painter: QPainter, picture: MapPicture) -> list[QRectF]:
         """Colours, hatching, limit lines, school and best point; gives the places that are taken."""
         plot = self.plot()
-        rows, columns = picture.pixels.shape[:2]
-        image = QImage(picture.pixels[::-1].tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
+        pixels = self._layer(picture).pixels
+        rows, columns = pixels.shape[:2]
+        image = QImage(pixels[::-1].tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(plot, image)
         painter.save()
@@ -336,9 +393,16 @@ class MapView(Chart):
             painter.fillRect(QRectF(left + step, plot.top() - 12, 1.5, 7), temper(step / width))
         painter.setFont(self.face(10))
         painter.setPen(THEME.color("faint"))
-        top = units.REMOVAL.full(picture.q_top, self.session.system)
-        painter.drawText(QRectF(left - 80, plot.top() - 30, 80 + width, 14), Qt.AlignmentFlag.AlignRight, top)
-        painter.drawText(QRectF(left - 24, plot.top() - 16, 20, 14), Qt.AlignmentFlag.AlignRight, "0")
+        quantity, (low, high) = COLOURS[self.told][1], self._layer(picture).ends
+        last = quantity.full(high, self.session.system)
+        first = "0" if low == 0 else "dear"
+        last = last if low == 0 else f"least {last}"
+        painter.drawText(QRectF(left - 80, plot.top() - 30, 80 + width, 14), Qt.AlignmentFlag.AlignRight, last)
+        painter.drawText(QRectF(left - 44, plot.top() - 16, 40, 14), Qt.AlignmentFlag.AlignRight, first)
+
+    def _layer(self, picture: MapPicture) -> Layer:
+        """What the colours of a picture tell, the former one's included."""
+        return picture.layers.get(COLOURS[self.told][2], picture.layers["removal"])
 
     def _paint_axes(self, painter: QPainter) -> None:
         """Frame, ticks and titles."""
@@ -350,11 +414,18 @@ class MapView(Chart):
         self.title_across(painter, axes.plot, "stepover ae, % of diameter")
         self.title_up(painter, axes.plot, "depth ap, × diameter")
 
-    def _paint_iso_removal(self, painter: QPainter, picture: MapPicture) -> None:
+    def _paint_equal(self, painter: QPainter, picture: MapPicture) -> None:
+        """The line on which the colours tell the same as at the point."""
         painter.save()
         painter.setClipRect(self.plot())
         # every third vertex: a smooth curve needs no more, and this line is stroked anew at every move
-        found = picture.iso_removal(self.session.result.state.q)
+        cut, layer = self.session.cut, self._layer(picture)
+        here = (
+            self.session.result.state.q
+            if self.told == "removal"
+            else picture.value_at(COLOURS[self.told][2], cut.ae_mm, cut.ap_mm)
+        )
+        found = layer.lines(here)
         lines = [self._polygon(np.vstack((line[:-1:3], line[-1:]))) for line in found]
         shade = QColor(_GRAPHITE)
         shade.setAlpha(110)

@@ -37,13 +37,13 @@ from lesna.desktop.widgets.words import Words
 from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
 from lesna.model import names, units
-from lesna.model.job import Book, Cut
+from lesna.model.job import SPEEDS, Book, Cut
 from lesna.physics.speeds import surface_speed
-from lesna.planning.cut.economy import usual_speeds
+from lesna.planning.cut.life import usual_speeds
 from lesna.planning.cut.motion import REFERENCE_ENGAGEMENT
 from lesna.planning.telling.figures import FIGURES, TABLE, applies
 
-SPEED_BY = (("vc_m_min", "vc"), ("n_rpm", "n"))
+SPEED_BY = (("vc_m_min", "vc"), ("n_rpm", "n"), ("life_min_wanted", "edge life"))
 FEED_BY = (("hex_mm", "chip hex"), ("fz_mm", "fz"), ("book", "book"))
 SPEED_SHARES = (("full", "whole gain"), ("half", "half of it"), ("none", "no gain"))
 SCHOOLS = (("max_chip", "hold the thickest chip"), ("mean_chip", "hold the mean chip"))
@@ -168,6 +168,7 @@ class CutWorkspace(QWidget):
         self._speed_rows = {
             "vc_m_min": self._number("vc_m_min", hint=self._speed_hint, hint_rests=True),
             "n_rpm": self._number("n_rpm"),
+            "life_min_wanted": self._number("life_min_wanted", hint=self._life_hint, hint_rests=True),
         }
         self._feed_rows = {
             "hex_mm": self._number("hex_mm", quantity=units.CHIP, hint=self._chip_hint, hint_rests=True),
@@ -229,11 +230,15 @@ class CutWorkspace(QWidget):
 
     def _speed_hint(self) -> str:
         result, system = self.session.result, self.session.system
-        speeds = usual_speeds(result.setup, result.state)
+        speeds = usual_speeds(result.setup, result.state.ae, result.state.ap)
         if speeds is None:
             return "no table value"
         low, high = (units.SURFACE_SPEED.text(speed, system) for speed in speeds)
         return f"table {low} to {high}"
+
+    def _life_hint(self) -> str:
+        result, system = self.session.result, self.session.system
+        return f"at {units.SURFACE_SPEED.full(result.state.vc, system)}"
 
     def _chip_hint(self) -> str:
         chip, system = self.session.result.setup.chip, self.session.system
@@ -249,9 +254,15 @@ class CutWorkspace(QWidget):
         self.session.attempt(lambda: self.session.edit_cut("Hold or free a field", locks=tuple(sorted(held))))
 
     def _on_speed_by(self, key: str) -> None:
-        state = self.session.result.state
-        value: Any = round(float(surface_speed(state.n_asked, state.d_eff)) if key == "vc_m_min" else state.n_asked, 1)
-        self.session.attempt(lambda: self.session.edit_cut("Change how speed is given", **{key: value}))
+        result = self.session.result
+        state, economy = result.state, result.economy
+        values: dict[str, Any] = {
+            "vc_m_min": round(float(surface_speed(state.n_asked, state.d_eff)), 1),
+            "n_rpm": round(state.n_asked, 1),
+            # without a life of the tables the edit is refused in words
+            "life_min_wanted": 60.0 if economy is None else round(economy.life),
+        }
+        self.session.attempt(lambda: self.session.edit_cut("Change how speed is given", **{key: values[key]}))
 
     def _on_feed_by(self, key: str) -> None:
         state, cut = self.session.result.state, self.session.cut
@@ -279,7 +290,7 @@ class CutWorkspace(QWidget):
 
     def _refresh(self) -> None:
         cut = self.session.cut
-        speed = "n_rpm" if cut.n_rpm is not None else "vc_m_min"
+        speed = next((key for key in SPEEDS if getattr(cut, key) is not None), "vc_m_min")
         feed = _feed_key(cut)
         for field, value in (
             (self.strategy, cut.strategy), (self.role, cut.role), (self.direction, cut.direction),

@@ -372,7 +372,8 @@ def limits_of(setup: CutSetup, state: State, chatter: tuple[float, float, float]
                 value, known = rule.value(setup, state), rule.known(setup)
                 share, off = float(rule.share(np.float64(value), np.float64(limit))), 1.0 + SPREAD[known]
                 found.append(LimitUse(rule, share, float(value), float(limit), known, share / off, share * off))
-    return tuple(sorted(found, key=lambda entry: -entry.use))
+    # where a cut ends without strain comes last
+    return tuple(sorted(found, key=lambda entry: (entry.rule.id in ENDS and not entry.is_exceeded, -entry.use)))
 
 
 def uses_over(setup: CutSetup, state: State, chatter_depth: Num | None = None) -> dict[str, Num]:

@@ -8,12 +8,15 @@ import numpy as np
 
 from lesna.physics import Num, speeds
 from lesna.physics.edge import chip, chipspace, engagement, envelope, forces
+from lesna.planning.cut.life import speed_keeping
 from lesna.planning.cut.setup import CutSetup
 
 #: a book value without a stated engagement is taken here, and table values of the chip hold here
 REFERENCE_ENGAGEMENT = 0.5
 
 
+#: rounds in which speed and chip are found that keep a life together
+_ROUNDS = 3
 #: a chip for the specific force where there is none [mm]
 LEAST_CHIP = 1e-6
 
@@ -51,11 +54,6 @@ class Motion:
     chip_space: Num
 
 
-def radial_ratio(setup: CutSetup, ae: Num, ap: Num) -> Num:
-    """Stepover over the diameter that cuts at a depth, at most 1 [-]; a tilted ball cuts the lens of an upright one."""
-    return np.minimum(ae / envelope.effective_diameter(setup.shape.upright, ap), 1.0)
-
-
 def speed_factor_of(setup: CutSetup, vc: Num) -> Num:
     """What the speed does to the force; measured linear coefficients hold at their own."""
     return np.ones(np.shape(vc)) if setup.law.is_linear else forces.speed_factor(vc)
@@ -77,16 +75,31 @@ def motion_of(setup: CutSetup, ae: Num, ap: Num, *, vc: Num | None = None, chip_
     d_eff = envelope.effective_diameter(shape, ap)
     # a tilted ball turns with a larger diameter, but cuts the lens of an upright one
     d_cut = envelope.effective_diameter(shape.upright, ap)
-    x = np.minimum(ae / d_cut, 1.0)
+    x = setup.radial_ratio(ae, ap)
     s_top, s_mean = envelope.sin_kappa_top(shape, ap), envelope.sin_kappa_mean(shape, ap)
     phi_s = engagement.engagement_angle(x)
     z = envelope.flutes_in_cut(shape, d_cut)
-    n_asked = _speed_asked(setup, d_eff) if vc is None else speeds.spindle_speed(vc, d_eff)
-    n = speeds.step_at_most(np.clip(n_asked, drive.rpm_min, drive.rpm_max), drive.rpm_steps)
     fz_asked, reached = _feed_asked(setup, x, d_cut, s_top, chip_)
-    vf_asked = speeds.feed_speed(n, z, fz_asked)
-    vf = speeds.step_at_most(np.minimum(vf_asked, drive.feed_max), drive.feed_steps)
-    fz = vf / (n * z)
+
+    def run(n_asked: Num) -> tuple[Num, Num, Num, Num]:
+        """Speed, feed asked for, feed and feed per tooth that come of a speed."""
+        n = speeds.step_at_most(np.clip(n_asked, drive.rpm_min, drive.rpm_max), drive.rpm_steps)
+        vf_asked = speeds.feed_speed(n, z, fz_asked)
+        vf = speeds.step_at_most(np.minimum(vf_asked, drive.feed_max), drive.feed_steps)
+        return n, vf_asked, vf, vf / (n * z)
+
+    if vc is not None:
+        n_asked = speeds.spindle_speed(vc, d_eff)
+    elif setup.parts.cut.life_min_wanted is None:
+        n_asked = _speed_asked(setup, d_eff)
+    else:
+        fz = fz_asked
+        for _ in range(_ROUNDS):
+            kept = speed_keeping(setup, ae, ap, chip.greatest_thickness(fz, x, d_cut, s_top))
+            n_asked = speeds.spindle_speed(kept, d_eff)
+            # a chip that the machine's feed makes thinner spares the edge
+            fz = run(n_asked)[3]
+    n, vf_asked, vf, fz = run(n_asked)
     hm, vc_run = chip.mean_thickness(fz, x, s_mean), speeds.surface_speed(n, d_eff)
     factor = speed_factor_of(setup, vc_run)
     return Motion(
@@ -102,7 +115,7 @@ def _speed_asked(setup: CutSetup, d_eff: Num) -> Num:
     cut = setup.parts.cut
     if cut.n_rpm is not None:
         return cut.n_rpm + 0.0 * d_eff
-    assert cut.vc_wanted is not None  # the document guarantees one of the two
+    assert cut.vc_wanted is not None  # the document guarantees one of the three
     return speeds.spindle_speed(cut.vc_wanted, d_eff)
 
 

@@ -14,7 +14,7 @@ from lesna.model.job import Workpiece
 from lesna.model.library_records import Curve, Holder, Machine, Material, Taper, Tool
 from lesna.model.resolve import CutParts
 from lesna.physics import Array, Num
-from lesna.physics.edge import chipspace, forces
+from lesna.physics.edge import chipspace, envelope, forces
 from lesna.physics.edge.cutter import Cutter, Profile
 from lesna.physics.edge.envelope import Envelope
 from lesna.physics.life.hardness import brinell_from_rockwell
@@ -103,6 +103,10 @@ class CutSetup:
     swell: float
     blown: bool
     hb: float | None
+
+    def radial_ratio(self, ae: Num, ap: Num) -> Num:
+        """Stepover over the diameter that cuts at a depth, at most 1 [-]; a tilted ball cuts the lens of an upright one."""
+        return np.minimum(ae / envelope.effective_diameter(self.shape.upright, ap), 1.0)
 
     @property
     def depth_top(self) -> float:

@@ -9,8 +9,8 @@ from lesna.model import names
 from lesna.model.job import Feature
 from lesna.model.library_records import Material, Tool
 from lesna.model.resolve import Shelf
-from lesna.planning.cut.economy import hardness_speed, multiplier_of
 from lesna.planning.cut.levels import depth_of, even_depth
+from lesna.planning.cut.life import hardness_speed, multiplier_of
 from lesna.planning.cut.windows import window_of
 
 #: how much of the engagement's multiplier the starting speed takes

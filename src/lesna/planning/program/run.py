@@ -22,8 +22,8 @@ from lesna.physics.motion import Times, times
 from lesna.planning.chatter.estimate import estimated_depth
 from lesna.planning.chatter.judge import is_measured, measured_over_stepover
 from lesna.planning.cut.limits import uses_over
-from lesna.planning.cut.motion import LEAST_CHIP
-from lesna.planning.cut.setup import CutSetup
+from lesna.planning.cut.motion import LEAST_CHIP, motion_of
+from lesna.planning.cut.setup import CutSetup, setup_of
 from lesna.planning.cut.solve import State, state_along
 from lesna.planning.program.places import Finding, findings_of, lasting
 from lesna.planning.program.webs import Swept, made_by_passes, met_by_the_edge
@@ -131,6 +131,8 @@ class Geometry:
     def own_speed(self) -> float:
         """Spindle speed of the cut itself [1/min]."""
         cut, DC = self.work.parts.cut, self.work.parts.tool.DC
+        if cut.life_min_wanted is not None:
+            return float(motion_of(setup_of(self.work.parts), np.float64(cut.ae_mm), np.float64(cut.ap_mm)).n)
         return float(cut.n_rpm or 1000.0 * (cut.vc_wanted or 100.0) / (np.pi * DC))
 
     @cached_property

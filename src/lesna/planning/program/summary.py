@@ -9,7 +9,7 @@ import numpy as np
 
 from lesna.geometry.motion import RAPID
 from lesna.physics import Array
-from lesna.planning.cut.economy import law_of, multiplier
+from lesna.planning.cut.life import law_of, multiplier
 from lesna.planning.program.places import Finding
 from lesna.planning.program.run import Run, held_feed
 

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from lesna.geometry.holder import holder_shape, shank_diameter
-from lesna.model.job import Job
+from lesna.model.job import SPEEDS, Job
 from lesna.model.kept import over
 from lesna.model.library_records import Machine
 from lesna.model.resolve import CutParts, Shelf, tool_of
@@ -149,5 +149,5 @@ class Work:
 
     def setup_at(self, n: float) -> CutSetup:
         """The cut at the program's spindle speed."""
-        cut = self.parts.cut.with_values(n_rpm=n, vc_m_min=None)
+        cut = self.parts.cut.with_values(**{**dict.fromkeys(SPEEDS), "n_rpm": n})
         return setup_of(replace(self.parts, cut=cut))

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from lesna.model import units
 from lesna.physics.edge import chip
-from lesna.planning.cut.economy import multiplier, speed_of_tables
+from lesna.planning.cut.life import multiplier, speed_of_tables
 from lesna.planning.cut.motion import REFERENCE_ENGAGEMENT
 from lesna.planning.cut.result import Result
 

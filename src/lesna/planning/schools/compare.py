@@ -29,7 +29,7 @@ _THREADS = 2
 
 
 def compare(
-    parts: CutParts, shelf: Shelf, aim: Aim = "time", *, floor: float | None = None, quick: bool = False,
+    parts: CutParts, shelf: Shelf, aim: Aim = "cost", *, floor: float | None = None, quick: bool = False,
     own_tool: bool = False, pulse: Pulse = STEADY,
 ) -> Comparison:  # fmt: skip
     """Every strategy on the feature of a cut.

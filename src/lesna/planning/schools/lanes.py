@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from lesna.model.job import Cut, Job, new_id
+from lesna.model.job import SPEEDS, Cut, Job, new_id
 from lesna.model.resolve import CutParts
 from lesna.physics import Array
 from lesna.planning.cut.economy import rate_of
@@ -203,8 +203,8 @@ def with_lane(job: Job, index: int, lane: Lane) -> Job:
         values: dict[str, Any] = {
             "strategy": stage.strategy, "ae_mm": round(point.ae, 4), "ap_mm": typed_depth(point.ap),
         }  # fmt: skip
-        if not {"vc_m_min", "n_rpm"} & set(cut.locks):
-            values |= {"vc_m_min": round(point.vc, 2), "n_rpm": None}
+        if not set(SPEEDS) & set(cut.locks):
+            values |= {**dict.fromkeys(SPEEDS), "vc_m_min": round(point.vc, 2)}
         if not found.task.holds_feed:
             values |= {"hex_mm": round(point.chip, 5), "fz_mm": None, "book": None}
         if stage.tool:

@@ -61,7 +61,7 @@ class ToolRank:
     why_not: str = ""
 
 
-def rank_tools(parts: CutParts, shelf: Shelf, aim: Aim = "time", *, pulse: Pulse = STEADY) -> tuple[ToolRank, ...]:
+def rank_tools(parts: CutParts, shelf: Shelf, aim: Aim = "cost", *, pulse: Pulse = STEADY) -> tuple[ToolRank, ...]:
     """Every tool of the library on the feature of a cut, the best first, those that cannot do it last."""
     case = case_of(parts, shelf)
     floor = floor_of(case, aim)
@@ -128,7 +128,7 @@ def _rank(case: Case, tool: Tool, wanted: tuple[Aim, float], pulse: Pulse) -> To
     try:
         changed = case.parts.cut.with_values(
             tool=tool.id, stick_out_mm=length, ae_mm=min(start.ae, tool.DC), ap_mm=min(start.ap, tool.usable_length, length),
-            vc_m_min=start.vc, n_rpm=None, hex_mm=start.hex, fz_mm=None, book=None, tap_modes=(), locks=(),
+            vc_m_min=start.vc, n_rpm=None, life_min_wanted=None, hex_mm=start.hex, fz_mm=None, book=None, tap_modes=(), locks=(),
         )  # fmt: skip
         trial = parts_with(case.parts, changed, case.shelf)
         found = compare(trial, case.shelf, aim, quick=True, own_tool=True, floor=floor, pulse=pulse)

@@ -9,7 +9,8 @@ import numpy as np
 
 from lesna.physics import Num
 from lesna.physics.life import edge_life as life
-from lesna.planning.cut.economy import alone_share, change_of, edge_cost_of, law_of, life_at, rate_of
+from lesna.planning.cut.economy import alone_share, change_of, edge_cost_of, life_at, rate_of
+from lesna.planning.cut.life import law_of
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
 

@@ -12,7 +12,9 @@ from lesna.physics import Array
 from lesna.planning.chatter.judge import depths_over
 from lesna.planning.chatter.stability import Growth
 from lesna.planning.cut import limits
+from lesna.planning.cut.economy import change_of, edge_cost_of, life_at, rate_of
 from lesna.planning.cut.levels import depth_of, even_depths
+from lesna.planning.cut.life import law_of, multiplier
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State, solve, solve_one
 from lesna.planning.cut.windows import Window, window_of
@@ -60,6 +62,12 @@ class EngagementMap:
         The same within the window of the cut's strategy.
     window : Window or None
         That window.
+    life : array (rows, columns) or None
+        Median edge life [min]; None where the tables know none.
+    heat : array (rows, columns) or None
+        Surface speed over the one that keeps the edge as warm as the tables' own cut [-]: an index, not a thermometer.
+    cost : array (rows, columns) or None
+        Money for a cubic centimetre, moves that cut nothing left aside; None without prices.
     """
 
     ae: Array
@@ -70,6 +78,9 @@ class EngagementMap:
     best: BestPoint | None
     best_in_school: BestPoint | None
     window: Window | None = field(default=None)
+    life: Array | None = None
+    heat: Array | None = None
+    cost: Array | None = None
 
 
 def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Growth | None = None) -> EngagementMap:
@@ -103,7 +114,22 @@ def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Growth 
         window=window,
         best=best_within(setup, (_THINNEST * setup.shape.DC, setup.shape.DC), _depths(setup, setup.depth_top), field),
         best_in_school=best_in_school(setup, field),
+        **_worth(setup, state),
     )
+
+
+def _worth(setup: CutSetup, state: State) -> dict[str, Array | None]:
+    """Life, heat and cost over a map."""
+    law = law_of(setup)
+    if law is None:
+        return {}
+    life = np.asarray(life_at(law, setup, state))
+    rate, edge, change = rate_of(setup.parts), edge_cost_of(setup.parts), change_of(setup.parts)
+    return {
+        "life": life,
+        "heat": np.asarray(state.vc / (multiplier(setup, state.ae, state.ap) * law.vc_ref)),
+        "cost": None if rate is None or edge is None else (rate + (rate * change + edge) / life) / state.q,
+    }
 
 
 #: grid of a rough map over stepover and depth
@@ -118,7 +144,7 @@ def rough_map_of(setup: CutSetup) -> EngagementMap:
     state = solve(setup, ae, ap, plain=True)
     uses = limits.uses_over(setup, state, depths_over(setup, ae, ap, None))
     window = window_of(setup.parts.cut.strategy, setup.parts.data, setup.parts.tool)
-    return EngagementMap(ae, ap, state.q, uses, limits.admissible(uses), None, None, window)
+    return EngagementMap(ae, ap, state.q, uses, limits.admissible(uses), None, None, window, **_worth(setup, state))
 
 
 def best_in_school(setup: CutSetup, field: Growth | None = None, pulse: Pulse = STEADY) -> BestPoint | None:

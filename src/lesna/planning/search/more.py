@@ -15,7 +15,7 @@ import numpy as np
 
 from lesna.model import names, units
 from lesna.model.errors import InputError
-from lesna.model.job import Cut, Job
+from lesna.model.job import SPEEDS, Cut, Job
 from lesna.model.resolve import CutParts, Shelf, parts_with
 from lesna.model.work import STEADY, Pulse
 from lesna.planning.chatter.judge import is_measured, measured_over_stepover
@@ -245,7 +245,7 @@ def _next_stable_speed(setup: CutSetup, shelf: Shelf) -> Variation | None:
     n = round(advice.n)
     return Variation(
         f"Speed {units.SPINDLE_SPEED.mark(n)}", "the next pocket between the lobes",
-        {"n_rpm": float(n), "vc_m_min": None},
+        {**dict.fromkeys(SPEEDS), "n_rpm": float(n)},
     )  # fmt: skip
 
 

@@ -13,13 +13,14 @@ from typing import cast
 
 import numpy as np
 
+from lesna.model.job import SPEEDS
 from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array, Num
 from lesna.planning.chatter.estimate import estimated_depth
 from lesna.planning.chatter.judge import chatter_of, is_measured
 from lesna.planning.chatter.stability import growth_of
 from lesna.planning.cut import limits
-from lesna.planning.cut.economy import multiplier
+from lesna.planning.cut.life import multiplier
 from lesna.planning.cut.motion import motion_of
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State, solve, solve_one
@@ -119,7 +120,12 @@ class Task:
     def at(self, point: Point) -> CutSetup:
         """The set-up at a point."""
         parts = self.setup.parts
-        values: dict[str, object] = {"ae_mm": point.ae, "ap_mm": point.ap, "vc_m_min": point.vc, "n_rpm": None}
+        values: dict[str, object] = {
+            **dict.fromkeys(SPEEDS),
+            "ae_mm": point.ae,
+            "ap_mm": point.ap,
+            "vc_m_min": point.vc,
+        }
         if not self.holds_feed:
             values |= {"hex_mm": point.chip, "fz_mm": None, "book": None}
         return replace(self.setup, parts=replace(parts, cut=parts.cut.model_copy(update=values)))

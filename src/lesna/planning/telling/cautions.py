@@ -15,7 +15,8 @@ from lesna.model import names, units
 from lesna.physics.edge import chip, chipspace, engagement, envelope
 from lesna.physics.structure.grip import CLAMPING_FRICTION, safe_acceleration
 from lesna.planning.cut.curves import corner_angle
-from lesna.planning.cut.economy import usual_speeds
+from lesna.planning.cut.economy import life_at
+from lesna.planning.cut.life import law_of, usual_speeds
 from lesna.planning.cut.limits import taper_load
 from lesna.planning.cut.motion import MOST_COMPENSATION, REFERENCE_ENGAGEMENT, is_compensation_capped
 from lesna.planning.cut.result import Result, chips_leave_at
@@ -583,7 +584,7 @@ _FAST, _SLOW = 1.25, 0.5
 
 @_caution("speed_outside_table", "caution")
 def _speed_outside(setup: CutSetup, state: State) -> str | None:
-    span = usual_speeds(setup, state)
+    span = usual_speeds(setup, state.ae, state.ap)
     if span is None or span[0] * _SLOW <= state.vc <= span[1] * _FAST:
         return None
     usual = f"{units.SURFACE_SPEED.mark(span[0])} to {units.SURFACE_SPEED.mark(span[1])}"
@@ -596,6 +597,26 @@ def _speed_outside(setup: CutSetup, state: State) -> str | None:
         f"{units.SURFACE_SPEED.mark(state.vc)} is well below the {usual} that are usual for this edge, material and engagement: "
         "time is lost, and some edges build up or chip when they run cold."
     )
+
+
+#: a life that falls this much short of what was asked for, or is so much longer, is told
+_SHORT_OF, _LONGER = 0.98, 1.1
+
+
+@_caution("life_not_kept", "caution")
+def _life_not_kept(setup: CutSetup, state: State) -> str | None:
+    wanted, law = setup.parts.cut.life_min_wanted, law_of(setup)
+    if wanted is None or law is None:
+        return None
+    life = float(life_at(law, setup, state))
+    asked, kept = units.LONG_MINUTES.mark(wanted), units.LONG_MINUTES.mark(life)
+    if life < _SHORT_OF * wanted:
+        return (
+            f"No speed keeps an edge for {asked}: abrasion and chance, or a chip that only rubs, end it after {kept}."
+        )
+    if life > _LONGER * wanted:
+        return f"The spindle ends first: at {units.SPINDLE_SPEED.mark(state.n)} an edge lives {kept}, {asked} were asked for."
+    return None
 
 
 @_caution("pitch_angles_unknown", "note")

@@ -8,7 +8,7 @@ from typing import Literal
 
 from lesna.model import names, units
 from lesna.physics.structure.grip import CLAMPING_FRICTION
-from lesna.planning.cut.economy import usual_speeds
+from lesna.planning.cut.life import usual_speeds
 from lesna.planning.cut.limits import LimitUse, spindle_demand
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.suits import misfit
@@ -62,7 +62,7 @@ def _limit(result: Result, id: str) -> LimitUse | None:
 def _parameters(result: Result, system: units.System) -> Check:
     s, chip = result.state, result.setup.chip
     grade = _grade(_limit(result, "chip_thickness_max"), _limit(result, "chip_thickness_min"))
-    speeds = usual_speeds(result.setup, s)
+    speeds = usual_speeds(result.setup, s.ae, s.ap)
     told = units.SURFACE_SPEED.full(s.vc, system)
     if speeds is not None:
         low, high = (units.SURFACE_SPEED.text(speed, system) for speed in speeds)

@@ -45,7 +45,8 @@ def _verdict(comparison: Comparison, lane: Lane) -> str:
     there = [other for other in comparison.lanes if other.is_there]
     if lane is comparison.winner:
         if len(there) == 1:
-            return f"The only one that holds every limit; {_stop(lane)}."
+            end = _end(lane)
+            return f"The only one that holds every limit{f'; {end[1]}' if end else ''}."
         return f"Wins {_gap(comparison.aim, lane, there[1])} {there[1].strategy.short}: {_strength(comparison.aim, lane, there[1])}."
     best = comparison.winner
     assert best is not None  # this lane is there
@@ -74,7 +75,7 @@ def _measure(aim: Aim, behind: float) -> str:
 
 def _strength(aim: Aim, lane: Lane, second: Lane) -> str:
     """What puts a lane ahead of another most: of the minutes and the money, the largest share of the difference."""
-    in_cut, other_cut = (sum(f.task.volume for _, f in one.stages) / one.cutting for one in (lane, second))
+    in_cut, other_cut = _in_cut(lane), _in_cut(second)
     cutting = f"it cuts {units.REMOVAL.mark(in_cut)} against {units.REMOVAL.mark(other_cut)}"
     lasting = (
         f"its edges last {lane.life / second.life:.1f} times as long"
@@ -82,7 +83,7 @@ def _strength(aim: Aim, lane: Lane, second: Lane) -> str:
         else f"it uses {lane.edges:.2f} edges a part against {second.edges:.2f}"
     )
     if aim in ("life", "unattended"):
-        return f"{lasting}; {_stop(lane)}"
+        return _with_stop(lasting, lane, second)
     saved = [
         (second.cutting - lane.cutting, cutting),
         (
@@ -95,7 +96,12 @@ def _strength(aim: Aim, lane: Lane, second: Lane) -> str:
     if aim == "cost" and mine is not None and theirs is not None:
         rate = rate_of(lane.main.setup.parts) or 1.0
         saved.append(((theirs - mine) / rate, f"its edges cost {mine:.2f} a part against {theirs:.2f}"))
-    return f"{max(saved, key=lambda entry: entry[0])[1]}; {_stop(lane)}"
+    return _with_stop(_foremost(saved), lane, second)
+
+
+def _in_cut(lane: Lane) -> float:
+    """What a lane removes while it cuts [cm3/min]."""
+    return sum(found.task.volume for _, found in lane.stages) / lane.cutting
 
 
 def _edge_money(lane: Lane) -> float | None:
@@ -104,46 +110,74 @@ def _edge_money(lane: Lane) -> float | None:
     return None if lane.cost is None or rate is None else max(lane.cost - lane.minutes * rate, 0.0)
 
 
+#: a second difference is told as well from this share of the first
+_WORTH_TELLING = 0.35
+
+
+def _foremost(differences: list[tuple[float, str]]) -> str:
+    """The greatest of some differences in minutes, and the next one where it is worth telling."""
+    first, second = sorted(differences, key=lambda entry: -entry[0])[:2]
+    return f"{first[1]}, and {second[1]}" if second[0] > _WORTH_TELLING * max(first[0], 0.0) > 0 else first[1]
+
+
 def _weakness(aim: Aim, lane: Lane, best: Lane) -> str:
     """What costs a lane most against the winner."""
     if aim in ("life", "unattended"):
-        return f"its edges last {units.LONG_MINUTES.mark(lane.life)}; {_stop(lane)}"
-    behind = {
-        "cutting": lane.cutting - best.cutting, "linking": lane.linking - lane.extra[0] - best.linking,
-        "changing": lane.changing - best.changing, "extra": lane.extra[0],
-    }  # fmt: skip
-    worst = max(behind, key=lambda part: behind[part])
+        return _with_stop(
+            f"its edges last {units.LONG_MINUTES.mark(lane.life)} against {units.LONG_MINUTES.mark(best.life)}",
+            lane,
+            best,
+        )
+    behind = [(lane.cutting - best.cutting, _slower(lane, best))]
+    behind.append((
+        lane.linking - lane.extra[0] - best.linking + best.extra[0],
+        f"{units.clock(lane.linking - lane.extra[0])} go on entries and moves that cut nothing",
+    ))  # fmt: skip
+    if lane.extra[0] > 0:
+        behind.append((lane.extra[0], f"{lane.extra[1]} takes {units.clock(lane.extra[0])}"))
     mine, least = _edge_money(lane), _edge_money(best)
     if aim == "cost" and mine is not None and least is not None:
         rate = rate_of(lane.main.setup.parts) or 1.0
-        if (mine - least) / rate > behind[worst]:
-            return f"its edges cost {mine:.2f} a part against {least:.2f}; {_stop(lane)}"
-    if worst == "extra":
-        return f"{lane.extra[1]} takes {units.clock(lane.extra[0])}"
-    if worst == "linking":
-        return f"{units.clock(lane.linking)} go on entries and moves that cut nothing; {_stop(lane)}"
-    if worst == "changing":
-        return f"worn edges cost {units.clock(lane.changing)}; {_stop(lane)}"
-    in_cut = sum(found.task.volume for _, found in lane.stages) / lane.cutting
+        behind.append(
+            (
+                (mine - least) / rate + lane.changing - best.changing,
+                f"its edges cost {mine:.2f} a part against {least:.2f}",
+            )
+        )
+    else:
+        behind.append((lane.changing - best.changing, f"worn edges cost {units.clock(lane.changing)}"))
+    return _with_stop(_foremost(behind), lane, best)
+
+
+def _slower(lane: Lane, best: Lane) -> str:
+    """How a lane cuts less in a minute."""
     if len(lane.stages) > 1:
-        spent = units.clock(float(lane.main.worth.cutting))
-        return f"{spent} in the cut for the {lane.main.task.label} alone; {_stop(lane)}"
-    return f"in the cut it removes {units.REMOVAL.mark(in_cut)}; {_stop(lane)}"
+        return f"{units.clock(float(lane.main.worth.cutting))} in the cut go on the {lane.main.task.label} alone"
+    return f"in the cut it removes {units.REMOVAL.mark(_in_cut(lane))} against {units.REMOVAL.mark(_in_cut(best))}"
 
 
-def _stop(lane: Lane) -> str:
-    """What ends the lane's main task."""
+def _with_stop(sentence: str, lane: Lane, other: Lane) -> str:
+    """A sentence with what ends the lane's main task, where that is not what ends the other's as well."""
+    mine, theirs = _end(lane), _end(other)
+    return f"{sentence}; {mine[1]}" if mine and (not theirs or mine[0] != theirs[0]) else sentence
+
+
+def _end(lane: Lane) -> tuple[str, str] | None:
+    """What ends the lane's main task, by name and in words; None where its own window does."""
     main = lane.main
     if lane.stop is not None:
         deeper = main.point.ap < main.task.depths[-1] * (1 - 1e-6)
         at = f"ap {units.LENGTH.mark(main.point.ap)}" if deeper else f"ae {units.LENGTH.mark(main.point.ae)}"
-        return f"{lane.stop.rule.words.spoken or lane.stop.rule.name.lower()} ends it at {at}"
+        return lane.stop.rule.id, f"{lane.stop.rule.words.spoken or lane.stop.rule.name.lower()} ends it at {at}"
     entry = next((e for e in main.limits if e.rule.id not in OF_THE_EDGE), None)
     if entry is not None and entry.use >= NEAR:
         word = "over" if entry.rule.is_floor else "of"
         value = entry.rule.quantity.mark(entry.value)
-        return f"{entry.rule.name.lower()} holds it: {value} {word} {entry.rule.quantity.mark(entry.limit)}"
-    return "the edge's own chip is the limit"
+        return (
+            entry.rule.id,
+            f"{entry.rule.name.lower()} holds it: {value} {word} {entry.rule.quantity.mark(entry.limit)}",
+        )
+    return None
 
 
 # ---------------------------------------------------------------- plain data

@@ -9,14 +9,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from lesna.model import units
-from lesna.model.job import Feature
+from lesna.model.job import SPEEDS, Feature
 from lesna.model.resolve import CutParts, Shelf
 from lesna.physics import Array, Num
 from lesna.physics.edge import engagement
-from lesna.planning.cut.economy import speed_of_tables
 from lesna.planning.cut.features import Solid
 from lesna.planning.cut.levels import count_of, even_depths
-from lesna.planning.cut.motion import chip_target
+from lesna.planning.cut.life import speed_of_tables
+from lesna.planning.cut.motion import chip_target, motion_of
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
 from lesna.planning.cut.windows import window_of
@@ -225,7 +225,7 @@ def corner_share(case: Case, setup: CutSetup, ae: Num) -> Num:
 def speeds_of(setup: CutSetup) -> tuple[float, float] | None:
     """Ends of the surface speed at the tables' own engagement; None where the cut's own holds, being locked or the only one known."""
     data, cut, typical = setup.parts.data, setup.parts.cut, speed_of_tables(setup)
-    if {"vc_m_min", "n_rpm"} & set(cut.locks) or data is None or typical is None or data.vc_typ_m_min is None:
+    if set(SPEEDS) & set(cut.locks) or data is None or typical is None or data.vc_typ_m_min is None:
         return None
     low, high = data.vc_low_m_min, data.vc_high_m_min
     return (
@@ -237,7 +237,10 @@ def speeds_of(setup: CutSetup) -> tuple[float, float] | None:
 def own_speed(setup: CutSetup) -> float:
     """The cut's own surface speed [m/min]."""
     cut = setup.parts.cut
-    return cut.vc_wanted if cut.vc_wanted is not None else math.pi * setup.shape.DC * (cut.n_rpm or 0.0) / 1000.0
+    if cut.vc_wanted is not None:
+        return cut.vc_wanted
+    # a spindle speed, or what keeps an edge life, at the cut's own engagement
+    return float(motion_of(setup, np.float64(cut.ae_mm), np.float64(cut.ap_mm)).vc)
 
 
 def holds_feed(setup: CutSetup) -> bool:

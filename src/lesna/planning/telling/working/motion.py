@@ -29,7 +29,10 @@ def typed(result: Result, where: Where) -> Explanation:
 def spindle(result: Result, where: Where) -> Explanation:
     """The spindle speed."""
     cut = result.setup.parts.cut
-    if cut.n_rpm is None:
+    if cut.life_min_wanted is not None:
+        asked = Input("T", "edge life to be kept", cut.life_min_wanted, units.LONG_MINUTES, TYPED)
+        formula = "n = 1000 vc / (π Deff), vc = m vref (Tt/Tref (hex/hex ref)^(a/n) / c)^-n, 1/Tt = 1/T - 1/(N Tref)"
+    elif cut.n_rpm is None:
         origin = TYPED if cut.vc_m_min is not None else "book value in this cut"
         asked = Input("vc", "surface speed asked for", cut.vc_wanted, units.SURFACE_SPEED, origin)
         formula = "n = 1000 vc / (π Deff)"
