@@ -24,7 +24,7 @@ from lesna.paths.generators import GENERATORS
 from lesna.planning.evaluate import evaluate
 from lesna.planning.ways.program import Printing
 from lesna.planning.ways.prove import Proved, proved
-from lesna.planning.ways.wish import Wish
+from lesna.planning.routes.wish import Wish
 
 #: how far a wall may be cut [mm], and a straight way down in material from which it is a plunge [deg]
 _GOUGE, _STEEP = 0.0051, 45.0

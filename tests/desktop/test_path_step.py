@@ -15,7 +15,7 @@ from lesna.desktop.programs.answers import Simulated
 from lesna.desktop.theme import THEME
 from lesna.document.edits import with_cut
 from lesna.model.files import load_job, save_job
-from lesna.planning.ways.wish import Wish
+from lesna.planning.routes.wish import Wish
 from tests.desktop.driver import APP, WindowTest, wait_for
 from tests.stock.test_surface import binary, box
 from tests.support import DEMOS, HINGE

@@ -25,11 +25,11 @@ from lesna.paths.demand import LoopShape
 from lesna.paths.generators import GENERATORS
 from lesna.physics.compiled import OF_PATHS, OF_WAYS
 from lesna.planning.evaluate import evaluate
+from lesna.planning.routes.wish import Remedy, Wish
 from lesna.planning.ways.program import POSTS, Printing, post_text
 from lesna.planning.ways.prove import proved
 from lesna.planning.ways.rest import before_of, earlier_in
 from lesna.planning.ways.told import data_of, lines_of
-from lesna.planning.ways.wish import Remedy, Wish
 
 _WAYS = ", ".join(f"{key} ({generator.title})" for key, generator in GENERATORS.items())
 

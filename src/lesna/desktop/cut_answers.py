@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
+from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QObject
@@ -9,14 +12,21 @@ from PySide6.QtCore import QObject
 from lesna.desktop.answers import Answer, Answers, Kind, Question
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
-from lesna.model.job import SPEEDS
+from lesna.model.errors import LesnaError
+from lesna.model.job import SPEEDS, ProgramRef
 from lesna.model.resolve import CutParts, Shelf
 from lesna.model.work import Pulse
+from lesna.physics.compiled import OF_PATHS, OF_WAYS
 from lesna.planning.cut.life import law_of
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import CutSetup, setup_of
+from lesna.planning.cut.solve import solve_one
+from lesna.planning.program.stock import stamp_of
+from lesna.planning.program.work import others_of
+from lesna.planning.routes.estimate import is_timed
 from lesna.planning.search.aims import Aim
 from lesna.planning.search.more import Gain
+from lesna.stock.body import Body
 
 _TURN, _SWEEP, _FLOQUET = "turn", "sweep", "largest_multiplier"
 
@@ -43,6 +53,7 @@ class CutAnswers(Answers):
         self.comparison = self.of(Kind("compare", "long", every, aimed, _comparison))
         self.ranking = self.of(Kind("tools", "long", every, aimed, _ranking))
         self.chatter = ChatterAnswers(self)
+        self.timing = TimingAnswers(self)
 
     def colour_map(self, colour: str) -> None:
         """What the colours of the map tell."""
@@ -97,6 +108,78 @@ class ChatterAnswers(QObject):
             parts = answer.former[0].question.parts
             assert parts is not None  # asked for with them
             self._session.take_chatter(parts, answer.value)
+
+
+@dataclass(frozen=True)
+class _ByProgram:
+    """What the time of a cut's program depends on besides the cut: the states of its files too."""
+
+    ref: ProgramRef
+    folder: Path | None
+    others: tuple[tuple[int, Body], ...]
+    file: tuple[int, int] | None
+    stock: tuple[tuple[int, int] | None, ...]
+
+
+class TimingAnswers(QObject):
+    """How long cuts take: an answer for each that has a program, or whose way has not been made yet."""
+
+    def __init__(self, answers: Answers) -> None:
+        super().__init__()
+        self._answers, self._session = answers, answers.session
+        self._kind = Kind("timing", "long", (*OF_WAYS, *OF_PATHS), self._ask, _timing, has_plain_sums=True)
+        self._of: dict[str, Answer] = {}
+        self._session.result_changed.connect(self.follow)
+
+    def follow(self) -> None:
+        """Asks for every cut that is not timed as well as it could be."""
+        session = self._session
+        cuts = {cut.id for cut in session.job.cuts}
+        for gone in [cut for cut in self._of if cut not in cuts]:
+            self._of.pop(gone).end()
+        for cut, result in zip(session.job.cuts, session.results, strict=True):
+            needs = result.timing is None or result.timing.basis == "estimate"
+            needs = needs and (cut.program is not None or not is_timed(result.setup, cut.ae_mm))
+            if needs and cut.id not in self._of:
+                self._of[cut.id] = Answer(self._answers, self._kind, cut.id)
+                self._of[cut.id].changed.connect(lambda id=cut.id: self._take(id))
+            if cut.id in self._of:
+                self._of[cut.id].watch(self, needs)
+
+    def _ask(self, result: Result) -> Question:
+        session, ref = self._session, result.setup.parts.cut.program
+        if ref is None:
+            return Question(result.setup.parts)
+        place = session.job.place_of(result.setup.parts.cut.id) or 0
+        others = tuple(sorted(others_of(session.job, place, session.shelf).items(), key=lambda other: other[0]))
+        state = None
+        with contextlib.suppress(OSError):
+            found = ((session.folder or Path()) / ref.file).stat()
+            state = found.st_mtime_ns, found.st_size
+        return Question(
+            result.setup.parts, _ByProgram(ref, session.folder, others, state, stamp_of(ref.stock, session.folder))
+        )
+
+    def _take(self, cut: str) -> None:
+        answer = self._of.get(cut)
+        if answer is not None and answer.value is not None and answer.former is not None:
+            parts = answer.former[0].question.parts
+            assert parts is not None  # asked for with them
+            self._session.take_timing(parts, answer.value if answer.value.basis == "program" else None)
+
+
+def _timing(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
+    from lesna.planning.evaluate import timing_of
+
+    setup = _setup(question)
+    motion = solve_one(setup, setup.parts.cut.ae_mm, setup.parts.cut.ap_mm)[0]
+    about = question.about
+    if isinstance(about, _ByProgram):
+        from lesna.planning.program.clock import timing_of_program
+
+        with contextlib.suppress(LesnaError):  # one that cannot be read is told where it is shown
+            return timing_of_program(setup.parts, about.ref, about.folder, dict(about.others), pulse)
+    return timing_of(setup, motion)
 
 
 def _cut(result: Result) -> Question:

@@ -27,6 +27,7 @@ from lesna.model.job import Cut, Job
 from lesna.model.kept import Rows, over
 from lesna.model.resolve import CutParts, Shelf
 from lesna.model.shown import visible
+from lesna.planning.cut.economy import Timing
 from lesna.planning.cut.result import Chatter, Result
 from lesna.planning.telling.explained import Working, working_of
 
@@ -314,6 +315,13 @@ class Session(QObject):
     def take_chatter(self, parts: CutParts, chatter: Chatter) -> None:
         """Where a cut chatters has been computed: its Result takes it in, if it is still the cut's."""
         self.store.take_in(parts, chatter)
+        if any(result.setup.parts == parts for result in self.results):
+            self.results = self.document.results
+            self.result_changed.emit()
+
+    def take_timing(self, parts: CutParts, timing: Timing | None) -> None:
+        """How long a cut takes has been found out: its Result takes it in, if it is still the cut's."""
+        self.store.take_timing(parts, timing)
         if any(result.setup.parts == parts for result in self.results):
             self.results = self.document.results
             self.result_changed.emit()

@@ -132,7 +132,7 @@ def _drawing(running: OpenWindow) -> None:
 
 
 def _ways(running: OpenWindow) -> None:
-    from lesna.planning.ways.wish import Wish
+    from lesna.planning.routes.wish import Wish
 
     running.bench.open_path(DEMO / "valve-plate.lesna")
     running.bench.show_step(3)

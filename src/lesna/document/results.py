@@ -9,9 +9,10 @@ from typing import TypeVar
 
 from lesna.model.job import Job
 from lesna.model.resolve import CutParts, Shelf, all_parts, parts_of
+from lesna.planning.cut.economy import Timing
 from lesna.planning.cut.result import Chatter, Result
 from lesna.planning.cut.setup import setup_of
-from lesna.planning.evaluate import result_of, seen_from, with_chatter
+from lesna.planning.evaluate import result_of, seen_from, timing_of, with_chatter, with_timing
 
 #: Results and chatter that are kept: some hundred steps back of a job of a few cuts
 KEPT = 600
@@ -50,6 +51,7 @@ class Results:
         self._shelf = shelf
         self._plain: Kept[Result] = Kept()
         self._whole: Kept[Result] = Kept()
+        self._timed: Kept[Timing] = Kept()
         # a job never changes, so the very same one needs no second look
         self._latest: tuple[Job, tuple[Result, ...]] | None = None
 
@@ -90,10 +92,28 @@ class Results:
         if found is not None:
             return found
         with seen_from(index):
-            return self._plain.keep(parts, result_of(setup_of(parts)))
+            return self._plain.keep(parts, result_of(setup_of(parts), timing=self._timed.find(parts), wait=False))
 
     def take_in(self, parts: CutParts, chatter: Chatter) -> None:
         """Chatter of a cut has been computed: its Result is whole from now on."""
-        plain = self._plain.find(parts) or result_of(setup_of(parts))
+        plain = self._plain.find(parts) or result_of(setup_of(parts), timing=self._timed.find(parts), wait=False)
         self._whole.keep(parts, with_chatter(plain, chatter))
         self._latest = None
+
+    def take_timing(self, parts: CutParts, timing: Timing | None = None) -> None:
+        """How long a cut takes has been found out: by its program or path, or as an estimate whose way has been made."""
+        if timing is not None:
+            self._timed.keep(parts, timing)
+        for kept in (self._plain, self._whole):
+            found = kept.find(parts)
+            known = self._timed.find(parts) or (
+                None if found is None else timing_of(found.setup, found.state, wait=False)
+            )
+            if found is not None and known is not None:
+                kept.keep(parts, with_timing(found, known))
+        self._latest = None
+
+    def forget_timing(self, parts: CutParts) -> None:
+        """Its program or path is gone: the estimate speaks again."""
+        if self._timed.pop(parts, None) is not None:
+            self.take_timing(parts)

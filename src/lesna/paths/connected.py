@@ -11,6 +11,8 @@ from lesna.model.errors import InputError
 from lesna.paths.way import Leg, Way
 from lesna.physics import Array
 
+#: ways over everything go so much nearer to what is kept out than its margin [mm]
+_TOUCHING = 0.05
 #: places nearer than this are one [mm]
 _SAME = 1e-6
 #: corners of what is gone round lie so far outside it [mm]
@@ -39,6 +41,25 @@ def connected(legs: Iterable[Leg], clear: float, kept_out: Any = None) -> Way:
             out.append(_over(before, leg.points[0], clear, kept_out))
         out.append(leg)
     return Way(tuple(out))
+
+
+def over_everything(legs: Iterable[Leg], clear: float, keep_out: Any, radius: float) -> Way:
+    """Stretches joined by ways over everything instead of those that they came with, round what is kept out by a margin.
+
+    Parameters
+    ----------
+    legs : iterable of Leg
+        Stretches in order.
+    clear : float
+        Height over everything [mm].
+    keep_out : shapely geometry or None
+        Where the cutter never goes [mm].
+    radius : float
+        Of the cutter [mm].
+    """
+    # a closing pass beside a clamp runs on the very edge of this: there it has to leave and arrive
+    kept_out = None if keep_out is None else keep_out.buffer(radius - _TOUCHING)
+    return connected((leg for leg in legs if leg.intent != "retract"), clear, kept_out)
 
 
 def _over(before: Array | None, to: Array, clear: float, kept_out: Any) -> Leg:

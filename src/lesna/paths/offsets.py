@@ -47,25 +47,25 @@ def offsets(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
     if not len(region.walls):
         raise InputError("offsets follow walls and here are none; choose rows or held engagement")
     R, near = demand.radius, demand.radius + demand.wall + SKIN
-    deepest, place = _deepest(region, near)
-    if deepest < near:
+    most, place = deepest(region, near)
+    if most < near:
         raise InputError(
-            f"the cutter of {2 * R:g} mm does not fit; up to {max(2 * (deepest - demand.wall - SKIN), 0):.2f} mm fits here"
+            f"the cutter of {2 * R:g} mm does not fit; up to {max(2 * (most - demand.wall - SKIN), 0):.2f} mm fits here"
         )
     closed = region.is_closed
     # from an open side the first pass takes one stepover, from within it clears the middle
-    span = deepest - near if closed else deepest - demand.wall - SKIN
+    span = most - near if closed else most - demand.wall - SKIN
     count = max(math.ceil(span / demand.stepover - 1e-9), 1)
     step = span / count
     passes: list[tuple[Intent, Array]] = []
     for number in reversed(range(count)):
-        rolled = min(_ROLLED * R, _OF_ROOM * (deepest - near - number * step))
+        rolled = min(_ROLLED * R, _OF_ROOM * (most - near - number * step))
         ways = ways_beside(region, near + number * step, _OUT * R, max(rolled, 0.0))
         passes += [("cut", begun_in_a_straight(way)) for way in _in_order(ways, passes)]
     first: list[Leg] = []
     if closed:
         # the way in, and the first round which has material on both its sides
-        entry = let_in(demand, place, deepest - near, lambda x, y: _distance(region, np.array([[x, y]]))[0] >= near)
+        entry = let_in(demand, place, most - near, lambda x, y: _distance(region, np.array([[x, y]]))[0] >= near)
         first = [Leg("entry", entry, np.zeros(len(entry)))]
     way = linked(region, replace(demand, stepover=step), passes, pulse, first)
     return held_after(region, demand, way, pulse)
@@ -91,7 +91,7 @@ def _distance(region: Region, places: Array) -> Array:
     return np.where(shapely.contains_xy(region.cleared, *places.T), away, 0.0)
 
 
-def _deepest(region: Region, near: float) -> tuple[float, tuple[float, float]]:
+def deepest(region: Region, near: float) -> tuple[float, tuple[float, float]]:
     """How far the place is from the walls that lies furthest from them, and where that is [mm]."""
     left, low, right, high = region.cleared.bounds
     step = max(_GRID * near, np.sqrt((right - left) * (high - low)) / 500)

@@ -90,3 +90,45 @@ def times(length: Array, wanted: Array, enter: Array, leave: Array, joined: Arra
         np.ascontiguousarray(length), np.ascontiguousarray(wanted), joint, acceleration, axes.jerk, speed, peak, time
     )
     return Times(time, peak, speed)
+
+
+def times_in_runs(
+    begins: Array, length: Array, wanted: Array, enter: Array, leave: Array, joined: Array, radius: Array, axes: Axes
+) -> Times:
+    """Speeds and times of segments that are looked at more finely than they are run: a move is one change of speed.
+
+    Parameters
+    ----------
+    begins : array (n,) of bool
+        Where a run begins; the segments of one go on smoothly at one speed and one radius.
+    length, wanted, enter, leave, joined, radius, axes
+        As in `times`.
+
+    Returns
+    -------
+    Times
+        Of the segments; the time of a run lies on its segments as its speed passes over them.
+    """
+    first = np.flatnonzero(begins)
+    if not len(first):
+        return times(length, wanted, enter, leave, joined, radius, axes)
+    last = np.append(first[1:], len(length)) - 1
+    whole = np.add.reduceat(length, first)
+    found = times(whole, wanted[first], enter[first], leave[last], joined[first], radius[first], axes)
+    run = np.cumsum(begins) - 1
+    gone = np.cumsum(length)
+    start = gone - length - (gone[first] - length[first])[run]
+    a = along_axes(axes.acceleration, enter[first])[run]
+
+    def at(way: Array) -> Array:
+        """Speed at a way from the beginning of the run: up, level and down at the acceleration."""
+        up = found.speed[:-1][run] ** 2 + 2 * a * way
+        down = found.speed[1:][run] ** 2 + 2 * a * np.maximum(whole[run] - way, 0.0)
+        return np.minimum(np.sqrt(np.minimum(up, down)), found.peak[run])
+
+    middle, end = at(start + 0.5 * length), at(start + length)
+    share = length / np.maximum(middle, 1e-6)
+    time = found.time[run] * share / np.maximum(np.add.reduceat(share, first)[run], 1e-300)
+    speed = np.append(found.speed[:1], end)
+    speed[first], speed[-1] = found.speed[:-1], found.speed[-1]
+    return Times(time, np.maximum(middle, np.maximum(speed[:-1], speed[1:])), speed)

@@ -12,15 +12,19 @@ from dataclasses import replace
 from lesna.model.errors import InputError
 from lesna.model.job import Job
 from lesna.model.resolve import Shelf, parts_of
+from lesna.physics import Num
 from lesna.planning.chatter.estimate import estimate_of
 from lesna.planning.chatter.judge import chatter_of, is_measured
 from lesna.planning.cut.curves import corner_angle, loop_advance
-from lesna.planning.cut.economy import economy_of
-from lesna.planning.cut.features import volume
+from lesna.planning.cut.economy import Timing, economy_of
+from lesna.planning.cut.features import solid_of
 from lesna.planning.cut.limits import limits_of
+from lesna.planning.cut.motion import Motion
 from lesna.planning.cut.result import Chatter, Result
 from lesna.planning.cut.setup import CutSetup, setup_of
 from lesna.planning.cut.solve import constant_force_depth, solve_one
+from lesna.planning.routes.estimate import minutes_of
+from lesna.planning.schools.strategies.surfacing import lines_minutes
 
 
 def evaluate(job: Job, index: int, shelf: Shelf) -> Result:
@@ -55,7 +59,41 @@ def seen_from(index: int) -> Iterator[None]:
         raise error.inside(f"cuts[{index}]") from None
 
 
-def result_of(setup: CutSetup, chatter: Chatter | None = None) -> Result:
+def timing_of(setup: CutSetup, motion: Motion, *, wait: bool = True) -> Timing | None:
+    """How long a cut takes by the way that would be made for it; None without a feature, or where that way is not known yet.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut.
+    motion : Motion
+        How it moves (floats).
+    wait : bool
+        Whether a way that is not known is made.
+
+    Raises
+    ------
+    InputError
+        When its feature leaves nothing to cut.
+    """
+    solid = solid_of(setup.parts.cut.feature)
+    if solid is None:
+        return None
+    found: tuple[Num, Num] | None
+    if solid.kind == "surface":
+        found = lines_minutes(setup, solid, motion)
+    else:
+        try:
+            found = minutes_of(setup, motion, wait=wait)
+        except InputError:
+            # no way is made for it here: what it removes in a minute still says something
+            found = solid.volume / motion.q, 0.0
+    return None if found is None else Timing("estimate", float(found[0]), float(found[1]))
+
+
+def result_of(
+    setup: CutSetup, chatter: Chatter | None = None, timing: Timing | None = None, *, wait: bool = True
+) -> Result:
     """The Result of a set-up at the engagement of its own cut.
 
     Parameters
@@ -64,6 +102,10 @@ def result_of(setup: CutSetup, chatter: Chatter | None = None) -> Result:
         The cut.
     chatter : Chatter or None
         Where it chatters; without it a set-up that nobody has measured is estimated, a measured one waits for it.
+    timing : Timing or None
+        How long it takes where a program or a path says so.
+    wait : bool
+        Whether the way is made by which it is timed, where that is not known.
 
     Raises
     ------
@@ -73,9 +115,8 @@ def result_of(setup: CutSetup, chatter: Chatter | None = None) -> Result:
     cut = setup.parts.cut
     if chatter is None and not is_measured(setup):
         chatter = estimate_of(setup)
-    solid = volume(cut.feature)
     state, turn = solve_one(setup, cut.ae_mm, cut.ap_mm)
-    cut_time = None if solid is None else solid / state.q
+    timing = timing or timing_of(setup, state, wait=wait)
     return Result(
         setup=setup,
         state=state,
@@ -85,8 +126,8 @@ def result_of(setup: CutSetup, chatter: Chatter | None = None) -> Result:
         constant_force_depth=constant_force_depth(setup),
         corner_angle=corner_angle(setup, state),
         advance=loop_advance(setup, cut.ae_mm),
-        cut_time=cut_time,
-        economy=economy_of(setup, state, cut_time),
+        timing=timing,
+        economy=economy_of(setup, state, timing),
     )
 
 
@@ -97,3 +138,8 @@ def with_chatter(result: Result, chatter: Chatter) -> Result:
 
 def _band(chatter: Chatter | None) -> tuple[float, float, float] | None:
     return None if chatter is None else (chatter.depth, chatter.low, chatter.high)
+
+
+def with_timing(result: Result, timing: Timing) -> Result:
+    """A Result with how long its cut takes, which is found out apart."""
+    return replace(result, timing=timing, economy=economy_of(result.setup, result.state, timing))

@@ -5,11 +5,12 @@ import unittest
 import numpy as np
 
 from lesna.model.resolve import parts_of
+from lesna.planning.cut.axes import axes_of
 from lesna.planning.program.places import lasting
 from lesna.planning.program.stock import stock_for, stock_of_feature
 from lesna.planning.program.summary import Summary, gain_of
 from lesna.planning.program.told import clock
-from lesna.planning.program.work import Look, Work, axes_of
+from lesna.planning.program.work import Look, Work
 from tests.support import LIBRARY, job
 
 PARTS = parts_of(job(), 0, LIBRARY)

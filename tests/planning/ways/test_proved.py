@@ -23,6 +23,7 @@ from lesna.planning.program.intents import INTENTS, intents_of
 from lesna.planning.program.run import geometry_of
 from lesna.planning.program.stock import Stock
 from lesna.planning.program.work import Look, Work
+from lesna.planning.routes.wish import Wish, generator_for
 from lesna.planning.ways.entries import Struck, let_down
 from lesna.planning.ways.feeds import eased
 from lesna.planning.ways.program import Printing
@@ -30,7 +31,6 @@ from lesna.planning.ways.prove import Proved, proved
 from lesna.planning.ways.remedies import offers_for
 from lesna.planning.ways.rest import before_of, earlier_in
 from lesna.planning.ways.told import data_of, lines_of
-from lesna.planning.ways.wish import Wish, generator_for
 from tests.support import LIBRARY, job, raw
 from tools import attack_paths
 

@@ -8,12 +8,12 @@ import numpy as np
 from lesna.model.errors import FileProblem, InputError
 from lesna.nc.read import read_program
 from lesna.planning.evaluate import evaluate
+from lesna.planning.routes.wish import Wish
 from lesna.planning.ways.judge import judged
 from lesna.planning.ways.make import route_of
 from lesna.planning.ways.program import Printing, post_text, program_of
 from lesna.planning.ways.prove import Proved
 from lesna.planning.ways.told import data_of
-from lesna.planning.ways.wish import Wish
 from tests.support import LIBRARY, job
 
 

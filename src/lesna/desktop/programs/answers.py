@@ -18,6 +18,7 @@ from lesna.model.work import Pulse
 from lesna.nc.words import MOST_BYTES
 from lesna.physics.compiled import OF_PATHS
 from lesna.planning.cut.result import Result
+from lesna.planning.program.clock import timed
 from lesna.planning.program.level import AIMS, Levelled, Leveller, Targets
 from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
@@ -82,6 +83,7 @@ class Programs:
         self.variants = answers.of(Kind("levelled", "long", OF_PATHS, self._ask_variants, _variants))
         self.own = answers.of(Kind("own targets", "long", OF_PATHS, self._ask_own, _own))
         self._targets: Targets | None = None
+        self.simulation.changed.connect(self._tell_time)
         self.simulation.changed.connect(self.variants.follow)
         self.simulation.changed.connect(self.own.follow)
 
@@ -93,6 +95,14 @@ class Programs:
     def path_of(self, ref: ProgramRef) -> Path:
         """Where the file lies; relative names count from the job's folder, and lead nowhere where it has none."""
         return (self._session.folder or Path()) / ref.file
+
+    def _tell_time(self) -> None:
+        """The time of the program is that of its cut."""
+        found, former = self.simulation.value, self.simulation.former
+        if isinstance(found, Simulated) and former is not None and former[0].question.parts is not None:
+            timing = timed(found.summary)
+            if self._session.result.timing != timing:
+                self._session.take_timing(former[0].question.parts, timing)
 
     def level_to(self, targets: Targets) -> None:
         """Asks for the form that keeps to somebody's own targets."""

@@ -16,11 +16,12 @@ from lesna.physics.compiled import OF_PATHS, OF_WAYS
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
+from lesna.planning.program.clock import timed
 from lesna.planning.program.stock import stamp_of
+from lesna.planning.routes.wish import Wish
 from lesna.planning.ways.program import Printing
 from lesna.planning.ways.prove import Proved, proved
 from lesna.planning.ways.rest import Earlier, before_of, earlier_in
-from lesna.planning.ways.wish import Wish
 
 #: ways that are compared at once
 MOST = 5
@@ -60,6 +61,17 @@ class Ways(QObject):
         self._wishes: dict[str, tuple[Wish, ...]] = {}
         self.answer = answers.of(Kind("ways", "long", (*OF_WAYS, *OF_PATHS), self._ask, _made))
         self._session.opened.connect(self._wishes.clear)
+        self.answer.changed.connect(self._tell_time)
+
+    def _tell_time(self) -> None:
+        """The path that is made where nothing else is wished tells the time of a cut that has no program."""
+        plain = next((made for made in self.made if made.wish == Wish() and made.proved is not None), None)
+        former, result = self.answer.former, self._session.result
+        if plain is None or plain.proved is None or former is None or result.setup.parts.cut.program is not None:
+            return
+        timing, parts = timed(plain.proved.summary, "path"), former[0].question.parts
+        if parts == result.setup.parts and result.timing != timing:
+            self._session.take_timing(parts, timing)
 
     @property
     def wishes(self) -> tuple[Wish, ...]:

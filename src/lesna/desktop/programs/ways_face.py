@@ -15,8 +15,8 @@ from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.paths.generators import GENERATORS
 from lesna.planning.program.told import broken_rules, clock
+from lesna.planning.routes.wish import Remedy, Wish
 from lesna.planning.ways.told import remarks_of
-from lesna.planning.ways.wish import Remedy, Wish
 
 _OWN = ("", "as suits the cut")
 _REMEDIES = {"none": "as they come", "contain": "contained", "split": "parted", "slot": "slot first"}

@@ -89,6 +89,10 @@ class ReadoutCell(Canvas):
             asked = result.state.n_asked if self.figure.id == "n" else result.state.vf_asked
             painter.drawText(QRectF(10, 55, self.width() - 12, 14), Qt.AlignmentFlag.AlignVCenter,
                              f"▾ asked {self.figure.quantity.text(asked, system)}")  # fmt: skip
+        elif source := self.figure.source(result):
+            painter.setFont(self.face(10))
+            painter.setPen(THEME.color("faint"))
+            painter.drawText(QRectF(10, 55, self.width() - 12, 14), Qt.AlignmentFlag.AlignVCenter, source)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(THEME.color("accent"), 1))

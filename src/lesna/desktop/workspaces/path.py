@@ -42,7 +42,7 @@ from lesna.planning.cut.economy import rate_of
 from lesna.planning.program.run import Run
 from lesna.planning.program.stock import check_form
 from lesna.planning.program.told import broken_rules, program_lines
-from lesna.planning.ways.wish import Wish
+from lesna.planning.routes.wish import Wish
 
 _SIDE, _FACES = 372, 170
 _FILTER = f"NC programs ({' '.join(f'*{ending}' for ending in PROGRAMS)});;All files (*)"

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Literal
 
 import numpy as np
 
@@ -125,7 +126,29 @@ def alone_share(setup: CutSetup, state: Motion) -> Num:
     return np.where(stuck, _CHANCE_TOUGH if is_tough else _CHANCE, 1.0)
 
 
-def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy | None:
+@dataclass(frozen=True)
+class Timing:
+    """How long a cut of one part takes, and what says so.
+
+    Attributes
+    ----------
+    basis : str
+        ``program`` where the cut has one, ``path`` where one was made of it as it stands, else ``estimate``.
+    cutting, linking : float
+        Minutes with material engaged, and those of entries in air, links and lifts.
+    """
+
+    basis: Literal["program", "path", "estimate"]
+    cutting: float
+    linking: float
+
+    @property
+    def running(self) -> float:
+        """Minutes that the machine runs, changes of worn edges aside."""
+        return self.cutting + self.linking
+
+
+def economy_of(setup: CutSetup, state: State, timing: Timing | None) -> Economy | None:
     """The economy of one cut, None where the tables know no life for this pair.
 
     Parameters
@@ -134,8 +157,8 @@ def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy
         The cut.
     state : State
         What it does (scalars).
-    cut_time : float or None
-        Minutes in the cut for a part.
+    timing : Timing or None
+        Minutes of a part.
     """
     parts, law = setup.parts, law_of(setup)
     if law is None:
@@ -145,8 +168,8 @@ def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy
     safe = float(edge_life.safe_life(median, parts.batch.survivors))
     change = change_of(parts)
     edge_cost, rate = edge_cost_of(parts), rate_of(parts)
-    edges = None if cut_time is None else cut_time / median
-    time = None if cut_time is None or edges is None else cut_time + edges * change
+    edges = None if timing is None else timing.cutting / median
+    time = None if timing is None or edges is None else timing.running + edges * change
     cost = (
         None if time is None or edges is None or rate is None or edge_cost is None else time * rate + edges * edge_cost
     )
@@ -155,7 +178,7 @@ def economy_of(setup: CutSetup, state: State, cut_time: float | None) -> Economy
         m=m, law=law, life=median, safe_life=safe, alone=safe * float(alone_share(setup, state)), is_valid=in_range,
         is_over=median > _TOLD * law.life_ref, volume_per_edge=state.q * median, change_time=change, edge_cost=edge_cost,
         rate=rate, time_per_part=time, edges_per_part=edges, cost_per_part=cost,
-        change_after=None if cut_time is None else math.floor(safe / cut_time), vc=state.vc, hex=state.hex,
+        change_after=None if timing is None else math.floor(safe / timing.cutting), vc=state.vc, hex=state.hex,
     )  # fmt: skip
 
 

@@ -9,7 +9,7 @@ from typing import Literal
 from lesna.model import units
 from lesna.physics.edge.turn import Turn
 from lesna.physics.life.heat import chip_temperature
-from lesna.planning.cut.economy import Economy
+from lesna.planning.cut.economy import Economy, Timing
 from lesna.planning.cut.features import volume
 from lesna.planning.cut.levels import count_of, depth_of
 from lesna.planning.cut.limits import ENDS, NEAR, LimitUse, confidence_of
@@ -67,7 +67,7 @@ class Result:
     constant_force_depth: float | None
     corner_angle: float | None
     advance: float | None
-    cut_time: float | None
+    timing: Timing | None
     economy: Economy | None
 
     @property
@@ -97,6 +97,11 @@ class Result:
         """What each level takes [mm]: the depth of cut, or less where the feature comes out even."""
         depth = depth_of(self.setup.parts.cut.feature)
         return float(self.state.ap) if depth is None or self.levels is None else depth / self.levels
+
+    @property
+    def cut_time(self) -> float | None:
+        """Minutes in the cut for a part; None where they are not known."""
+        return None if self.timing is None else self.timing.cutting
 
     @property
     def is_waiting(self) -> bool:

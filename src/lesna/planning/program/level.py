@@ -20,12 +20,12 @@ from lesna.model.work import STEADY, Pulse
 from lesna.nc.write import Piece, written
 from lesna.physics import Array
 from lesna.physics.edge.along import Along
+from lesna.planning.cut.axes import axes_of
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.over_feed import OverFeed
 from lesna.planning.program.pieces import ALIKE, disagreed, joined, resolution, rounded
 from lesna.planning.program.run import Geometry, Run, highest_feed, loads_at, rubs, run_of, table_of, times_at
 from lesna.planning.program.simulate import simulate
-from lesna.planning.program.work import axes_of
 
 Aim = Literal["ease", "even", "push"]
 AIMS: dict[Aim, str] = {

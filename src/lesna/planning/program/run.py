@@ -18,20 +18,23 @@ from lesna.nc.proof import aligned
 from lesna.physics import Array
 from lesna.physics.edge.along import Along, along
 from lesna.physics.edge.sweep import Sweep
-from lesna.physics.motion import Times, times
+from lesna.physics.motion import Times, times_in_runs
 from lesna.planning.chatter.estimate import estimated_depth
 from lesna.planning.chatter.judge import is_measured, measured_over_stepover
+from lesna.planning.cut.axes import axes_of
 from lesna.planning.cut.limits import uses_over
 from lesna.planning.cut.motion import LEAST_CHIP, motion_of
 from lesna.planning.cut.setup import CutSetup, setup_of
 from lesna.planning.cut.solve import State, state_along
 from lesna.planning.program.places import Finding, findings_of, lasting
 from lesna.planning.program.webs import Swept, made_by_passes, met_by_the_edge
-from lesna.planning.program.work import Work, axes_of
+from lesna.planning.program.work import Work
 from lesna.stock.field import HeightMap, seen
 from lesna.stock.steps import RAPID_STEP, Steps, steps_of
 from lesna.stock.walk import Engagement, highest_within, walk
 
+#: speeds nearer than this are one [-]
+_SAME = 1e-9
 #: steps that a program may make; a coarser look is taken before
 _MOST_STEPS = 3_000_000
 #: room above and below the feeds of a program in the tables of forces
@@ -439,7 +442,11 @@ def times_at(geometry: Geometry, asked: Array) -> Times:
         enter[first] = moves.direction(steps.move[first], np.zeros(int(first.sum())))
     turn = np.abs(moves.sweep[steps.move])
     radius = np.where(arc, moves.length[steps.move] / np.maximum(turn, 1e-12), np.inf)
-    return times(steps.length, wanted, enter, leave, steps.joined, radius, axes)
+    # a move is run as a whole, however finely it is looked at; where a feed is to change it is one no more
+    begins = np.append(
+        True, (np.diff(steps.move) != 0) | (np.abs(np.diff(wanted)) > _SAME * wanted[1:]) | ~steps.joined[1:]
+    )
+    return times_in_runs(begins, steps.length, wanted, enter, leave, steps.joined, radius, axes)
 
 
 def _along(direction: Array, speeds: Array) -> Array:

@@ -6,21 +6,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
-import numpy as np
-
 from lesna.geometry.holder import holder_shape, shank_diameter
 from lesna.model.job import SPEEDS, Job
 from lesna.model.kept import over
-from lesna.model.library_records import Machine
 from lesna.model.resolve import CutParts, Shelf, tool_of
-from lesna.physics.motion import Axes
+from lesna.planning.cut.axes import TOLERANCE
 from lesna.planning.cut.setup import CutSetup, envelope_of, setup_of
 from lesna.planning.program.stock import Stock
 from lesna.stock.body import Body, body_of
 from lesna.stock.field import cell_for
 
-#: acceleration [m/s2], jerk [m/s3], rapids [mm/min] and blocks a second where the machine names none
-_ACCELERATION, _JERK, _RAPID, _BLOCKS = 3.0, 40.0, 20000.0, 500.0
 #: steps of a path over the cutter's diameter, and their ends [mm]
 _STEP_SHARE, _STEP_LEAST, _STEP_MOST = 1.0 / 24.0, 0.1, 1.0
 
@@ -43,7 +38,7 @@ class Look:
 
     step: float | None = None
     cell: float | None = None
-    tolerance: float = 0.01
+    tolerance: float = TOLERANCE
     sliver: float = 0.15
 
     def step_for(self, diameter: float) -> float:
@@ -73,33 +68,6 @@ def others_of(job: Job, index: int, shelf: Shelf) -> dict[int, Body]:
         for cut in cuts
         if cut.program and cut.program.tool is not None
     }
-
-
-def axes_of(machine: Machine, tolerance: float) -> Axes:
-    """What the axes of a machine do; usual figures where it names none.
-
-    Parameters
-    ----------
-    machine : Machine
-        Its row.
-    tolerance : float
-        How far corners may be rounded [mm].
-    """
-
-    def known(value: float | None, usual: float) -> float:
-        return usual if value is None else value
-
-    acceleration = [known(a, _ACCELERATION) for a in (machine.accel_x_m_s2, machine.accel_y_m_s2, machine.accel_z_m_s2)]
-    jerks = [j for j in (machine.jerk_x_m_s3, machine.jerk_y_m_s3, machine.jerk_z_m_s3) if j is not None]
-    rapid = [known(r, _RAPID) for r in (machine.rapid_x_mm_min, machine.rapid_y_mm_min, machine.rapid_z_mm_min)]
-    feeds = [
-        known(f, max(rapid)) for f in (machine.feed_max_x_mm_min, machine.feed_max_y_mm_min, machine.feed_max_z_mm_min)
-    ]
-    return Axes(
-        acceleration=1000.0 * np.array(acceleration), jerk=1000.0 * (min(jerks) if jerks else _JERK),
-        rapid=np.array(rapid) / 60.0, feed_max=known(machine.feed_max, max(rapid)) / 60.0, feed_by_axis=np.array(feeds) / 60.0,
-        blocks=known(machine.lookahead_blocks_s, _BLOCKS), tolerance=tolerance,
-    )  # fmt: skip
 
 
 @dataclass(frozen=True)

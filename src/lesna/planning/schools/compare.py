@@ -65,7 +65,7 @@ def compare(
     # the sums let other threads run, so two schools are looked at side by side; the answers keep their order
     with ThreadPoolExecutor(_THREADS) as pool:
         search = _Search(case, aim, floor, quick, own_tool, pulse)
-        pending = [pool.submit(_lane, search, strategy) for strategy in REGISTRY]
+        pending = [pool.submit(_lane_or_why, search, strategy) for strategy in REGISTRY]
         try:
             for done, future in enumerate(pending):
                 lanes.append(future.result())
@@ -107,6 +107,14 @@ class _Search:
     quick: bool
     own_tool: bool
     pulse: Pulse
+
+
+def _lane_or_why(search: _Search, strategy: Strategy) -> Lane:
+    """A lane; where no path can be made that way, its reason stands in its place."""
+    try:
+        return _lane(search, strategy)
+    except InputError as error:
+        return Lane(strategy, (), error.message)
 
 
 def _lane(search: _Search, strategy: Strategy) -> Lane:
@@ -179,7 +187,10 @@ def _today(case: Case) -> Lane | None:
     if stage.tool:
         return None
     state, _ = solve_one(case.setup, cut.ae_mm, cut.ap_mm)
-    worth = worth_of(case.setup, state, stage.task.volume, stage.task.minutes(state))
+    try:
+        worth = worth_of(case.setup, state, stage.task.volume, stage.task.minutes(state))
+    except InputError:
+        return None
     point = Point(cut.ae_mm, cut.ap_mm, float(state.vc), float(state.hex))
     found = limits_of(case.setup, state)
     return Lane(strategy, ((stage, Optimum(stage.task, point, case.setup, state, worth, found, np.empty((0, 2)))),))

@@ -53,6 +53,8 @@ class Figure:
         Whether it is as well known as the force it follows from.
     times : callable or None
         How many times it is made, told in front of it.
+    is_timed : bool
+        Whether it follows from the time of the part, whose source is told beside it.
     """
 
     id: str
@@ -67,6 +69,11 @@ class Figure:
     how: Explain | None = None
     is_force: bool = False
     times: Callable[[Result], int | None] | None = None
+    is_timed: bool = False
+
+    def source(self, result: Result) -> str:
+        """What says how long it takes, for numbers that follow from it; empty for others."""
+        return result.timing.basis if self.is_timed and result.timing is not None else ""
 
     def shown(self, result: Result, system: units.System) -> tuple[str, str]:
         """The number, and what stands behind it; a life far beyond what was timed is told in whole hours."""
@@ -87,8 +94,9 @@ class Figure:
         return self.shown(result, system)[0]
 
     def full(self, result: Result, system: units.System) -> str:
-        """Number and unit."""
-        return " ".join(self.shown(result, system)).rstrip()
+        """Number and unit, and where it is told what says so."""
+        source = self.source(result)
+        return " ".join(self.shown(result, system)).rstrip() + (f" ({source})" if source else "")
 
     def json(self, result: Result) -> Any:
         """The number as JSON can hold it: None where it is unknown or without end."""
@@ -187,11 +195,11 @@ _ROWS = (
     Figure("alone", "Safe alone", units.LONG_MINUTES, _economy("alone"), "alone_min", is_life=True,
            symbol="Ta", how=money.alone),
     Figure("part_time", "Part", units.MINUTES, _economy("time_per_part"), "time_per_part_min", is_clock=True, unit_word="min:s",
-           symbol="tp", how=money.part_time),
+           symbol="tp", how=money.part_time, is_timed=True),
     Figure("cost", "Cost", units.MONEY, _economy("cost_per_part"), "cost_per_part", unit_word="a part",
-           symbol="C", how=money.cost),
+           symbol="C", how=money.cost, is_timed=True),
     Figure("edges", "Edges a part", units.PLAIN, _economy("edges_per_part"), "edges_per_part",
-           symbol="E", how=money.edges_a_part),
+           symbol="E", how=money.edges_a_part, is_timed=True),
     Figure("change_after", "Change the edge after", units.COUNT, _economy("change_after"), "change_after_parts", unit_word="parts",
            symbol="N", how=money.change_after),
     Figure("volume_per_edge", "Material an edge, cm³", units.PLAIN, _economy("volume_per_edge"), "cm3_per_edge"),
@@ -240,7 +248,7 @@ def result_data(result: Result, system: units.System = "metric") -> dict[str, An
         "id": result.setup.parts.cut.id,
         "name": result.name,
         **{figure.key: figure.json(result) for figure in _ROWS if figure.key},
-        "levels": result.levels,
+        "levels": result.levels, "time_basis": None if result.timing is None else result.timing.basis,
         "limits": [
             {
                 "id": entry.rule.id, "use": entry.use, "value": entry.value, "limit": entry.limit,

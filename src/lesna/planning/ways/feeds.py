@@ -13,7 +13,8 @@ from lesna.paths.arcs import Segment, fitted
 from lesna.paths.way import Intent, Leg, Way
 from lesna.physics import Array
 from lesna.planning.cut.result import Result
-from lesna.planning.ways.wish import Wish
+from lesna.planning.routes.feeds import SLOW, feeds_of
+from lesna.planning.routes.wish import Wish
 
 #: pieces of a move shorter than this share of it are not parted [-]
 _HAIR = 1e-3
@@ -23,36 +24,29 @@ _OVER = 1.0
 _TOLERANCE, _OF_STEPOVER = 0.004, 0.01
 #: links in the open may lie further beside [mm]
 _OPEN = 0.01
-#: a way in is fed at this share of the chip of a slot
-_ENTRY = 0.7
-#: straight down a tool that cuts at its centre is fed at this share of the feed of the cut, and at this one of its feed per tooth
-_PLUNGE, _PLUNGE_CHIP = 1.0 / 3.0, 0.3
-#: links begin and end at the feed of the cut over so much of the radius
-_SLOW = 1.0
-#: links run so many times as fast as the cut, as far as the machine feeds
-_LINK = 3.0
 #: the feed of the middle is raised on outer arcs along walls by no more than this, and cut back on inner ones to no less
 _MOST, _LEAST = 1.5, 0.1
 
 
 def stretches_of(way: Way, result: Result, wish: Wish, along_walls: Collection[Intent]) -> tuple[Stretch, ...]:
     """A way as moves with feeds."""
-    state, parts = result.state.scalar(), result.setup.parts
-    most, R = parts.machine.feed_max or 1e9, parts.tool.DC / 2
-    vf = float(state.vf)
-    feeds = {"cut": vf, "wall": vf, "link": min(_LINK * vf, most),
-             "entry": min(_ENTRY * float(state.hex) * result.setup.shape.z * float(state.n), vf)}  # fmt: skip
-    feeds["retract"] = feeds["link"]
+    parts, of = result.setup.parts, feeds_of(result.setup, result.state)
+    most, R = of.most, parts.tool.DC / 2
+    feeds = {
+        "cut": float(of.cut),
+        "wall": float(of.cut),
+        "link": float(of.link),
+        "entry": float(of.entry),
+        "retract": float(of.link),
+    }
     tolerance = min(_TOLERANCE, _OF_STEPOVER * parts.cut.ae_mm)
 
     def steps(leg: Leg) -> list[Block]:
         if leg.intent == "link":
-            return _clear(leg, feeds["link"], _OPEN) if leg.clear and wish.arcs else _slowed(leg, feeds, _SLOW * R)
+            return _clear(leg, feeds["link"], _OPEN) if leg.clear and wish.arcs else _slowed(leg, feeds, SLOW * R)
         made = _steps(leg, feeds[leg.intent], wish.arcs, tolerance)
         if leg.intent == "entry":
-            made = _plunged(
-                leg, made, min(_PLUNGE * vf, _PLUNGE_CHIP * float(state.fz) * result.setup.shape.z * float(state.n))
-            )
+            made = _plunged(leg, made, float(of.plunge))
         if wish.edge_feed and leg.intent in along_walls:
             made = [_at_the_edge(step, before, R, most) for step, before in zip(made, _starts(leg, made), strict=True)]
         return made

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -14,7 +14,7 @@ from lesna.model import units
 from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.nc.post import Stretch
-from lesna.paths.connected import connected
+from lesna.paths.connected import over_everything
 from lesna.paths.demand import Demand, Standing
 from lesna.paths.finish import RUN_OUT
 from lesna.paths.generators import Generator
@@ -22,19 +22,15 @@ from lesna.paths.walls import along_walls
 from lesna.paths.way import Intent, Leg, Way
 from lesna.planning.cut.levels import count_of, depth_of
 from lesna.planning.cut.result import Result
+from lesna.planning.routes.wish import CLEAR, Wish, demand_for, generator_for
 from lesna.planning.ways.feeds import stretches_of
 from lesna.planning.ways.remedies import contained, parted
-from lesna.planning.ways.wish import Wish, generator_for
 from lesna.stock.field import HeightMap, away_from
 
-#: height over everything [mm]
-CLEAR = 5.0
 #: what stands higher over a floor than this is cut by a rest path [mm]
 _STANDS = 0.03
 #: a closing pass of a rest cut goes so far beside its passes, and how finely that is told, over the radius
 _REACH, _FINE = 1.0, 0.02
-#: ways over everything go so much nearer to what is kept out than its margin [mm]
-_TOUCHING = 0.05
 #: corners that keep more than this share of the cutter's section are told [-]
 _CORNER_TOLD = 1e-3
 
@@ -114,10 +110,7 @@ def route_of(result: Result, wish: Wish | None = None, pulse: Pulse = STEADY, be
     region = region_of(feature)
     R = parts.tool.DC / 2
     generator = generator_for(cut, region, wish, R)
-    demand = Demand(
-        R, min(cut.ae_mm, 2 * R), feature.stock_wall_mm, clear=CLEAR, zigzag=wish.zigzag, spring=wish.spring,
-        plunges=parts.tool.centre_cutting, loop=wish.loop,
-    )  # fmt: skip
+    demand = demand_for(parts, wish)
     heights = _heights(depth, cut.ap_mm, only_last=generator.only_floor)
     legs: list[Leg] = []
     one: Way | None = None
@@ -133,7 +126,7 @@ def route_of(result: Result, wish: Wish | None = None, pulse: Pulse = STEADY, be
         if wish.walls and generator.closes:
             near = None if before is None else _about(made, R)
             legs += along_walls(region, R, feature.stock_wall_mm, floor, RUN_OUT * R, spring=wish.spring, near=near)
-    way = over_everything(legs, region, R)
+    way = over_everything(legs, CLEAR, region.keep_out, R)
     if not way.legs:
         raise InputError(f"{before.told if before else 'what goes before'} leaves nothing to cut here", "feature")
     walls: tuple[Intent, ...] = ("wall", "cut") if generator.id == "walls" else ("wall",)
@@ -141,16 +134,9 @@ def route_of(result: Result, wish: Wish | None = None, pulse: Pulse = STEADY, be
                  len(heights), -depth, before, _remarks(region, demand))  # fmt: skip
 
 
-def over_everything(legs: Iterable[Leg], region: Region, radius: float) -> Way:
-    """Stretches joined by ways over everything, round what is kept out."""
-    # a closing pass beside a clamp runs on the very edge of this: there it has to leave and arrive
-    kept_out = None if region.keep_out is None else region.keep_out.buffer(radius - _TOUCHING)
-    return connected((leg for leg in legs if leg.intent != "retract"), CLEAR, kept_out)
-
-
 def again(route: Route, way: Way, result: Result, wish: Wish, left: tuple[str, ...]) -> Route:
     """The route with other stretches, joined and fed anew."""
-    whole = over_everything(way.legs, route.region, route.demand.radius)
+    whole = over_everything(way.legs, CLEAR, route.region.keep_out, route.demand.radius)
     walls: tuple[Intent, ...] = ("wall", "cut") if route.generator.id == "walls" else ("wall",)
     told = (*route.remarks, *(remark for remark in left if remark not in route.remarks))
     return replace(route, way=whole, stretches=stretches_of(whole, result, wish, walls), remarks=told)

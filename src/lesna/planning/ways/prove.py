@@ -14,6 +14,7 @@ from lesna.model.work import STEADY, Pulse
 from lesna.planning.cut.result import Result
 from lesna.planning.program.run import MeetsNothing
 from lesna.planning.program.summary import Summary, summary_of
+from lesna.planning.routes.wish import Wish
 from lesna.planning.ways.entries import let_down, struck_by
 from lesna.planning.ways.feeds import Span, eased
 from lesna.planning.ways.judge import Judged, judged
@@ -21,7 +22,6 @@ from lesna.planning.ways.make import Before, Route, again, route_of
 from lesna.planning.ways.program import Printing, Written, post_text, program_of
 from lesna.planning.ways.remedies import Offer, offers_for
 from lesna.planning.ways.walls_kept import ALLOWED, cut_into_walls
-from lesna.planning.ways.wish import Wish
 
 #: engagement over the wanted one from which the feed is taken back
 _OVER = 1.05

@@ -17,7 +17,7 @@ from lesna.paths.demand import Demand
 from lesna.paths.level import SKIN
 from lesna.paths.slots import slot_of
 from lesna.paths.way import Leg, Way
-from lesna.planning.ways.wish import Remedy
+from lesna.planning.routes.wish import Remedy
 
 #: a floor fills so much of the box round it, if it is a rectangle
 _FILLS = 0.97

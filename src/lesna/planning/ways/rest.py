@@ -17,10 +17,10 @@ from lesna.planning.evaluate import result_of
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.stock import stock_for
 from lesna.planning.program.work import others_of
+from lesna.planning.routes.wish import Wish
 from lesna.planning.ways.make import Before
 from lesna.planning.ways.program import Printing
 from lesna.planning.ways.prove import proved
-from lesna.planning.ways.wish import Wish
 from lesna.stock.body import Body
 
 #: share of a rest cut's floor that the cut before it has to clear

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -12,14 +12,13 @@ from lesna.model import units
 from lesna.model.job import SPEEDS, Feature
 from lesna.model.resolve import CutParts, Shelf
 from lesna.physics import Array, Num
-from lesna.physics.edge import engagement
 from lesna.planning.cut.features import Solid
-from lesna.planning.cut.levels import count_of, even_depths
+from lesna.planning.cut.levels import even_depths
 from lesna.planning.cut.life import speed_of_tables
-from lesna.planning.cut.motion import chip_target, motion_of
+from lesna.planning.cut.motion import Motion, chip_target, motion_of
 from lesna.planning.cut.setup import CutSetup
-from lesna.planning.cut.solve import State
 from lesna.planning.cut.windows import window_of
+from lesna.planning.routes.estimate import minutes_of
 from lesna.planning.search.optimum import Minutes, Optimum, Task
 
 #: greatest ramp angle into full material [deg]: tools that cut at their centre, tools that do not, lead-angle tools
@@ -160,17 +159,24 @@ def reach_problem(case: Case, setup: CutSetup) -> str:
     return ""
 
 
-def entry(case: Case, setup: CutSetup, state: State, levels: Num) -> Num:
-    """Minutes to ramp into a closed feature on every level."""
-    if not case.solid.is_closed:
-        return 0.0 * levels
-    return case.solid.depth / math.sin(math.radians(ramp_of(setup))) / (_RAMP_FEED * state.vf) + 0.0 * levels
-
-
 def ramp_of(setup: CutSetup) -> float:
     """Steepest ramp into the full material [deg]."""
     tool = setup.parts.tool
     return _RAMP_HIGH_FEED if tool.kind == "high_feed" else _RAMP_CENTRE if tool.centre_cutting else _RAMP_NO_CENTRE
+
+
+def by_its_way(setup: CutSetup, strategy: str, feature: Feature, *, role: str = "", share: float = 1.0) -> Minutes:
+    """Minutes of the way that would be made for a feature cut so, of which a share is to be cut."""
+    values = {"strategy": strategy, "feature": feature, **({"role": role} if role else {})}
+    parts = setup.parts
+    timed = replace(setup, parts=replace(parts, cut=parts.cut.model_copy(update=values)))
+
+    def minutes(motion: Motion) -> tuple[Num, Num]:
+        found = minutes_of(timed, motion)
+        assert found is not None  # a case has a depth
+        return share * found[0], share * found[1]
+
+    return minutes
 
 
 def passes_of(case: Case, found: Optimum) -> str:
@@ -180,11 +186,6 @@ def passes_of(case: Case, found: Optimum) -> str:
         return f"{levels.capitalize()}, in from the side."
     each = "" if found.levels == 1 else "each "
     return f"{levels.capitalize()}, {each}entered on a ramp of at most {ramp_of(found.setup):g}°."
-
-
-def levels_of(case: Case, ap: Num) -> Num:
-    """Levels down to the floor at a depth."""
-    return count_of(case.solid.depth, ap)
 
 
 def corner_rest(solid: Solid, DC: float) -> float:
@@ -207,19 +208,6 @@ def even_stepovers(width: float, least: float, most: float) -> Array:
         return np.array([min(width, most)]) if width <= most else np.empty(0)
     counts = np.unique(np.geomspace(first, last, 24).round().astype(int))
     return np.sort(width / counts)
-
-
-def corner_share(case: Case, setup: CutSetup, ae: Num) -> Num:
-    """How many times longer inner corners make a cut: there the engagement grows, and the feed has to fall."""
-    r = case.solid.smallest_radius
-    if case.solid.kind not in ("pocket", "through") or case.solid.wall <= 0:
-        return 1.0 + 0.0 * ae
-    R = setup.shape.DC / 2
-    rho = max(r - R, 0.0)
-    # in a corner the engagement is that of a wider stepover on a straight wall; the feed falls by the same ratio,
-    # along the arc of the corner and for one tool radius before and after it
-    grown = engagement.straight_equivalent(R, engagement.concave_angle(R, ae, rho)) / ae
-    return 1.0 + 4 * (math.pi / 2 * rho + R) / case.solid.wall * (grown - 1.0)
 
 
 def speeds_of(setup: CutSetup) -> tuple[float, float] | None:

@@ -8,23 +8,18 @@ from dataclasses import dataclass
 from lesna.model import units
 from lesna.model.errors import InputError
 from lesna.model.resolve import parts_with
-from lesna.physics import Num
 from lesna.planning.cut.setup import CutSetup, setup_of
-from lesna.planning.cut.solve import State
 from lesna.planning.schools.strategies.base import (
     Case,
     Stage,
     Strategy,
-    entry,
+    by_its_way,
     entry_problem,
     even_stepovers,
-    levels_of,
     reach_problem,
     register,
     task_of,
-    travel,
 )  # fmt: skip
-from lesna.planning.schools.strategies.radial import one_way
 from lesna.planning.search.optimum import Optimum
 
 #: room that a lead-angle tool needs beside itself, over DC
@@ -116,17 +111,10 @@ def _stages(case: Case) -> tuple[Stage, ...]:
     setup, solid = _tool(case), case.solid
     assert setup is not None  # it suits
     tool = setup.parts.tool
-
-    def rings(state: State) -> tuple[Num, Num]:
-        levels = levels_of(case, state.ap)
-        links = travel(setup.parts, levels * solid.depth, levels)
-        return solid.area * levels / (state.ae * state.vf), entry(case, setup, state, levels) + links
-
     is_open = not solid.is_closed and solid.kind != "slot"
     lines = even_stepovers(solid.width, 0.5 * tool.DC, 0.8 * tool.DC) if is_open else None
-    task = task_of(
-        case, setup, "high_feed", "shallow rings", one_way(case, setup) if is_open else rings, stepovers=lines
-    )
+    minutes = by_its_way(setup, "high_feed", case.feature)
+    task = task_of(case, setup, "high_feed", "shallow rings", minutes, stepovers=lines)
     is_own = setup is case.setup
     return (Stage(task, "high_feed", tool="" if is_own else tool.id,
                   stick_out=None if is_own else setup.parts.cut.stick_out_mm),)  # fmt: skip

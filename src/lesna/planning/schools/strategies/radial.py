@@ -2,33 +2,24 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from lesna.model import units
-from lesna.physics import Array, Num
+from lesna.physics import Array
 from lesna.planning.cut.setup import CutSetup
-from lesna.planning.cut.solve import State
 from lesna.planning.cut.windows import window_of
 from lesna.planning.schools.strategies.base import (
     LEAD_ANGLE,
     Case,
     Stage,
     Strategy,
-    corner_share,
+    by_its_way,
     corners_left,
-    entry,
     entry_problem,
     even_stepovers,
-    levels_of,
     reach_problem,
     register,
     task_of,
-    travel,
 )  # fmt: skip
-from lesna.planning.search.optimum import Minutes
 
-#: of the length of a thin controlled cut so much works at its full stepover, and moves between passes add so much
-EFFICIENCY, LINK_SHARE = 0.89, 0.22
 #: room beside the tool, over DC, from which leaning on it is another thing than slotting
 _ROOM = 1.3
 #: slot width over DC from which a thin cut needs no loops
@@ -62,50 +53,16 @@ def _lines(case: Case, setup: CutSetup, school: str) -> Array | None:
     return even_stepovers(case.solid.width, least, most)
 
 
-def one_way(case: Case, setup: CutSetup) -> Minutes:
-    """Minutes of passes along an open side, each followed by a return above the part."""
-
-    def minutes(state: State) -> tuple[Num, Num]:
-        levels = levels_of(case, state.ap)
-        passes = np.ceil(case.solid.width / state.ae - 1e-9)
-        length = case.solid.length + setup.shape.DC  # in from the side and out again
-        return passes * levels * length / state.vf, travel(setup.parts, passes * levels * length, passes * levels)
-
-    return minutes
-
-
 def _heavy(case: Case) -> tuple[Stage, ...]:
-    setup, solid = case.setup, case.solid
-
-    def rings(state: State) -> tuple[Num, Num]:
-        levels = levels_of(case, state.ap)
-        cutting = solid.area * levels / (state.ae * state.vf) * corner_share(case, setup, state.ae)
-        count = np.ceil(solid.width / 2 / state.ae)
-        links = travel(setup.parts, levels * (count * state.ae + solid.depth), levels)
-        return cutting, entry(case, setup, state, levels) + links
-
+    setup, minutes = case.setup, by_its_way(case.setup, "heavy_radial", case.feature)
     lines = _lines(case, setup, "heavy_radial")
-    minutes = rings if lines is None else one_way(case, setup)
     return (Stage(task_of(case, setup, "heavy_radial", "rings", minutes, stepovers=lines), "heavy_radial"),)
 
 
 def _light(case: Case) -> tuple[Stage, ...]:
-    setup = case.setup
+    setup, minutes = case.setup, by_its_way(case.setup, "light_radial", case.feature)
     lines = _lines(case, setup, "light_radial")
-    minutes = controlled(case, setup) if lines is None else one_way(case, setup)
     return (Stage(task_of(case, setup, "light_radial", "thin passes", minutes, stepovers=lines), "light_radial"),)
-
-
-def controlled(case: Case, setup: CutSetup) -> Minutes:
-    """Minutes of a path that holds its engagement, with its moves between passes."""
-
-    def minutes(state: State) -> tuple[Num, Num]:
-        levels = levels_of(case, state.ap)
-        cut = case.solid.area / (state.ae * EFFICIENCY) * levels
-        links = travel(setup.parts, LINK_SHARE * cut, cut / max(case.solid.length, 1e-9))
-        return cut / state.vf, entry(case, setup, state, levels) + links
-
-    return minutes
 
 
 register(Strategy(

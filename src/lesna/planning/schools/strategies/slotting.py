@@ -6,23 +6,18 @@ import numpy as np
 
 from lesna.model import units
 from lesna.model.job import Feature
-from lesna.physics import Num
-from lesna.planning.cut.solve import State
 from lesna.planning.schools.strategies.base import (
     LEAD_ANGLE,
     Case,
     Stage,
     Strategy,
+    by_its_way,
     corners_left,
-    entry,
     entry_problem,
-    levels_of,
     reach_problem,
     register,
     task_of,
-    travel,
 )  # fmt: skip
-from lesna.planning.schools.strategies.radial import EFFICIENCY, LINK_SHARE
 
 #: a slot beside which less than this is left, over DC, needs no sweep
 _WORTH_SWEEPING = 0.6
@@ -39,18 +34,8 @@ def _slot_suits(case: Case) -> str:
 
 
 def _slot_stages(case: Case) -> tuple[Stage, ...]:
-    setup, solid = case.setup, case.solid
-    passes = max(1.0, np.ceil(solid.width / case.D - 1e-9))
-
-    def minutes(state: State) -> tuple[Num, Num]:
-        levels = levels_of(case, state.ap)
-        cutting = passes * solid.length * levels / state.vf
-        # open slots are cut back and forth only one way round, so the tool returns above the part
-        back = 0.0 if solid.is_closed else passes * solid.length
-        return cutting, entry(case, setup, state, levels) + travel(setup.parts, levels * (back + solid.depth), levels)
-
-    width = np.array([case.D])
-    return (Stage(task_of(case, setup, "full_slot", "slot", minutes, stepovers=width), "full_slot"),)
+    minutes, width = by_its_way(case.setup, "full_slot", case.feature), np.array([case.D])
+    return (Stage(task_of(case, case.setup, "full_slot", "slot", minutes, stepovers=width), "full_slot"),)
 
 
 def _first_suits(case: Case) -> str:
@@ -66,26 +51,21 @@ def _first_stages(case: Case) -> tuple[Stage, ...]:
     setup, solid = case.setup, case.solid
     slot_area = min(solid.length * case.D, 0.9 * solid.area)
     rest = solid.area - slot_area
-
-    def slotting(state: State) -> tuple[Num, Num]:
-        levels = levels_of(case, state.ap)
-        return slot_area / case.D * levels / state.vf, entry(case, setup, state, levels) + travel(
-            setup.parts, levels * (solid.length + solid.depth), levels
-        )
-
-    def sweeping(state: State) -> tuple[Num, Num]:
-        levels = levels_of(case, state.ap)
-        cut = rest / (state.ae * EFFICIENCY) * levels
-        return cut / state.vf, travel(setup.parts, LINK_SHARE * cut, cut / solid.length)
-
     slot = Feature.read({"kind": "slot", "length_mm": solid.length, "width_mm": case.D, "depth_mm": solid.depth,
                          "closed": solid.is_closed})  # fmt: skip
     # a drawn floor stays what its drawing says
     narrowed = {"width_mm": max(solid.width - case.D, 1e-3), "profile_mm": (), "islands_mm": ()}
     swept = case.feature if case.feature.drawn is not None else case.feature.with_values(**narrowed)
-    first = task_of(case, setup, "full_slot", "slot", slotting, stepovers=np.array([case.D]),
+    first = task_of(case, setup, "full_slot", "slot", by_its_way(setup, "full_slot", slot), stepovers=np.array([case.D]),
                     volume=slot_area * solid.depth / 1000.0)  # fmt: skip
-    second = task_of(case, setup, "light_radial", "walls", sweeping, volume=rest * solid.depth / 1000.0)
+    second = task_of(
+        case,
+        setup,
+        "light_radial",
+        "walls",
+        by_its_way(setup, "light_radial", case.feature, share=rest / solid.area),
+        volume=rest * solid.depth / 1000.0,
+    )
     return (
         Stage(first, "full_slot", name="slot first", feature=slot),
         Stage(second, "light_radial", feature=swept),

@@ -9,12 +9,14 @@ import numpy as np
 
 from lesna.model import units
 from lesna.physics import Num
-from lesna.planning.cut.solve import State
+from lesna.planning.cut.features import Solid
+from lesna.planning.cut.levels import count_of
+from lesna.planning.cut.motion import Motion
+from lesna.planning.cut.setup import CutSetup
 from lesna.planning.schools.strategies.base import (
     Case,
     Stage,
     Strategy,
-    levels_of,
     reach_problem,
     register,
     task_of,
@@ -86,18 +88,22 @@ def _suits(case: Case) -> str:
     return reach_problem(case, case.setup)
 
 
+def lines_minutes(setup: CutSetup, solid: Solid, motion: Motion) -> tuple[Num, Num]:
+    """Minutes of lines over a surface, and of the steps between them."""
+    feature = setup.parts.cut.feature
+    slope = math.radians(feature.slope_deg or 0.0) if feature is not None else 0.0
+    levels = count_of(solid.depth, motion.ap)
+    passes = np.ceil(solid.width / math.cos(slope) / motion.ae)
+    length = passes * levels * solid.length
+    return length / motion.vf, travel(setup.parts, passes * levels * motion.ae, passes * levels)
+
+
 def _stages(case: Case) -> tuple[Stage, ...]:
-    setup, solid = case.setup, case.solid
-    lines = surface_lines(case)
-    slope = math.radians(case.feature.slope_deg or 0.0)
-
-    def minutes(state: State) -> tuple[Num, Num]:
-        levels = levels_of(case, state.ap)
-        passes = np.ceil(solid.width / math.cos(slope) / state.ae)
-        length = passes * levels * solid.length
-        return length / state.vf, travel(setup.parts, passes * levels * state.ae, passes * levels)
-
-    task = task_of(case, setup, "surface", "lines", minutes, stepovers=np.array([min(lines.along, case.D)]))
+    setup, lines = case.setup, surface_lines(case)
+    task = task_of(
+        case, setup, "surface", "lines", lambda state: lines_minutes(setup, case.solid, state),
+        stepovers=np.array([min(lines.along, case.D)]),
+    )  # fmt: skip
     return (Stage(task, "surface"),)
 
 

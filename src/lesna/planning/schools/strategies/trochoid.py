@@ -4,27 +4,19 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
 from lesna.model import units
-from lesna.physics import Num
-from lesna.physics.edge.engagement import trochoid_advance
-from lesna.planning.cut.solve import State
 from lesna.planning.schools.strategies.base import (
     LEAD_ANGLE,
     Case,
     Stage,
     Strategy,
     acceleration,
+    by_its_way,
     corners_left,
-    entry,
     entry_problem,
-    levels_of,
-    link_feed,
     reach_problem,
     register,
     task_of,
-    travel,
 )  # fmt: skip
 from lesna.planning.search.optimum import Optimum
 
@@ -55,21 +47,8 @@ def _suits(case: Case) -> str:
 
 
 def _stages(case: Case) -> tuple[Stage, ...]:
-    setup, solid = case.setup, case.solid
-    width, lines = _width(case)
-    R, r = case.D / 2, (width - case.D) / 2
-    fastest = _fastest(case, r)
-
-    def minutes(state: State) -> tuple[Num, Num]:
-        levels = levels_of(case, state.ap)
-        loops = lines * levels * solid.length / trochoid_advance(R, r, state.ae)
-        feed = np.minimum(state.vf, fastest)
-        # half of a circular loop is air; a D loop goes straight back across it where that is quicker
-        air = np.minimum(math.pi * r / feed, 2 * r / min(link_feed(setup.parts), fastest))
-        down = entry(case, setup, state, levels) + travel(setup.parts, levels * solid.length, levels)
-        return loops * math.pi * r / feed, loops * air + down
-
-    return (Stage(task_of(case, setup, "trochoidal", "loops", minutes), "trochoidal"),)
+    minutes = by_its_way(case.setup, "trochoidal", case.feature)
+    return (Stage(task_of(case, case.setup, "trochoidal", "loops", minutes), "trochoidal"),)
 
 
 def _feeds(case: Case, found: Optimum) -> str:

@@ -9,24 +9,21 @@ import numpy as np
 
 from lesna.model import units
 from lesna.model.job import Feature
-from lesna.physics import Num
 from lesna.planning.cut.economy import tool_change_of
 from lesna.planning.cut.features import solid_of
 from lesna.planning.cut.levels import even_depths
 from lesna.planning.cut.setup import setup_of
-from lesna.planning.cut.solve import State
 from lesna.planning.schools.strategies.base import (
     Case,
     Stage,
     Strategy,
-    levels_of,
+    by_its_way,
     own_speed,
     register,
     speeds_of,
     task_of,
-    travel,
 )  # fmt: skip
-from lesna.planning.schools.strategies.radial import controlled, one_way, thin_suits
+from lesna.planning.schools.strategies.radial import thin_suits
 from lesna.planning.search.optimum import Optimum
 
 #: stock that the roughing leaves for a finishing tool, over DC and at most [mm]
@@ -57,18 +54,15 @@ def _finish_stages(case: Case) -> tuple[Stage, ...]:
     solid = solid_of(rough_feature)
     assert solid is not None  # the feature had one before it was made smaller
     roughing = Case(setup, solid, case.shelf)
-    minutes = controlled(roughing, setup) if solid.is_closed or solid.kind == "slot" else one_way(roughing, setup)
-    rough = task_of(roughing, setup, "light_radial", "roughing", minutes)
+    rough = task_of(roughing, setup, "light_radial", "roughing", by_its_way(setup, "light_radial", rough_feature))
     parts = setup.parts
     finishing = setup_of(replace(parts, cut=parts.cut.model_copy(
         update={"role": "finish", "deflection_limit_um": None, "wear_vb_mm": 0.0, "locks": ()})))  # fmt: skip
     walls, deep = case.solid.wall, min(finishing.parts.tool.APMX, finishing.depth_top)
 
-    def along(state: State) -> tuple[Num, Num]:
-        levels = levels_of(case, state.ap)
-        length = levels * (walls + case.D)
-        return length / state.vf, travel(parts, length * 0.0 + levels * case.solid.depth, levels)
-
+    wall = Feature.read({"kind": "shelf", "length_mm": round(walls, 3), "width_mm": stock, "depth_mm": case.solid.depth,
+                         "corner_radius_mm": case.feature.corner_radius_mm})  # fmt: skip
+    along = by_its_way(finishing, "light_radial", wall, role="finish")
     finish = task_of(case, finishing, "light_radial", "walls with a second tool", along, stepovers=np.array([stock]),
                      volume=walls * stock * case.solid.depth / 1000.0)  # fmt: skip
     typical = finishing.chip.typical
@@ -76,8 +70,6 @@ def _finish_stages(case: Case) -> tuple[Stage, ...]:
         finish.chips if typical is None else (max(_FINE_CHIP * typical, 1.2 * (finishing.chip.least or 0.0)), typical)
     )
     finish = replace(finish, depths=even_depths(case.solid.depth, deep), chips=chips)
-    wall = Feature.read({"kind": "shelf", "length_mm": round(walls, 3), "width_mm": stock, "depth_mm": case.solid.depth,
-                         "corner_radius_mm": case.feature.corner_radius_mm})  # fmt: skip
     return (
         Stage(rough, "light_radial", feature=rough_feature),
         Stage(finish, "light_radial", name="walls", feature=wall, role="finish"),
@@ -114,8 +106,8 @@ def _drill_stages(case: Case) -> tuple[Stage, ...]:
     # what the drill has taken need not be milled, and no pass slows down in a corner
     holes = 4 * (math.pi / 4) * solid.smallest_radius**2
     left = replace(solid, area=max(solid.area - holes, 0.1 * solid.area))
-    task = task_of(case, setup, "light_radial", "thin passes", controlled(Case(setup, left, case.shelf), setup),
-                   volume=left.volume)  # fmt: skip
+    minutes = by_its_way(setup, "light_radial", case.feature, share=left.area / solid.area)
+    task = task_of(case, setup, "light_radial", "thin passes", minutes, volume=left.volume)
     return (Stage(task, "light_radial"),)
 
 

@@ -10,7 +10,6 @@ from lesna.planning.cut.economy import Economy
 from lesna.planning.cut.result import Result
 from lesna.planning.telling.working.inputs import (
     TRIALS,
-    TYPED,
     Explain,
     Explanation,
     Input,
@@ -22,16 +21,23 @@ from lesna.planning.telling.working.inputs import (
 
 def time_in_cut(result: Result, where: Where) -> Explanation:
     """The time in the material."""
-    feature = result.setup.parts.cut.feature
-    sizes = () if feature is None else (
-        Input("L", "length of the feature", feature.length_mm, units.LENGTH, TYPED),
-        Input("W", "width", feature.width_mm, units.LENGTH, TYPED),
-        Input("H", "depth", feature.depth_mm, units.LENGTH, TYPED),
-    )  # fmt: skip
-    return Explanation(
-        "t = volume of the feature / Q, without entries and links", (*sizes, "q"), "docs/physics.md section 15",
-        "The path's own time where a path exists; a stopwatch.",
-    )  # fmt: skip
+    timing = result.timing
+    said = (
+        _SOURCES[timing.basis] if timing is not None else "nothing: the feature has no size, or its way is being made"
+    )
+    links = Input(
+        "links", "entries in air, links and lifts", None if timing is None else timing.linking, units.MINUTES, said
+    )
+    return Explanation(f"t = minutes with material engaged, by {said}", ("vf", "level", links), "docs/physics.md section 15",
+                       "The time of the program where the cut has one; a stopwatch.")  # fmt: skip
+
+
+#: what says how long a cut takes
+_SOURCES = {
+    "program": "the program of this cut, simulated",
+    "path": "the path that was made of this cut as it stands",
+    "estimate": "the way that its generator makes on this floor, at the feeds of the cut and on the axes of the machine",
+}
 
 
 def _where_life_is_known(explain: Callable[[Result, Economy, Where], Explanation]) -> Explain:
@@ -52,7 +58,7 @@ def life(result: Result, e: Economy, where: Where) -> Explanation:
     if e.is_over:
         notes.append(f"{units.LONG_MINUTES.full(e.life, 'metric')} by the formula, far beyond what was ever timed")
     return Explanation(
-        "1/T = 1/Tt + 1/(20 Tref), Tt = Tref (vc / (m vref))^(-1/n) (hex/hexref)^(-a/n) c, median, to VB 0.3 mm"
+        "1/T = 1/Tt + 1/(N Tref), Tt = Tref (vc / (m vref))^(-1/n) (hex/hexref)^(-a/n) c, median, to VB 0.3 mm"
         + "".join(f"; {note}" for note in notes),
         (
             "vc", "m",
@@ -61,6 +67,7 @@ def life(result: Result, e: Economy, where: Where) -> Explanation:
             Input("Tref", "life at the references", law.life_ref, units.MINUTES, origin),
             Input("n", "Taylor exponent of speed", law.n, units.RATIO, origin),
             Input("a", "exponent of the chip", law.a, units.RATIO, origin),
+            Input("N", "abrasion and chance end it after", law.ends, units.RATIO, origin),
             Input("c", "cooling medium", law.coolant, units.RATIO, "its place in the table's ranking"),
         ),
         "Taylor 1907, extended; ISO 8688-2; docs/physics.md section 13",
@@ -126,11 +133,14 @@ def edges_a_part(result: Result, e: Economy, where: Where) -> Explanation:
 @_where_life_is_known
 def part_time(result: Result, e: Economy, where: Where) -> Explanation:
     """The time of a part."""
+    timing = result.timing
+    links = Input("links", "entries in air, links and lifts", None if timing is None else timing.linking, units.MINUTES,
+                  "" if timing is None else _SOURCES[timing.basis])  # fmt: skip
     change = Input(
         "change", "time to change an edge", e.change_time, units.MINUTES, "batch, or 1 minute where it names none"
     )
     return Explanation(
-        "time in the cut + edges used x time to change one; links and entries not yet", ("time", "edges", change),
+        "time in the cut + links + edges used x time to change one", ("time", "edges", links, change),
         "docs/physics.md section 13", "A stopwatch.",
     )  # fmt: skip
 

@@ -8,11 +8,14 @@ from typing import Literal
 from lesna.geometry.region import Region
 from lesna.model.errors import InputError
 from lesna.model.job import Cut
+from lesna.model.resolve import CutParts
 from lesna.paths.channel import NARROW, channel_of
-from lesna.paths.demand import LoopShape
+from lesna.paths.demand import Demand, LoopShape
 from lesna.paths.generators import GENERATORS, Generator
 from lesna.paths.slots import slot_of
 
+#: height over everything [mm]
+CLEAR = 5.0
 #: what is done about thin webs
 Remedy = Literal["none", "contain", "split", "slot"]
 
@@ -54,6 +57,14 @@ class Wish:
     edge_feed: bool = True
 
 
+def demand_for(parts: CutParts, wish: Wish) -> Demand:
+    """Cutter, stepover and stock to leave of a cut's path, without the heights of its levels."""
+    cut, R = parts.cut, parts.tool.DC / 2
+    stock = 0.0 if cut.feature is None else cut.feature.stock_wall_mm
+    return Demand(R, min(cut.ae_mm, 2 * R), stock, clear=CLEAR, zigzag=wish.zigzag, spring=wish.spring,
+                  plunges=parts.tool.centre_cutting, loop=wish.loop)  # fmt: skip
+
+
 def generator_for(cut: Cut, region: Region, wish: Wish, radius: float) -> Generator:
     """The generator of a cut's path."""
     if wish.remedy == "slot":
@@ -62,20 +73,21 @@ def generator_for(cut: Cut, region: Region, wish: Wish, radius: float) -> Genera
         if wish.way not in GENERATORS:
             raise InputError(f"'{wish.way}' is no way of cutting; choose {', '.join(GENERATORS)}", "way")
         return GENERATORS[wish.way]
-    return GENERATORS[_suiting(cut, region, radius)]
+    return GENERATORS[suiting(cut.role, cut.strategy, region, radius)]
 
 
-def _suiting(cut: Cut, region: Region, radius: float) -> str:
+def suiting(role: str, strategy: str, region: Region, radius: float) -> str:
+    """Id of the generator that suits a role and a school on a floor."""
     has_walls = bool(len(region.walls))
-    if cut.strategy == "surface":
+    if strategy == "surface":
         raise InputError("no path is made for surfacing; choose another strategy", "strategy")
-    if cut.role == "finish":
+    if role == "finish":
         return "walls" if has_walls else "rows"
-    if cut.role == "rest" or cut.strategy == "light_radial":
+    if role == "rest" or strategy == "light_radial":
         return "held"
-    if cut.strategy == "trochoidal":
+    if strategy == "trochoidal":
         return "loops" if _is_narrow(region, radius) else "held"
-    if cut.strategy == "full_slot" and _is_slot(region):
+    if strategy == "full_slot" and _is_slot(region):
         return "slot"
     return "offsets" if has_walls else "rows"
 

@@ -1,0 +1,51 @@
+"""How long a cut takes by its own program."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Literal
+
+from lesna.model.files import read_bytes
+from lesna.model.job import ProgramRef
+from lesna.model.resolve import CutParts
+from lesna.model.work import STEADY, Pulse
+from lesna.nc.words import MOST_BYTES
+from lesna.planning.cut.economy import Timing
+from lesna.planning.program.simulate import simulate
+from lesna.planning.program.stock import stock_for
+from lesna.planning.program.summary import Summary, summary_of
+from lesna.stock.body import Body
+
+
+def timing_of_program(
+    parts: CutParts, ref: ProgramRef, folder: Path | None, others: Mapping[int, Body], pulse: Pulse = STEADY
+) -> Timing:
+    """Minutes of a cut's program, simulated.
+
+    Parameters
+    ----------
+    parts : CutParts
+        The cut.
+    ref : ProgramRef
+        Its program.
+    folder : Path or None
+        Where its name counts from.
+    others : mapping of int to Body
+        Cutters of other T numbers.
+    pulse : Pulse
+        Told how far it is.
+
+    Raises
+    ------
+    LesnaError
+        When the program cannot be read.
+    """
+    content = read_bytes((folder or Path()) / ref.file, largest=MOST_BYTES)
+    stock = stock_for(ref.stock, parts, folder)
+    return timed(summary_of(simulate(content, parts, stock, others=others, tool=ref.tool, pulse=pulse)))
+
+
+def timed(summary: Summary, basis: Literal["program", "path"] = "program") -> Timing:
+    """The minutes of a simulated program."""
+    return Timing(basis, summary.cut_time / 60.0, (summary.time - summary.cut_time) / 60.0)

@@ -1,0 +1,140 @@
+"""Minutes of a cut before a path is made: the way of its own generator, at the feeds of the cut, on the axes of the machine."""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+
+import numpy as np
+
+from lesna.model.errors import InputError
+from lesna.model.work import STEADY, Pulse
+from lesna.paths.entry import ABOVE
+from lesna.physics import Array, Num
+from lesna.physics.motion import Axes, times_in_runs
+from lesna.planning.cut.axes import axes_of
+from lesna.planning.cut.levels import count_of, depth_of
+from lesna.planning.cut.motion import Motion
+from lesna.planning.cut.setup import CutSetup
+from lesna.planning.routes.feeds import feeds_of
+from lesna.planning.routes.profile import CUT, LINK, SLOT, WALL, Floor, Profile, floor_of, is_known, known, profile_of
+from lesna.planning.routes.wish import CLEAR
+
+#: feeds at which a way is timed, read between [mm/min]
+_FEEDS = np.geomspace(20.0, 80_000.0, 16)
+#: height over the top at which a feed takes over from a rapid [mm]
+_OVER = 1.0
+#: profiles whose times are kept
+_TIMED = 512
+
+
+def minutes_of(setup: CutSetup, motion: Motion, pulse: Pulse = STEADY, *, wait: bool = True) -> tuple[Num, Num] | None:
+    """Minutes with material engaged and minutes of links, lifts and ways over everything, at one or many engagements.
+
+    Parameters
+    ----------
+    setup : CutSetup
+        The cut with its feature.
+    motion : Motion
+        How it moves (floats or arrays).
+    pulse : Pulse
+        Told how far the making of ways is.
+    wait : bool
+        Whether ways that are not known are made; else those that are stand for them, and None is given where there is none.
+
+    Raises
+    ------
+    InputError
+        When no way can be made for this feature.
+    """
+    floor, depth = floor_of(setup.parts), depth_of(setup.parts.cut.feature)
+    if depth is None:
+        return None
+    ae, ap, vf = (np.asarray(value, dtype=float) for value in np.broadcast_arrays(motion.ae, motion.ap, motion.vf))
+    cutting, linking = np.zeros(ae.shape), np.zeros(ae.shape)
+    feeds, axes = feeds_of(setup, motion), axes_of(setup.parts.machine)
+    entry, link = np.broadcast_to(feeds.entry, ae.shape), np.broadcast_to(feeds.link, ae.shape)
+    levels = count_of(depth, ap)
+    D = setup.shape.DC
+    for stepover in np.unique(ae):
+        wide = min(float(stepover), D)
+        profile = profile_of(floor, wide, pulse) if wait else known(floor, wide)
+        if profile is None:
+            return None
+        scale = floor.scale(wide) * (
+            profile.stepover / floor.node(wide) if floor.generator.id not in ("walls", "loops") else 1.0
+        )
+        here = ae == stepover
+        at, feed = np.log(np.maximum(vf[here], _FEEDS[0])), _timed(profile, axes, feeds.most)
+        cut, wall, between = (np.exp(np.interp(at, np.log(_FEEDS), row)) for row in feed)
+        ramps = profile.down * (depth / levels[here] + ABOVE)
+        slots = (profile.length_of(SLOT) + ramps) / entry[here]
+        # the last of each way down is fed, from above the top to the floor of the level
+        mean = depth * (levels[here] + 1) / (2 * levels[here])
+        fed = _moved(mean + _OVER, link[here] / 60.0, axes, 2)
+        up = _moved(mean + CLEAR, axes.rapid[2], axes, 2) + _moved(CLEAR - _OVER, axes.rapid[2], axes, 2)
+        over = _moved(profile.across / max(profile.lifts, 1), float(min(axes.rapid[:2])), axes, 0)
+        cutting[here] = levels[here] * (cut * scale + wall + slots)
+        linking[here] = levels[here] * (between * scale + profile.lifts * (fed + up + over) / 60.0)
+    return (float(cutting), float(linking)) if not ae.shape else (cutting, linking)
+
+
+def _moved(way: Num, speed: Num, axes: Axes, axis: int) -> Num:
+    """Seconds of a straight move from rest to rest."""
+    a = float(axes.acceleration[axis])
+    top = np.minimum(speed, np.sqrt(a * np.asarray(way)))
+    return np.asarray(way) / np.maximum(top, 1e-9) + top / a + 2 * np.minimum(a / axes.jerk, np.sqrt(top / axes.jerk))
+
+
+def is_timed(setup: CutSetup, ae: float) -> bool:
+    """Whether the way that stands for a cut has been made, or none can be."""
+    try:
+        return is_known(floor_of(setup.parts), min(ae, setup.shape.DC))
+    except InputError:
+        return True
+
+
+def _timed(profile: Profile, axes: Axes, most: float) -> Array:
+    """Logarithms of the minutes of cut, wall and link at the feeds (3, k)."""
+    return _timed_on(_Seen(profile), tuple(axes.acceleration.tolist()), axes.jerk, axes.tolerance, most)
+
+
+class _Seen:
+    """A profile by its identity, to be looked up."""
+
+    def __init__(self, profile: Profile) -> None:
+        self.profile = profile
+
+    def __hash__(self) -> int:
+        return id(self.profile)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Seen) and other.profile is self.profile
+
+
+@lru_cache(maxsize=_TIMED)
+def _timed_on(seen: _Seen, acceleration: tuple[float, ...], jerk: float, tolerance: float, most: float) -> Array:
+    p = seen.profile
+    axes = Axes(np.array(acceleration), jerk, np.zeros(3), math.inf, np.zeros(3), math.inf, tolerance)
+    on = p.kind != SLOT
+    kind, out = p.kind[on], np.full((3, len(_FEEDS)), math.log(1e-12))
+    if not on.any():
+        return out
+    # where a slot was left out the others do not go on from one another
+    joined = p.joined[on] & np.append(True, np.diff(np.flatnonzero(on)) == 1)
+    for column, feed in enumerate(_FEEDS):
+        link = np.where(p.slow[on], feed, min(3.0 * feed, most))
+        wanted = np.where(kind == LINK, link, feed * p.eased[on]) / 60.0
+        way = p.direction[on]
+        found = times_in_runs(p.begins[on], p.length[on], wanted, way, way, joined, p.radius[on], axes).time / 60.0
+        for row, which in enumerate((CUT, WALL, LINK)):
+            out[row, column] = math.log(max(float(found[kind == which].sum()), 1e-12))
+    return out
+
+
+def prepare(floor: Floor, stepover: float, pulse: Pulse = STEADY) -> None:
+    """Makes the way that stands for a stepover, where one can be made."""
+    try:
+        profile_of(floor, stepover, pulse)
+    except InputError:
+        return

@@ -1,0 +1,323 @@
+"""What a level of a floor asks of a cutter, measured on the way that its generator makes: lengths, turns, ways down, lifts.
+
+A way is made once for a floor and kept: held passes and their links grow shorter as the stepover grows, loops as their advance does,
+and rings or rows are as many as come out even. So one way, or one for each count of rings, tells of every stepover.
+"""
+
+from __future__ import annotations
+
+import math
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass, replace
+from functools import cached_property, lru_cache
+from typing import Any
+
+import numpy as np
+
+from lesna.geometry.region import Region, region_of
+from lesna.model.errors import InputError
+from lesna.model.job import Feature
+from lesna.model.resolve import CutParts
+from lesna.model.work import STEADY, Pulse
+from lesna.paths.connected import over_everything
+from lesna.paths.demand import Demand
+from lesna.paths.finish import RUN_OUT
+from lesna.paths.generators import GENERATORS, Generator
+from lesna.paths.level import SKIN
+from lesna.paths.offsets import deepest
+from lesna.paths.slots import slot_of
+from lesna.paths.walls import along_walls
+from lesna.paths.way import Leg
+from lesna.physics import Array
+from lesna.physics.edge import engagement
+from lesna.planning.routes.feeds import SLOW
+from lesna.planning.routes.wish import CLEAR, suiting
+
+#: stepovers over the diameter at which held passes are measured; the one next to a cut's own stands for it
+_HELD = (0.06, 0.15, 0.35, 0.7)
+#: and at which loops are
+_LOOPED = 0.1
+#: profiles that are kept
+_KEPT = 400
+#: a stretch that falls by more than this goes down [mm]
+_FALLS = 1e-6
+#: turns between chords up to this are those of a curve, not corners [rad]
+_SMOOTH = math.radians(30.0)
+#: a stretch with this much more than the wanted stepover in it is fed slower
+_EASED_FROM = 1.05
+#: arcs that lead into a ring and out of it are so long over the stepover: they meet little
+_LEAD = 1.7
+#: shares of the feed that the middle keeps at least, and at most, where the edge along a wall is to keep its own
+_SLOWEST, _FASTER = 0.1, 1.5
+#: radius from which a curve is straight [mm], and the change in its logarithm up to which it is one curve
+_STRAIGHT, _SAME_BEND = 500.0, 0.5
+#: kinds of stretches on the floor
+CUT, WALL, LINK, SLOT = range(4)
+
+
+@dataclass(frozen=True)
+class Profile:
+    """A level as one way goes over it.
+
+    Attributes
+    ----------
+    stepover : float
+        Of that way [mm].
+    kind : array (n,) of int
+        CUT, WALL, LINK or SLOT of each chord on the floor.
+    length : array (n,)
+        Of each chord [mm].
+    direction : array (n, 3)
+        Its unit vector.
+    radius : array (n,)
+        Radius of the curve that it belongs to [mm].
+    joined : array (n,) of bool
+        Whether it goes on from the chord before without stopping.
+    slow : array (n,) of bool
+        Chords of links that go at the feed of the cut.
+    eased : array (n,)
+        Share of the feed that is left where a bend engages more [-].
+    begins : array (n,) of bool
+        Where another curve, corner or feed begins.
+    down : float
+        Way of all ramps for each millimetre that they go down [-].
+    lifts : int
+        Ways over everything.
+    across : float
+        Their length [mm].
+    """
+
+    stepover: float
+    kind: Array
+    length: Array
+    direction: Array
+    radius: Array
+    joined: Array
+    slow: Array
+    eased: Array
+    begins: Array
+    down: float
+    lifts: int
+    across: float
+
+    def length_of(self, kind: int) -> float:
+        """Length of all chords of a kind [mm]."""
+        return float(self.length[self.kind == kind].sum())
+
+
+@dataclass(frozen=True)
+class Floor:
+    """A floor, and how it is gone over.
+
+    Attributes
+    ----------
+    region : Region
+        Floor and walls.
+    generator : Generator
+        What makes the way.
+    demand : Demand
+        Cutter and stock to leave.
+    key : tuple
+        All that its profiles depend on, the stepover aside.
+    """
+
+    region: Region
+    generator: Generator
+    demand: Demand
+    key: tuple[Any, ...]
+
+    def node(self, stepover: float) -> float:
+        """The stepover of the way that stands for one [mm]."""
+        D = 2 * self.demand.radius
+        if self.generator.id in ("held", "slot"):
+            return D * min(_HELD, key=lambda share: abs(math.log(share * D / stepover)))
+        if self.generator.id == "loops":
+            return _LOOPED * D
+        if self.generator.id == "walls":
+            return D
+        span = self._span
+        return span / max(math.ceil(span / stepover - 1e-6), 1)
+
+    @cached_property
+    def _span(self) -> float:
+        """What rings or rows divide evenly [mm]."""
+        if self.generator.id == "rows":
+            left, low, right, high = self.region.cleared.bounds
+            return float(min(right - left, high - low))
+        room, _ = deepest(self.region, self.demand.radius + self.demand.wall + SKIN)
+        near = self.demand.radius if self.region.is_closed else 0.0
+        return float(max(room - near - self.demand.wall - SKIN, 1e-3))
+
+    def scale(self, stepover: float) -> float:
+        """How many times as long the passes of its way are at another stepover."""
+        node = self.node(stepover)
+        if self.generator.id == "loops":
+            slot, R = slot_of(self.region), self.demand.radius
+            loop = max((slot.width - 2 * self.demand.wall) / 2 - R, 1e-3)
+            return float(engagement.trochoid_advance(R, loop, node) / engagement.trochoid_advance(R, loop, stepover))
+        return node / stepover if self.generator.id in ("held", "slot") else 1.0
+
+
+def floor_of(parts: CutParts) -> Floor:
+    """The floor of a cut's feature, and what makes its path where nothing else is asked for.
+
+    Raises
+    ------
+    InputError
+        When no path is made for it.
+    """
+    cut, feature = parts.cut, parts.cut.feature
+    if feature is None or not feature.depth_mm:
+        raise InputError("a path needs a feature with a depth; give the cut one", "feature")
+    # seen from above, how deep it is plays no part
+    shape = feature.model_copy(update={"depth_mm": 1.0, "stock_floor_mm": 0.0})
+    return _floor(shape, cut.role, cut.strategy, parts.tool.DC, parts.tool.centre_cutting)
+
+
+@lru_cache(maxsize=256)
+def _floor(shape: Feature, role: str, strategy: str, DC: float, plunges: bool) -> Floor:
+    if shape.kind == "surface":
+        raise InputError("no path is made for surfaces", "feature.kind")
+    region = region_of(shape)
+    generator = GENERATORS[suiting(role, strategy, region, DC / 2)]
+    demand = Demand(DC / 2, DC, shape.stock_wall_mm, clear=CLEAR, plunges=plunges)
+    return Floor(region, generator, demand, (shape, DC, plunges, generator.id))
+
+
+# ---------------------------------------------------------------- made and kept
+
+_kept: OrderedDict[Any, Profile | InputError] = OrderedDict()
+_lock = threading.Lock()
+
+
+def known(floor: Floor, stepover: float) -> Profile | None:
+    """The profile that stands for a stepover if its way has been made; else one that has been, made for another; None without any.
+
+    Raises
+    ------
+    InputError
+        When no way can be made on this floor.
+    """
+    with _lock:
+        exact = _kept.get((floor.key, floor.node(stepover)))
+        found = exact or next((one for (key, _), one in reversed(_kept.items()) if key == floor.key), None)
+    if isinstance(found, InputError):
+        raise found
+    return found
+
+
+def is_known(floor: Floor, stepover: float) -> bool:
+    """Whether the way that stands for a stepover has been made."""
+    return (floor.key, floor.node(stepover)) in _kept
+
+
+def profile_of(floor: Floor, stepover: float, pulse: Pulse = STEADY) -> Profile:
+    """The profile that stands for a stepover; its way is made where it is not known (errors as in `known`)."""
+    node = floor.node(stepover)
+    place = floor.key, node
+    found = _kept.get(place)
+    if found is None:
+        try:
+            found = _measured(floor, node, pulse)
+        except InputError as error:
+            found = error
+        with _lock:
+            _kept[place] = found
+            while len(_kept) > _KEPT:
+                _kept.popitem(last=False)
+    if isinstance(found, InputError):
+        raise found
+    return found
+
+
+def _measured(floor: Floor, node: float, pulse: Pulse) -> Profile:
+    """Makes one level as deep as the radius, and its closing pass."""
+    region, R = floor.region, floor.demand.radius
+    demand = replace(floor.demand, stepover=min(node, 2 * R), top=0.0, floor=-R)
+    legs = list(floor.generator.make(region, demand, pulse).legs)
+    if floor.generator.closes:
+        legs += along_walls(region, R, demand.wall, demand.floor, RUN_OUT * R)
+    way = over_everything(legs, CLEAR, region.keep_out, R)
+    rows: list[tuple[Array, ...]] = []
+    down, lifts, across, goes_on = 0.0, 0, 0.0, False
+    for leg in way.legs:
+        if leg.intent == "retract":
+            lifts += 1
+            across += float(np.hypot(*np.diff(leg.points[:, :2], axis=0).T).sum())
+            goes_on = False
+            continue
+        points = leg.points
+        if leg.intent == "entry":
+            low = int(np.argmax(points[:, 2] <= demand.floor + _FALLS))
+            fallen = float(points[0, 2] - demand.floor)
+            if fallen > _FALLS:
+                down += float(np.linalg.norm(np.diff(points[: low + 1], axis=0), axis=1).sum()) / fallen
+                points, goes_on = points[low:], False
+        if len(points) > 1:
+            rows.append(_chords(points, leg, demand, floor.generator, goes_on))
+            goes_on = True
+    if not rows:
+        raise InputError("leaves nothing to cut here", "feature")
+    kind, length, direction, radius, joined, slow, eased, begins = (
+        np.concatenate(parts) for parts in zip(*rows, strict=True)
+    )
+    return Profile(node, kind, length, direction, radius, joined, slow, eased, begins, down, lifts, across)
+
+
+_KIND = {"cut": CUT, "wall": WALL, "link": LINK, "entry": SLOT}
+
+
+def _chords(points: Array, leg: Leg, demand: Demand, generator: Generator, goes_on: bool) -> tuple[Array, ...]:
+    """Rows of a stretch: kind, length, direction, radius, joined, slow, eased."""
+    slows = leg.intent == "link" and not leg.clear
+    if slows:
+        points = _marked(points, SLOW * demand.radius)
+    chord = np.diff(points, axis=0)
+    length = np.linalg.norm(chord, axis=1)
+    chord, length = chord[length > 0], length[length > 0]
+    unit = chord / length[:, None]
+    n = len(length)
+    turn = np.zeros(n + 1)
+    heading = np.unwrap(np.arctan2(unit[:, 1], unit[:, 0]))
+    turn[1:-1] = np.diff(heading)
+    # a bend is shared by the chords on both its sides
+    bend = np.zeros(n + 1)
+    if n > 1:
+        bend[1:-1] = np.where(np.abs(turn[1:-1]) <= _SMOOTH, turn[1:-1] / (0.5 * (length[1:] + length[:-1])), 0.0)
+    curve = np.where(np.abs(bend[:-1]) > np.abs(bend[1:]), bend[:-1], bend[1:])
+    radius = 1.0 / np.maximum(np.abs(curve), 1e-9)
+    joined = np.ones(n, dtype=bool)
+    joined[:1] = goes_on
+    slow = np.zeros(n, dtype=bool)
+    if slows:
+        gone = np.cumsum(length) - 0.5 * length
+        slow = (gone < SLOW * demand.radius) | (gone > length.sum() - SLOW * demand.radius)
+    eased = np.ones(n)
+    if generator.id == "offsets" and leg.intent == "cut" and not leg.taken.any():
+        # walls lie on the right: a bend to the left is an inner corner, in which more is engaged
+        gone, lead = np.cumsum(length) - 0.5 * length, _LEAD * demand.stepover
+        inside = (curve > 1e-6) & (gone > lead) & (gone < length.sum() - lead)
+        angle = engagement.concave_angle(demand.radius, demand.stepover, radius[inside])
+        load = engagement.straight_equivalent(demand.radius, angle) / demand.stepover
+        eased[inside] = np.where(load > _EASED_FROM, np.maximum(1.0 / load, 0.25), 1.0)
+    if leg.intent == "wall" or generator.id == "walls":
+        # the edge keeps its feed: the middle goes slower in inner corners and faster round outer ones
+        R = demand.radius
+        share = np.where(curve > 0, radius / (radius + R), radius / np.maximum(radius - R, radius / _FASTER))
+        eased = np.where(np.abs(curve) > 1e-6, np.clip(share, _SLOWEST, _FASTER), 1.0)
+    begins = np.ones(n, dtype=bool)
+    curved = np.minimum(radius, _STRAIGHT)
+    same = np.abs(np.log(curved[1:] / curved[:-1])) < _SAME_BEND
+    begins[1:] = (
+        ~same | (np.abs(turn[1:-1]) > _SMOOTH) | (slow[1:] != slow[:-1]) | (np.abs(unit[1:, 2] - unit[:-1, 2]) > 0.1)
+    )
+    return np.full(n, _KIND[leg.intent]), length, unit, radius, joined, slow, eased, begins
+
+
+def _marked(points: Array, near: float) -> Array:
+    """A way with places so far from both its ends."""
+    gone = np.append(0.0, np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1)))
+    whole = float(gone[-1])
+    at = np.unique(np.append(gone, [mark for mark in (near, whole - near) if 0 < mark < whole and whole > 2 * near]))
+    return np.stack([np.interp(at, gone, points[:, axis]) for axis in range(3)], axis=1)
