@@ -88,3 +88,16 @@ def parts(of: Job, index: int = 0) -> CutParts:
 def said(found: Result) -> dict[str, str]:
     """Cautions of a Result in metric units, by id."""
     return {caution.id: units.said(caution.text, "metric") for caution in cautions_of(found)}
+
+
+def untimed(data: dict[str, Any]) -> dict[str, Any]:
+    """Figures without those that follow from a time, which arrives later and may be a program's."""
+    timed = (
+        "time_in_cut_min",
+        "time_per_part_min",
+        "time_basis",
+        "cost_per_part",
+        "edges_per_part",
+        "change_after_parts",
+    )
+    return {key: value for key, value in data.items() if key not in timed}

@@ -56,9 +56,9 @@ class Features(unittest.TestCase):
         self.assertIsNone(volume(Feature.read({"kind": "slot", "length_mm": 10.0})))
         self.assertIsNone(volume(None))
 
-    def test_time_in_the_cut_is_volume_over_removal(self) -> None:
+    def test_a_way_takes_longer_than_its_volume_over_the_removal(self) -> None:
         r = result(feature=POCKET)
-        self.assertAlmostEqual(r.cut_time or 0, (volume(r.setup.parts.cut.feature) or 0) / r.state.q)
+        self.assertGreater(r.cut_time or 0, (volume(r.setup.parts.cut.feature) or 0) / r.state.q)
         self.assertIsNone(result().cut_time)
 
     def test_engagement_grows_in_the_corner(self) -> None:

@@ -80,7 +80,7 @@ def path_command(job_file: Path, name: str, output: Path, *, as_json: bool, stri
     with about(job_file):
         index = chosen(job, job_file, name)[0]
         open_kernels(needed=True)
-        result = evaluate(job, index, library)
+        result = evaluate(job, index, library, wait=False)
     with about(Path(given["post"])):
         post_text(given["post"])
     open_kernels(needed=True, names=(*OF_WAYS, *OF_PATHS))

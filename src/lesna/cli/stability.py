@@ -47,7 +47,7 @@ def stability_command(job_file: Path, name: str, method: Literal["auto", "fast",
             over_n, over_ae = _estimated(setup)
             advice = None  # an estimate knows no better speed
     mention_problems(library)
-    result = result_of(setup, chatter_of(setup))
+    result = result_of(setup, chatter_of(setup), wait=False)
     assert result.chatter is not None  # the tip is measured, or the tables name a depth
     if as_json:
         better = None if advice is None else {"n_rpm": advice.n, "ap_mm": advice.ap}
@@ -80,7 +80,7 @@ def stability_command(job_file: Path, name: str, method: Literal["auto", "fast",
 def _estimated(setup: CutSetup) -> tuple[dict[str, Any], dict[str, Any]]:
     """The estimate over the speed, of which it knows nothing, and over the stepover."""
     DC, cut = setup.shape.DC, setup.parts.cut
-    speeds = stability.speeds_around(setup, result_of(setup).state.n)
+    speeds = stability.speeds_around(setup, result_of(setup, wait=False).state.n)
     stepovers = np.geomspace(0.01 * DC, DC, _STEPOVERS)
     fields = []
     for axis, places, ae in (("n_rpm", speeds, np.full(len(speeds), cut.ae_mm)), ("ae_mm", stepovers, stepovers)):

@@ -138,8 +138,13 @@ class TimingAnswers(QObject):
         for gone in [cut for cut in self._of if cut not in cuts]:
             self._of.pop(gone).end()
         for cut, result in zip(session.job.cuts, session.results, strict=True):
-            needs = result.timing is None or result.timing.basis == "estimate"
-            needs = needs and (cut.program is not None or not is_timed(result.setup, cut.ae_mm))
+            basis = None if result.timing is None else result.timing.basis
+            if basis == "program" and cut.program is None:
+                session.store.forget_timing(result.setup.parts)
+            # parts know nothing of a program, so the answer is one about the cut's own
+            needs = basis != "program" and (
+                cut.program is not None or (basis is None or not is_timed(result.setup, cut.ae_mm))
+            )
             if needs and cut.id not in self._of:
                 self._of[cut.id] = Answer(self._answers, self._kind, cut.id)
                 self._of[cut.id].changed.connect(lambda id=cut.id: self._take(id))
@@ -147,10 +152,11 @@ class TimingAnswers(QObject):
                 self._of[cut.id].watch(self, needs)
 
     def _ask(self, result: Result) -> Question:
-        session, ref = self._session, result.setup.parts.cut.program
-        if ref is None:
+        session = self._session
+        place = session.job.place_of(result.setup.parts.cut.id)
+        ref = None if place is None else session.job.cuts[place].program
+        if place is None or ref is None:
             return Question(result.setup.parts)
-        place = session.job.place_of(result.setup.parts.cut.id) or 0
         others = tuple(sorted(others_of(session.job, place, session.shelf).items(), key=lambda other: other[0]))
         state = None
         with contextlib.suppress(OSError):

@@ -13,6 +13,8 @@ from lesna.physics import Array
 _QUARTER = 48
 #: pieces shorter than this over the distance are not followed
 _SHORTEST = 0.02
+#: chords of a ring in which it may begin
+_CHORDS_TRIED = 8
 #: ends nearer than this are one [mm]
 _CLOSED = 1e-6
 
@@ -67,9 +69,14 @@ def begun_in_a_straight(way: Array) -> Array:
     way : array (n, 2)
         Places [mm].
     """
-    if not is_closed(way):
-        return way
+    return begun_in_long_chords(way)[0] if is_closed(way) else way
+
+
+def begun_in_long_chords(way: Array) -> list[Array]:
+    """A closed way that begins in the middle of its longest chord, of the next one and so on (n, 2) each [mm]."""
     lengths = np.hypot(*np.diff(way, axis=0).T)
-    k = int(lengths.argmax())
-    middle = (way[k] + way[k + 1]) / 2
-    return np.vstack((middle, way[k + 1 :], way[1 : k + 1], middle))
+    out = []
+    for k in np.argsort(-lengths, kind="stable")[:_CHORDS_TRIED].tolist():
+        middle = (way[k] + way[k + 1]) / 2
+        out.append(np.vstack((middle, way[k + 1 :], way[1 : k + 1], middle)))
+    return out

@@ -9,6 +9,7 @@ import numpy as np
 
 from lesna.geometry.region import Region
 from lesna.model.work import STEADY, Pulse
+from lesna.paths.beside import begun_in_long_chords, is_closed
 from lesna.paths.connected import connected
 from lesna.paths.demand import Demand
 from lesna.paths.entry import along
@@ -92,6 +93,18 @@ class Cleared:
         return bool(self.air.covers(line.buffer(self.R - _BRUSH, quad_segs=_QUARTER)))
 
 
+def _led_in(way: Array, radius: float, cleared: Cleared) -> Array:
+    """A pass with arcs into it and out of it; a closed one begins in a long chord beside what is cleared, where there is one."""
+    out = led(way, radius, cleared.may_lead)
+    if len(out) > len(way) or not is_closed(way):
+        return out
+    for turned in begun_in_long_chords(way)[1:]:
+        other = led(turned, radius, cleared.may_lead)
+        if len(other) > len(turned):
+            return other
+    return out
+
+
 def linked(
     region: Region, demand: Demand, passes: Sequence[tuple[Intent, Array]], pulse: Pulse = STEADY,
     before: Iterable[Leg] = (),
@@ -106,7 +119,7 @@ def linked(
         if intent == "cut" and cleared.share_on_left(way) < _OPENED:
             intent = "entry"
         if intent == "cut":
-            way = led(way, demand.stepover + _MORE, cleared.may_lead)
+            way = _led_in(way, demand.stepover + _MORE, cleared)
         here = legs[-1].points[-1] if legs else None
         if (
             intent == "entry"

@@ -27,7 +27,7 @@ from lesna.planning.routes.estimate import minutes_of
 from lesna.planning.schools.strategies.surfacing import lines_minutes
 
 
-def evaluate(job: Job, index: int, shelf: Shelf) -> Result:
+def evaluate(job: Job, index: int, shelf: Shelf, *, wait: bool = True) -> Result:
     """The Result of one cut of a job, its chatter included.
 
     Parameters
@@ -38,6 +38,8 @@ def evaluate(job: Job, index: int, shelf: Shelf) -> Result:
         Position of the cut.
     shelf : Shelf
         Library that ids are looked up in.
+    wait : bool
+        Whether the way is made by which it is timed, where that is not known.
 
     Raises
     ------
@@ -47,7 +49,7 @@ def evaluate(job: Job, index: int, shelf: Shelf) -> Result:
     parts = parts_of(job, index, shelf)
     with seen_from(index):
         setup = setup_of(parts)
-        return result_of(setup, chatter_of(setup))
+        return result_of(setup, chatter_of(setup), wait=wait)
 
 
 @contextlib.contextmanager

@@ -27,10 +27,11 @@ class OfACut(unittest.TestCase):
     def test_by_hand(self) -> None:
         r = result(**PRICED)
         e, s = r.economy, r.state
-        assert e is not None and r.cut_time is not None and e.edges_per_part is not None
-        self.assertAlmostEqual(r.cut_time, 200 * 24 * 12 / 1000 / s.q)
+        assert e is not None and r.timing is not None and r.cut_time is not None and e.edges_per_part is not None
+        self.assertGreater(r.cut_time, 200 * 24 * 12 / 1000 / s.q)  # in and out of the material besides
+        self.assertEqual(r.timing.basis, "estimate")
         self.assertAlmostEqual(e.edges_per_part, r.cut_time / e.life)
-        self.assertAlmostEqual(e.time_per_part or 0, r.cut_time + 0.5 * e.edges_per_part)
+        self.assertAlmostEqual(e.time_per_part or 0, r.cut_time + r.timing.linking + 0.5 * e.edges_per_part)
         self.assertAlmostEqual(e.cost_per_part or 0, (e.time_per_part or 0) * 1.5 + e.edges_per_part * 20.0)
         self.assertAlmostEqual(e.volume_per_edge, s.q * e.life)
         self.assertEqual(e.change_after, math.floor(e.safe_life / r.cut_time))
@@ -38,13 +39,13 @@ class OfACut(unittest.TestCase):
     def test_the_economic_speeds_are_the_least_of_the_curves(self) -> None:
         r = result(**PRICED)
         e = r.economy
-        assert e is not None and r.cut_time is not None
+        assert e is not None and r.timing is not None
         vc = np.linspace(30.0, 1500.0, 100_001)
-        curve = over_speed(e, r.cut_time, vc)
+        curve = over_speed(e, r.timing, vc)
         assert curve.cost is not None
         self.assertAlmostEqual(vc[np.argmin(curve.cost)], e.vc_cheapest or 0, delta=0.1)
         self.assertAlmostEqual(vc[np.argmin(curve.time)], e.vc_quickest or 0, delta=0.1)
-        here = over_speed(e, r.cut_time, np.array([r.state.vc]))
+        here = over_speed(e, r.timing, np.array([r.state.vc]))
         self.assertAlmostEqual(float(here.time[0]), e.time_per_part or 0)
         assert here.cost is not None
         self.assertAlmostEqual(float(here.cost[0]), e.cost_per_part or 0)

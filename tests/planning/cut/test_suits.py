@@ -72,7 +72,7 @@ class Starting(unittest.TestCase):
                     )
                     self.assertEqual((fresh.title, fresh.notes, fresh.batch.machine_rate_per_h), ("", "", None))
                     self.assertNotEqual(fresh.cuts[0].id, cut.id)
-                    self.assertGreater(evaluate(fresh, 0, LIBRARY).state.q, 0)
+                    self.assertGreater(evaluate(fresh, 0, LIBRARY, wait=False).state.q, 0)
 
     def test_every_cut_starts_anew_but_what_is_held_stays(self) -> None:
         former = edits.with_cut(load_job(HINGE), 1, locks=("vc_m_min", "ae_mm"))

@@ -98,15 +98,15 @@ class Surface(unittest.TestCase):
 
 
 class Times(unittest.TestCase):
-    def test_cutting_time_is_volume_over_removal_for_an_ideal_path(self) -> None:
-        shelf = case(kind="shelf", width_mm=6.0)
-        stage = next(entry for entry in REGISTRY if entry.id == "heavy_radial").stages(shelf)[0]
-        task = stage.task
+    def test_rows_over_a_face_by_hand(self) -> None:
+        face = case(kind="face", width_mm=60.0, depth_mm=4.0)
+        task = next(entry for entry in REGISTRY if entry.id == "heavy_radial").stages(face)[0].task
         state = solve(task.setup, task.stepovers, task.depths)
         cutting, linking = task.minutes(state)
-        # straight passes that divide the width and the depth evenly; a diameter to come in and go out besides
-        ideal = task.volume / np.asarray(state.q) * (100 + 12) / 100
-        np.testing.assert_allclose(cutting, ideal, rtol=1e-9)
+        # equal rows: in on an arc about the corner, along 100 mm, and out past the material
+        rows, levels = np.ceil(60.0 / state.ae - 1e-9), np.round(4.0 / state.ap)
+        length = 1.0 + np.pi / 2 * 6.0 + 100.0 + 1.05 * 6.0
+        np.testing.assert_allclose(cutting, rows * levels * length / state.vf, rtol=0.05)
         self.assertTrue(np.all(np.asarray(linking) > 0))
 
     def test_shallower_means_more_levels(self) -> None:

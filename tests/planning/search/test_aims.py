@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from lesna.planning.cut.economy import economy_of
+from lesna.planning.cut.economy import Timing, economy_of
 from lesna.planning.cut.solve import solve_one
 from lesna.planning.search.aims import AIMS, Worth, score, worth_of
 from tests.support import setup
@@ -17,7 +17,7 @@ class Worths(unittest.TestCase):
         s = setup(job={"batch": BATCH}, tool={"price": 40.0})
         state, _ = solve_one(s, 1.2, 12.0)
         worth = worth_of(s, state, 7.0 * state.q, (7.0, 0.0))
-        economy = economy_of(s, state, 7.0)
+        economy = economy_of(s, state, Timing("estimate", 7.0, 0.0))
         assert economy is not None and economy.time_per_part is not None and economy.cost_per_part is not None
         self.assertAlmostEqual(float(worth.minutes), economy.time_per_part)
         self.assertAlmostEqual(float(worth.cost), economy.cost_per_part)  # type: ignore[arg-type]
@@ -40,7 +40,7 @@ class Worths(unittest.TestCase):
             for depth, left in ((7.0, share), (5.9, 1.0)):
                 with self.subTest(material=material, depth=depth):
                     state, _ = solve_one(s, 12.0, depth)
-                    economy = economy_of(s, state, 7.0)
+                    economy = economy_of(s, state, Timing("estimate", 7.0, 0.0))
                     assert economy is not None
                     self.assertAlmostEqual(economy.alone, left * economy.safe_life)
                     self.assertAlmostEqual(float(worth_of(s, state, 50.0, (7.0, 0.0)).alone), economy.alone)

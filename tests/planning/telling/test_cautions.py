@@ -127,7 +127,7 @@ class Cautions(unittest.TestCase):
         for path in DEMOS:
             demo = load_job(path)
             for index in range(len(demo.cuts)):
-                found = evaluate(demo, index, LIBRARY)
+                found = evaluate(demo, index, LIBRARY, wait=False)
                 self.assertNotEqual(found.standing, "over", f"{path.name}: {found.name}")
                 self.assertNotIn("flutes_in_holder", [c.id for c in cautions.cautions_of(found)])
                 self.assertNotIn("danger", [c.severity for c in cautions.cautions_of(found)])

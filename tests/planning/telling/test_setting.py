@@ -19,7 +19,7 @@ def curve(*power: float):  # type: ignore[no-untyped-def]
 
 
 def said(**changes):  # type: ignore[no-untyped-def]
-    found = cautions_of(evaluate(job(**changes), 0, LIBRARY))
+    found = cautions_of(evaluate(job(**changes), 0, LIBRARY, wait=False))
     return {caution.id: (caution.severity, caution.text) for caution in found if caution.id in IDS}
 
 
@@ -48,7 +48,7 @@ class Setting(unittest.TestCase):
         for path in DEMOS:
             opened = load_job(path)
             for index, cut in enumerate(opened.cuts):
-                found = {caution.id for caution in cautions_of(evaluate(opened, index, LIBRARY))} & IDS
+                found = {caution.id for caution in cautions_of(evaluate(opened, index, LIBRARY, wait=False))} & IDS
                 with self.subTest(job=path.name, cut=cut.name):
                     self.assertEqual(found, set())
 

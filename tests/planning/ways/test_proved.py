@@ -45,7 +45,7 @@ def setUpModule() -> None:
 
 def made(feature, wish: Wish | None = None, **values) -> Proved:  # type: ignore[no-untyped-def]
     given = {"strategy": "light_radial", "ae_mm": 1.8, "ap_mm": 8.0, "stick_out_mm": 40.0, **values}
-    return proved(evaluate(job(feature=feature, **given), 0, LIBRARY), wish or Wish(), Printing(), "Gate")
+    return proved(evaluate(job(feature=feature, **given), 0, LIBRARY, wait=False), wish or Wish(), Printing(), "Gate")
 
 
 @lru_cache
@@ -212,7 +212,9 @@ class Rest(unittest.TestCase):
     def test_a_rest_cut_takes_what_the_larger_tool_left(self) -> None:
         earlier = earlier_in(two_tools(), 1, LIBRARY, None)
         self.assertEqual(earlier.parts.cut.name, "Rough")
-        found = proved(evaluate(two_tools(), 1, LIBRARY), Wish(), Printing(), "Gate", before=before_of(earlier))
+        found = proved(
+            evaluate(two_tools(), 1, LIBRARY, wait=False), Wish(), Printing(), "Gate", before=before_of(earlier)
+        )
         data = data_of(found)
         self.assertEqual((data["way"], data["leftover_mm2"], data["rapids_in_stock"]), ("held", 0.0, []))
         self.assertLess(data["length_cut_mm"], 900)
@@ -230,7 +232,7 @@ class Rest(unittest.TestCase):
 
 class Webs(unittest.TestCase):
     def test_every_seeded_web_is_found_where_it_is(self) -> None:
-        parts = evaluate(job(stick_out_mm=40.0), 0, LIBRARY).setup.parts
+        parts = evaluate(job(stick_out_mm=40.0), 0, LIBRARY, wait=False).setup.parts
         for degrees in (0.0, 30.0):
             c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
             for thick in (0.1, 0.2, 0.3, 0.36):

@@ -19,7 +19,7 @@ from tests.support import LIBRARY, job
 
 def made(feature, wish: Wish | None = None, printing: Printing | None = None, **values):  # type: ignore[no-untyped-def]
     given = {"strategy": "light_radial", "ae_mm": 1.8, "ap_mm": 8.0, "stick_out_mm": 40.0, **values}
-    result = evaluate(job(feature=feature, **given), 0, LIBRARY)
+    result = evaluate(job(feature=feature, **given), 0, LIBRARY, wait=False)
     route = route_of(result, wish)
     printing = printing or Printing()
     content = program_of(route, result, "Gate hinge", printing, post_text(printing.post))

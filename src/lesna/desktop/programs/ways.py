@@ -127,7 +127,7 @@ def _made(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
         return tuple(Made(wish, None, trouble=wanted.trouble) for wish in wanted.wishes)
 
     assert question.parts is not None  # asked with them above
-    result = result_of(setup_of(question.parts))
+    result = result_of(setup_of(question.parts), wait=False)
     there = {made.wish: made for made in wanted.known if made.proved is not None}
     needs = wanted.earlier is not None and any(wish not in there for wish in wanted.wishes)
     before = before_of(wanted.earlier, pulse) if needs and wanted.earlier is not None else None

@@ -14,7 +14,7 @@ from lesna.desktop.widgets.chart import SMALL, Chart
 from lesna.desktop.widgets.painting import text_width
 from lesna.model import units
 from lesna.physics import Array
-from lesna.planning.cut.economy import Economy, over_speed
+from lesna.planning.cut.economy import Economy, Timing, over_speed
 
 _POINTS = 120
 #: the chart ends where a part takes this many times the least, and begins a little below it
@@ -36,19 +36,19 @@ class CostChart(Chart):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
         result = self.session.result
-        if result.economy is None or result.cut_time is None or result.economy.vc_quickest is None:
+        if result.economy is None or result.timing is None or result.economy.vc_quickest is None:
             self.say(
                 painter,
                 "Give the sizes of the feature (Setup), a price and a change time to see time and cost over the speed.",
             )
             return
-        self._paint_chart(painter, result.economy, result.cut_time)
+        self._paint_chart(painter, result.economy, result.timing)
 
-    def _paint_chart(self, painter: QPainter, economy: Economy, cut_time: float) -> None:
+    def _paint_chart(self, painter: QPainter, economy: Economy, timing: Timing) -> None:
         state = self.session.result.state
         optima = [vc for vc in (economy.vc_cheapest, economy.vc_quickest, state.vc) if vc is not None]
         vc = np.linspace(0.55 * min(optima), 1.3 * max(optima), _POINTS)
-        curve = over_speed(economy, cut_time, vc)
+        curve = over_speed(economy, timing, vc)
         area = QRectF(6, 16, self.width() - 14, self.height() - 52)
         axes = Axes(area, Scale(float(vc[0]), float(vc[-1])), Scale(_FOOT, _TOP))
         self.frame(painter, area, foot_only=True)

@@ -23,6 +23,28 @@ CHANGE_ASSUMED = 1.0
 
 
 @dataclass(frozen=True)
+class Timing:
+    """How long a cut of one part takes, and what says so.
+
+    Attributes
+    ----------
+    basis : str
+        ``program`` where the cut has one, ``path`` where one was made of it as it stands, else ``estimate``.
+    cutting, linking : float
+        Minutes with material engaged, and those of entries in air, links and lifts.
+    """
+
+    basis: Literal["program", "path", "estimate"]
+    cutting: float
+    linking: float
+
+    @property
+    def running(self) -> float:
+        """Minutes that the machine runs, changes of worn edges aside."""
+        return self.cutting + self.linking
+
+
+@dataclass(frozen=True)
 class Economy:
     """Life, time and cost of one cut on one part; None where something needed is not known.
 
@@ -50,7 +72,7 @@ class Economy:
     @cached_property
     def _curve(self) -> SpeedCurve:
         """Time and cost of what is cut in a minute, around the speed that is set."""
-        return over_speed(self, 1.0, self.vc * np.geomspace(*_SPAN, _TRIED))
+        return over_speed(self, Timing("estimate", 1.0, 0.0), self.vc * np.geomspace(*_SPAN, _TRIED))
 
     @cached_property
     def vc_cheapest(self) -> float | None:
@@ -126,28 +148,6 @@ def alone_share(setup: CutSetup, state: Motion) -> Num:
     return np.where(stuck, _CHANCE_TOUGH if is_tough else _CHANCE, 1.0)
 
 
-@dataclass(frozen=True)
-class Timing:
-    """How long a cut of one part takes, and what says so.
-
-    Attributes
-    ----------
-    basis : str
-        ``program`` where the cut has one, ``path`` where one was made of it as it stands, else ``estimate``.
-    cutting, linking : float
-        Minutes with material engaged, and those of entries in air, links and lifts.
-    """
-
-    basis: Literal["program", "path", "estimate"]
-    cutting: float
-    linking: float
-
-    @property
-    def running(self) -> float:
-        """Minutes that the machine runs, changes of worn edges aside."""
-        return self.cutting + self.linking
-
-
 def economy_of(setup: CutSetup, state: State, timing: Timing | None) -> Economy | None:
     """The economy of one cut, None where the tables know no life for this pair.
 
@@ -204,12 +204,12 @@ class SpeedCurve:
     cost: Array | None
 
 
-def over_speed(economy: Economy, cut_time: float, vc: Array) -> SpeedCurve:
-    """Time and cost at other speeds: feed follows the speed, life follows its law."""
+def over_speed(economy: Economy, timing: Timing, vc: Array) -> SpeedCurve:
+    """Time and cost at other speeds: feed follows the speed, life follows its law, links stay as they are."""
     lives = economy.law.median(vc, economy.hex, economy.m)
-    cutting = cut_time * economy.vc / vc
+    cutting = timing.cutting * economy.vc / vc
     edges = cutting / lives
-    time = cutting + edges * economy.change_time
+    time = cutting + timing.linking + edges * economy.change_time
     if economy.rate is None or economy.edge_cost is None:
         return SpeedCurve(vc, time, None)
     return SpeedCurve(vc, time, time * economy.rate + edges * economy.edge_cost)

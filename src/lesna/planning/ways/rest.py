@@ -129,7 +129,9 @@ def before_of(earlier: Earlier, pulse: Pulse = STEADY) -> Before:
             stock = stock_for(ref.stock, parts, folder)
             run = simulate(content, parts, stock, others=dict(earlier.others), tool=ref.tool, pulse=pulse)
         else:
-            run = proved(result_of(setup_of(parts)), Wish(eased=False), Printing(), "", pulse=pulse).judged.run
+            run = proved(
+                result_of(setup_of(parts), wait=False), Wish(eased=False), Printing(), "", pulse=pulse
+            ).judged.run
     except (InputError, FileProblem) as error:
         raise InputError(f"'{parts.cut.name}' goes before, and what it leaves is not known: {error}") from None
     return Before(run.geometry.left, f"'{parts.cut.name}'")

@@ -135,7 +135,7 @@ def part_time(result: Result, e: Economy, where: Where) -> Explanation:
     """The time of a part."""
     timing = result.timing
     links = Input("links", "entries in air, links and lifts", None if timing is None else timing.linking, units.MINUTES,
-                  "" if timing is None else _SOURCES[timing.basis])  # fmt: skip
+                  "nothing yet" if timing is None else _SOURCES[timing.basis])  # fmt: skip
     change = Input(
         "change", "time to change an edge", e.change_time, units.MINUTES, "batch, or 1 minute where it names none"
     )
