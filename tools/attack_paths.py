@@ -22,9 +22,9 @@ from lesna.model.job import Job
 from lesna.nc.read import read_program
 from lesna.paths.generators import GENERATORS
 from lesna.planning.evaluate import evaluate
+from lesna.planning.routes.wish import Wish
 from lesna.planning.ways.program import Printing
 from lesna.planning.ways.prove import Proved, proved
-from lesna.planning.routes.wish import Wish
 
 #: how far a wall may be cut [mm], and a straight way down in material from which it is a plunge [deg]
 _GOUGE, _STEEP = 0.0051, 45.0

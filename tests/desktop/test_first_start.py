@@ -43,7 +43,9 @@ class FirstStart(WindowTest):
         self.ready.set()
         wait_for(lambda: not answer.is_rough)
         self.assertEqual(len(answer.value.map.ae), 96)
-        self.assertAlmostEqual(answer.value.q_top / rough.q_top, 1.0, delta=0.08)
+        self.assertAlmostEqual(
+            answer.value.layers["removal"].ends[1] / rough.layers["removal"].ends[1], 1.0, delta=0.08
+        )
         self.assertEqual(answer.progress, "")
 
     def test_the_best_point_waits_for_the_fine_map(self) -> None:

@@ -82,6 +82,16 @@ class Levelled(unittest.TestCase):
         expected = [wanted[k][0].feed if k in wanted else m.feed[k] for k in range(len(m))]
         np.testing.assert_allclose(again.feed, expected, rtol=5e-3, atol=0.13)
 
+    def test_pieces_that_come_to_one_place_are_run_as_one(self) -> None:
+        # the last two ends of this short arc are written alike: as blocks of their own the second would go all round
+        content = b"G20\nG90\nS4000 M3\nG0 X0 Y0 Z0\nG2X0.0055Y-0.0040I-0.0338J-0.0526F31.496\nM30\n"
+        program = read_program(content)
+        arc = int(np.flatnonzero(program.moves.kind > 1)[0])
+        again = read_program(
+            written(program, {arc: [Piece(0.859, 300.0), Piece(0.867, 310.0), Piece(1.0, 900.0)]})
+        ).moves
+        self.assertLess(np.abs(again.sweep).max(), 1.0)
+
     @SOME
     @given(programs(), st.lists(st.floats(0.05, 0.95), min_size=1, max_size=4, unique_by=lambda share: round(share, 3)))
     def test_parted_blocks_stay_on_the_geometry_within_a_micrometre(self, content: bytes, shares: list[float]) -> None:

@@ -163,15 +163,17 @@ class TimingAnswers(QObject):
             found = ((session.folder or Path()) / ref.file).stat()
             state = found.st_mtime_ns, found.st_size
         return Question(
-            result.setup.parts, _ByProgram(ref, session.folder, others, state, stamp_of(ref.stock, session.folder))
+            result.setup.parts.over_engagement(),
+            _ByProgram(ref, session.folder, others, state, stamp_of(ref.stock, session.folder)),
         )
 
     def _take(self, cut: str) -> None:
         answer = self._of.get(cut)
         if answer is not None and answer.value is not None and answer.former is not None:
-            parts = answer.former[0].question.parts
-            assert parts is not None  # asked for with them
-            self._session.take_timing(parts, answer.value if answer.value.basis == "program" else None)
+            result = self._session.result_of(cut)
+            if result is not None:
+                # a program's time is asked about at no engagement of its own
+                self._session.take_timing(result.setup.parts, answer.value if answer.value.basis == "program" else None)
 
 
 def _timing(question: Question, shelf: Shelf, pulse: Pulse) -> Any:

@@ -92,28 +92,33 @@ class Results:
         if found is not None:
             return found
         with seen_from(index):
-            return self._plain.keep(parts, result_of(setup_of(parts), timing=self._timed.find(parts), wait=False))
+            return self._plain.keep(parts, result_of(setup_of(parts), timing=self._timing(parts), wait=False))
 
     def take_in(self, parts: CutParts, chatter: Chatter) -> None:
         """Chatter of a cut has been computed: its Result is whole from now on."""
-        plain = self._plain.find(parts) or result_of(setup_of(parts), timing=self._timed.find(parts), wait=False)
+        plain = self._plain.find(parts) or result_of(setup_of(parts), timing=self._timing(parts), wait=False)
         self._whole.keep(parts, with_chatter(plain, chatter))
         self._latest = None
 
+    def _timing(self, parts: CutParts) -> Timing | None:
+        """What a path of exactly this cut, or its program at any engagement, says of its time."""
+        return self._timed.find(parts.over_engagement()) or self._timed.find(parts)
+
     def take_timing(self, parts: CutParts, timing: Timing | None = None) -> None:
-        """How long a cut takes has been found out: by its program or path, or as an estimate whose way has been made."""
+        """How long a cut takes has been found out: by its program, whatever stepover and depth are typed, by a path of exactly this cut,
+        or as an estimate whose way has been made.
+        """
         if timing is not None:
-            self._timed.keep(parts, timing)
+            self._timed.keep(parts.over_engagement() if timing.basis == "program" else parts, timing)
         for kept in (self._plain, self._whole):
             found = kept.find(parts)
-            known = self._timed.find(parts) or (
-                None if found is None else timing_of(found.setup, found.state, wait=False)
-            )
-            if found is not None and known is not None:
-                kept.keep(parts, with_timing(found, known))
+            if found is not None:
+                known = self._timing(parts) or timing_of(found.setup, found.state, wait=False)
+                if known is not None:
+                    kept.keep(parts, with_timing(found, known))
         self._latest = None
 
     def forget_timing(self, parts: CutParts) -> None:
-        """Its program or path is gone: the estimate speaks again."""
-        if self._timed.pop(parts, None) is not None:
-            self.take_timing(parts)
+        """Its program is gone: the estimate speaks again."""
+        self._timed.pop(parts.over_engagement(), None)
+        self.take_timing(parts)

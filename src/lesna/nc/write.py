@@ -213,7 +213,11 @@ def _ends(moves: Moves, row: int, parts: Sequence[Piece], spelling: Spelling) ->
         feed, is_last = min(piece.feed, carried), k == len(parts) - 1
         beside = 1.0 if is_last else parts[k + 1].until
         target = moves.end[row] if is_last else _written_place(moves, row, (former, piece.until, beside), spelling)
-        if target is None:
+        # from a place to itself an arc would go all round
+        stays = target is not None and any(
+            np.abs(target - other).max() <= SAME_PLACE for other in (place, moves.end[row])
+        )
+        if target is None or (stays and not is_last):
             carried = feed
             continue
         value = (target - place if moves.relative[row] else target) / scale

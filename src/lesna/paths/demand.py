@@ -58,6 +58,8 @@ class Demand:
         Whether the tool cuts to its centre.
     loop : str
         Shape of a trochoid's loops.
+    fine : float
+        Cells across the radius of what is marched through.
     standing : Standing or None
         What stands; everything but the air where None.
     cut : tuple of array (n, 2)
@@ -76,5 +78,6 @@ class Demand:
     spring: bool = False
     plunges: bool = True
     loop: LoopShape = "half"
+    fine: float = 36.0
     standing: Standing | None = None
     cut: tuple[Array, ...] = ()

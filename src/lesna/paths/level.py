@@ -12,8 +12,8 @@ from lesna.paths.demand import Demand, Standing
 from lesna.physics import Array, engine
 from lesna.physics.compiled import load_module
 
-#: cells across the radius, and at most so large [mm]
-_PER_RADIUS, _LARGEST = 36.0, 0.5
+#: cells are at most so large [mm]
+_LARGEST = 0.5
 #: cells of a level at most
 _MOST_CELLS = 30_000_000
 #: walls keep so much for the closing pass, which takes off what arcs and grids leave [mm]
@@ -31,7 +31,7 @@ class Level:
 
         R = demand.radius
         self.region, self.demand = region, demand
-        self.cell = min(R / _PER_RADIUS, _LARGEST)
+        self.cell = min(R / demand.fine, _LARGEST)
         beyond = 3.0 * R + 2.0
         left, low, right, high = region.bounds(beyond)
         margin = R + 4 * self.cell

@@ -14,7 +14,7 @@ from lesna.desktop.widgets.painting import Canvas
 from lesna.planning.cut.limits import BY_ID, STABILITY, LimitUse, Rule
 
 #: height of a row where there is room, and the least at which its words are read
-_ROW, _LEAST_ROW = 18.0, 12.5
+_ROW, _LEAST_ROW = 18.0, 12.0
 #: limits that one cut can have
 _MOST_ROWS = 16
 #: height of a row in a tall window

@@ -35,7 +35,11 @@ from lesna.planning.routes.feeds import SLOW
 from lesna.planning.routes.wish import CLEAR, suiting
 
 #: stepovers over the diameter at which held passes are measured; the one next to a cut's own stands for it
-_HELD = (0.06, 0.15, 0.35, 0.7)
+_HELD = (0.2, 0.5)
+#: counts of rings of which each is measured, and the step from one to the next beyond
+_EACH, _STEP = 4, 1.35
+#: cells across the radius; a floor of more radii squared than this is not measured
+_FINE, _LARGEST = 18.0, 3000.0
 #: and at which loops are
 _LOOPED = 0.1
 #: profiles that are kept
@@ -137,7 +141,7 @@ class Floor:
         if self.generator.id == "walls":
             return D
         span = self._span
-        return span / max(math.ceil(span / stepover - 1e-6), 1)
+        return span / _thinned(max(math.ceil(span / stepover - 1e-6), 1))
 
     @cached_property
     def _span(self) -> float:
@@ -156,7 +160,23 @@ class Floor:
             slot, R = slot_of(self.region), self.demand.radius
             loop = max((slot.width - 2 * self.demand.wall) / 2 - R, 1e-3)
             return float(engagement.trochoid_advance(R, loop, node) / engagement.trochoid_advance(R, loop, stepover))
-        return node / stepover if self.generator.id in ("held", "slot") else 1.0
+        if self.generator.id in ("held", "slot"):
+            return node / stepover
+        span = self._span
+        # many rings are measured by nearly as many
+        return (
+            max(math.ceil(span / stepover - 1e-6), 1) / max(round(span / node), 1)
+            if self.generator.id != "walls"
+            else 1.0
+        )
+
+
+def _thinned(count: int) -> int:
+    """A count of rings that stands for another: each up to four, then in steps of a quarter."""
+    chosen = 1
+    while chosen < count and not (chosen >= _EACH and count < chosen * _STEP):
+        chosen = chosen + 1 if chosen < _EACH else max(chosen + 1, round(chosen * _STEP))
+    return chosen
 
 
 def floor_of(parts: CutParts) -> Floor:
@@ -234,7 +254,10 @@ def profile_of(floor: Floor, stepover: float, pulse: Pulse = STEADY) -> Profile:
 def _measured(floor: Floor, node: float, pulse: Pulse) -> Profile:
     """Makes one level as deep as the radius, and its closing pass."""
     region, R = floor.region, floor.demand.radius
-    demand = replace(floor.demand, stepover=min(node, 2 * R), top=0.0, floor=-R)
+    left, low, right, high = region.bounds(0.0)
+    if (right - left) * (high - low) > _LARGEST * R * R:
+        raise InputError("the floor is too large for its way to be measured beforehand", "feature")
+    demand = replace(floor.demand, stepover=min(node, 2 * R), top=0.0, floor=-R, fine=_FINE)
     legs = list(floor.generator.make(region, demand, pulse).legs)
     if floor.generator.closes:
         legs += along_walls(region, R, demand.wall, demand.floor, RUN_OUT * R)
