@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lesna.physics.motion import Axes, corner_speed, times
+from lesna.physics.motion import Axes, corner_speed, times, times_in_runs
 
 AXES = Axes(np.full(3, 3000.0), 1e9, np.full(3, 500.0), 400.0, np.full(3, 400.0), 500.0, 0.01)
 
@@ -37,6 +37,22 @@ class Times(unittest.TestCase):
         # a^2/j = 300 mm/s: the full acceleration is not reached on the way to 100
         change = 2 * math.sqrt(100.0 / 30000)
         self.assertAlmostEqual(found.time[0], 2 * change + (300.0 - 100.0 * change) / 100, places=4)
+
+    def test_a_move_takes_as_long_however_finely_it_is_looked_at(self) -> None:
+        axes = Axes(AXES.acceleration, 30000.0, AXES.rapid, 400.0, AXES.feed_by_axis, 500.0, 0.01)
+        for pieces in (1, 4, 37):
+            n = 2 * pieces
+            length, way = np.full(n, 7.0 / pieces), np.tile((1.0, 0.0, 0.0), (n, 1))
+            begins = np.arange(n) % pieces == 0
+            found = times_in_runs(
+                begins, length, np.full(n, 250.0), way, way, np.ones(n, dtype=bool), np.full(n, np.inf), axes
+            )
+            whole = times(
+                np.full(2, 7.0), np.full(2, 250.0), way[:2], way[:2], np.ones(2, dtype=bool), np.full(2, np.inf), axes
+            )
+            self.assertAlmostEqual(found.time.sum(), whole.time.sum())
+            np.testing.assert_allclose(np.add.reduceat(found.time, np.flatnonzero(begins)), whole.time)
+            self.assertLessEqual(found.peak.max(), whole.peak.max() * (1 + 1e-9))
 
     def test_a_line_in_pieces_takes_as_long_as_whole(self) -> None:
         whole = straight([50.0], [120.0]).time.sum()

@@ -1,0 +1,99 @@
+"""How long a cut takes before a path is made: by hand for rows, and within the promise of the path that is then made."""
+
+import unittest
+from collections import OrderedDict
+from dataclasses import replace
+from unittest import mock
+
+import numpy as np
+
+from lesna.model.errors import InputError
+from lesna.planning.cut.economy import Timing
+from lesna.planning.cut.motion import motion_of
+from lesna.planning.evaluate import timing_of, with_timing
+from lesna.planning.routes import profile
+from lesna.planning.routes.estimate import is_timed, minutes_of
+from lesna.planning.routes.wish import Wish
+from lesna.planning.ways.program import Printing
+from lesna.planning.ways.prove import proved
+from tests.support import result, setup
+
+ROUND = {"kind": "pocket", "depth_mm": 6.0,
+         "profile_mm": [[24.0 * np.cos(a), 24.0 * np.sin(a)] for a in np.linspace(0, 2 * np.pi, 48, endpoint=False)]}  # fmt: skip
+POCKET = {"kind": "pocket", "length_mm": 60.0, "width_mm": 44.0, "depth_mm": 8.0, "corner_radius_mm": 8.0}
+FACE = {"kind": "face", "length_mm": 80.0, "width_mm": 48.0, "depth_mm": 3.0}
+
+
+class Estimates(unittest.TestCase):
+    def test_within_fifteen_hundredths_of_the_path_that_is_made(self) -> None:
+        for name, given in (
+            ("held", {"feature": ROUND, "ap_mm": 6.0, "ae_mm": 1.2, "strategy": "light_radial"}),
+            ("held with links", {"feature": POCKET, "ap_mm": 8.0, "ae_mm": 1.6, "strategy": "light_radial"}),
+            ("rings", {"feature": POCKET, "ap_mm": 4.0, "ae_mm": 4.5, "strategy": "heavy_radial"}),
+            ("rows", {"feature": FACE, "ap_mm": 1.5, "ae_mm": 8.0, "strategy": "heavy_radial"}),
+            ("walls", {"feature": POCKET, "ap_mm": 8.0, "ae_mm": 0.3, "strategy": "light_radial", "role": "finish"}),
+        ):
+            with self.subTest(way=name):
+                found = result(**given)
+                assert found.timing is not None
+                if name == "walls":
+                    # a finishing path meets stock only where something was left: its own way is timed instead
+                    self.assertLess(found.timing.running, 1.0)
+                    continue
+                made = proved(found, Wish(), Printing(), "job").summary
+                self.assertAlmostEqual(made.time / 60.0 / found.timing.running, 1.0, delta=0.15)
+
+    def test_rows_by_hand_and_links_of_lifts(self) -> None:
+        s = setup(feature=FACE, ap_mm=1.5, ae_mm=8.0, strategy="heavy_radial")
+        motion = motion_of(s, np.float64(8.0), np.float64(1.5))
+        cutting, linking = minutes_of(s, motion)  # type: ignore[misc]
+        rows, levels, length = 6, 2, 1.0 + np.pi / 2 * 6.0 + 80.0 + 1.05 * 6.0
+        self.assertAlmostEqual(cutting / (rows * levels * length / float(motion.vf)), 1.0, delta=0.03)
+        self.assertGreater(linking, 0.0)
+
+    def test_depth_and_feed_only_stretch_what_was_measured(self) -> None:
+        s = setup(feature=POCKET, ap_mm=8.0, ae_mm=1.6, strategy="light_radial")
+        once, twice = (timing_of(s, motion_of(s, np.float64(1.6), np.float64(ap))) for ap in (8.0, 4.0))
+        assert once is not None and twice is not None
+        self.assertTrue(1.6 * once.running < twice.running < 2.2 * once.running)
+
+    def test_nothing_is_said_before_a_way_is_known(self) -> None:
+        fresh = {**POCKET, "length_mm": 61.7}
+        found = result(feature=fresh, ap_mm=8.0, ae_mm=4.5, strategy="heavy_radial")
+        s = found.setup
+        with mock.patch.object(profile, "_kept", OrderedDict()):
+            self.assertFalse(is_timed(s, 4.5))
+            self.assertIsNone(timing_of(s, found.state, wait=False))
+            self.assertIsNotNone(timing_of(s, found.state))
+            self.assertEqual(timing_of(s, found.state, wait=False), found.timing)
+
+    def test_a_floor_without_a_way_is_timed_by_its_removal(self) -> None:
+        narrow = {"kind": "pocket", "length_mm": 40.0, "width_mm": 11.0, "depth_mm": 4.0}
+        found = result(feature=narrow, ap_mm=4.0)
+        with self.assertRaises(InputError):
+            minutes_of(found.setup, found.state)
+        assert found.timing is not None
+        self.assertAlmostEqual(found.timing.cutting, 40.0 * 11.0 * 4.0 / 1000.0 / found.state.q)
+        self.assertEqual(found.timing.linking, 0.0)
+
+    def test_floors_too_large_to_be_marched_through_are_not(self) -> None:
+        found = result(feature={"kind": "pocket", "length_mm": 9000.0, "width_mm": 5000.0, "depth_mm": 8.0}, ap_mm=8.0)
+        assert found.timing is not None
+        self.assertGreater(found.timing.cutting, 100.0)
+
+
+class Sources(unittest.TestCase):
+    def test_life_counts_the_minutes_in_the_cut_and_the_part_all_of_them(self) -> None:
+        found = result(feature=POCKET, ap_mm=8.0)
+        timing = Timing("program", 4.0, 1.5)
+        other = with_timing(found, timing)
+        assert other.economy is not None
+        self.assertAlmostEqual(other.economy.edges_per_part or 0, 4.0 / other.economy.life)
+        self.assertAlmostEqual(
+            (other.economy.time_per_part or 0) - (other.economy.edges_per_part or 0) * other.economy.change_time, 5.5
+        )
+        self.assertEqual(replace(other, timing=None).cut_time, None)
+
+
+if __name__ == "__main__":
+    unittest.main()
