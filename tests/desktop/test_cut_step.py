@@ -245,6 +245,20 @@ class Following(CutStep):
             self.assertTrue(any(words in text for text in told), (words, told))
         self.assertEqual(told[-1], "Colour (M): removal")
 
+    def test_the_time_of_a_part_names_its_source_and_follows_the_cut(self) -> None:
+        wait_for(lambda: all(result.timing is not None for result in self.session.results))
+        wait_for(lambda: self.session.result.timing.basis == "program")
+        cell = self.bench.readouts.cells["part_time"]
+        self.assertEqual(cell.figure.source(self.session.result), "program")
+        program = self.session.result.timing
+        self.session.edit_cut("Wider", ae_mm=1.4)
+        self.assertEqual(self.session.result.timing, program, "a program takes its time whatever is typed")
+        self.session.edit_cut("Without it", program=None)
+        wait_for(lambda: self.session.result.timing is not None and self.session.result.timing.basis == "estimate")
+        self.session.edit_cut("Another floor", feature=self.session.cut.feature.with_values(length_mm=97.3))
+        wait_for(lambda: self.session.result.timing is not None)
+        self.assertEqual(self.bench.rail.total.text().split(":")[0], "All cuts")
+
     def test_a_click_on_the_ladder_explains_the_limit(self) -> None:
         ladder = self.cut_page.ladder
         QTest.mouseClick(ladder, Qt.MouseButton.LeftButton, pos=QPoint(40, 12))

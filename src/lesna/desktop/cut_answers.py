@@ -13,10 +13,11 @@ from lesna.desktop.answers import Answer, Answers, Kind, Question
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
 from lesna.model.errors import LesnaError
-from lesna.model.job import SPEEDS, ProgramRef
+from lesna.model.job import SPEEDS, Cut, ProgramRef
 from lesna.model.resolve import CutParts, Shelf
 from lesna.model.work import Pulse
 from lesna.physics.compiled import OF_PATHS, OF_WAYS
+from lesna.planning.cut.features import volume
 from lesna.planning.cut.life import law_of
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import CutSetup, setup_of
@@ -79,35 +80,61 @@ class CutAnswers(Answers):
         self.ranking.follow()
 
 
-class ChatterAnswers(QObject):
-    """Where cuts with measured modes chatter: an answer for each whose Result waits for it."""
+class OfEachCut(QObject):
+    """Answers about every cut of the job, each for as long as it is needed."""
 
-    def __init__(self, answers: Answers) -> None:
+    def __init__(self, answers: Answers, kind: Kind) -> None:
         super().__init__()
-        self._answers, self._session = answers, answers.session
-        self._kind = Kind("chatter", "urgent", (_FLOQUET,), _cut, _chatter, "chatter", has_plain_sums=True)
+        self._answers, self._session, self._kind = answers, answers.session, kind
         self._of: dict[str, Answer] = {}
         self._session.result_changed.connect(self.follow)
 
+    def needs(self, cut: Cut, result: Result) -> bool:
+        """Whether the answer about a cut is needed."""
+        raise NotImplementedError
+
+    def take(self, cut: str, answer: Answer) -> None:
+        """An answer has come, or has been asked for."""
+        raise NotImplementedError
+
     def follow(self) -> None:
-        """Asks for every cut whose chatter is not known."""
+        """Asks for what is needed, and ends what is not any more."""
         session = self._session
         cuts = {cut.id for cut in session.job.cuts}
         for gone in [cut for cut in self._of if cut not in cuts]:
             self._of.pop(gone).end()
         for cut, result in zip(session.job.cuts, session.results, strict=True):
-            if result.is_waiting and cut.id not in self._of:
+            is_needed = self.needs(cut, result)
+            if is_needed and cut.id not in self._of:
                 self._of[cut.id] = Answer(self._answers, self._kind, cut.id)
-                self._of[cut.id].changed.connect(lambda id=cut.id: self._take(id))
+                self._of[cut.id].changed.connect(lambda id=cut.id: self._on_changed(id))
             if cut.id in self._of:
-                self._of[cut.id].watch(self, result.is_waiting)
+                self._of[cut.id].watch(self, is_needed)
 
-    def _take(self, cut: str) -> None:
-        answer = self._of[cut]
-        if answer.value is not None and answer.former is not None:
-            parts = answer.former[0].question.parts
-            assert parts is not None  # asked for with them
-            self._session.take_chatter(parts, answer.value)
+    def _on_changed(self, cut: str) -> None:
+        answer = self._of.get(cut)
+        if answer is not None and answer.value is not None and answer.former is not None:
+            self.take(cut, answer)
+
+
+class ChatterAnswers(OfEachCut):
+    """Where cuts with measured modes chatter: an answer for each whose Result waits for it."""
+
+    def __init__(self, answers: Answers) -> None:
+        super().__init__(
+            answers, Kind("chatter", "urgent", (_FLOQUET,), _cut, _chatter, "chatter", has_plain_sums=True)
+        )
+
+    def needs(self, cut: Cut, result: Result) -> bool:
+        """Cuts whose chatter is not known."""
+        return result.is_waiting
+
+    def take(self, cut: str, answer: Answer) -> None:
+        """The Result takes it in."""
+        assert answer.former is not None  # it is there
+        parts = answer.former[0].question.parts
+        assert parts is not None  # asked for with them
+        self._session.take_chatter(parts, answer.value)
 
 
 @dataclass(frozen=True)
@@ -121,35 +148,29 @@ class _ByProgram:
     stock: tuple[tuple[int, int] | None, ...]
 
 
-class TimingAnswers(QObject):
+class TimingAnswers(OfEachCut):
     """How long cuts take: an answer for each that has a program, or whose way has not been made yet."""
 
     def __init__(self, answers: Answers) -> None:
-        super().__init__()
-        self._answers, self._session = answers, answers.session
-        self._kind = Kind("timing", "long", (*OF_WAYS, *OF_PATHS), self._ask, _timing, has_plain_sums=True)
-        self._of: dict[str, Answer] = {}
-        self._session.result_changed.connect(self.follow)
+        super().__init__(
+            answers, Kind("timing", "long", (*OF_WAYS, *OF_PATHS), self._ask, _timing, has_plain_sums=True)
+        )
 
-    def follow(self) -> None:
-        """Asks for every cut that is not timed as well as it could be."""
-        session = self._session
-        cuts = {cut.id for cut in session.job.cuts}
-        for gone in [cut for cut in self._of if cut not in cuts]:
-            self._of.pop(gone).end()
-        for cut, result in zip(session.job.cuts, session.results, strict=True):
-            basis = None if result.timing is None else result.timing.basis
-            if basis == "program" and cut.program is None:
-                session.store.forget_timing(result.setup.parts)
-            # parts know nothing of a program, so the answer is one about the cut's own
-            needs = basis != "program" and (
-                cut.program is not None or (basis is None or not is_timed(result.setup, cut.ae_mm))
-            )
-            if needs and cut.id not in self._of:
-                self._of[cut.id] = Answer(self._answers, self._kind, cut.id)
-                self._of[cut.id].changed.connect(lambda id=cut.id: self._take(id))
-            if cut.id in self._of:
-                self._of[cut.id].watch(self, needs)
+    def needs(self, cut: Cut, result: Result) -> bool:
+        """Cuts that are not timed as well as they could be; parts know nothing of a program, so the cut is asked for it."""
+        basis = None if result.timing is None else result.timing.basis
+        if basis == "program" and cut.program is None:
+            self._session.store.forget_timing(result.setup.parts)
+        if basis is None and is_timed(result.setup, cut.ae_mm):
+            # somebody else has made its way meanwhile
+            return volume(result.setup.parts.cut.feature) is not None
+        return basis != "program" and (cut.program is not None or not is_timed(result.setup, cut.ae_mm))
+
+    def take(self, cut: str, answer: Answer) -> None:
+        """The Result takes it in; a program is asked about at no engagement of its own."""
+        result = self._session.result_of(cut)
+        if result is not None:
+            self._session.take_timing(result.setup.parts, answer.value if answer.value.basis == "program" else None)
 
     def _ask(self, result: Result) -> Question:
         session = self._session
@@ -166,14 +187,6 @@ class TimingAnswers(QObject):
             result.setup.parts.over_engagement(),
             _ByProgram(ref, session.folder, others, state, stamp_of(ref.stock, session.folder)),
         )
-
-    def _take(self, cut: str) -> None:
-        answer = self._of.get(cut)
-        if answer is not None and answer.value is not None and answer.former is not None:
-            result = self._session.result_of(cut)
-            if result is not None:
-                # a program's time is asked about at no engagement of its own
-                self._session.take_timing(result.setup.parts, answer.value if answer.value.basis == "program" else None)
 
 
 def _timing(question: Question, shelf: Shelf, pulse: Pulse) -> Any:

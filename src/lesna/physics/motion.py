@@ -101,8 +101,16 @@ def times_in_runs(
     ----------
     begins : array (n,) of bool
         Where a run begins; the segments of one go on smoothly at one speed and one radius.
-    length, wanted, enter, leave, joined, radius, axes
-        As in `times`.
+    length, wanted : array (n,)
+        Of each segment [mm], and the speed asked for on it [mm/s].
+    enter, leave : array (n, 3)
+        Directions at both its ends [-].
+    joined : array (n,) of bool
+        Whether it begins where the one before ends.
+    radius : array (n,)
+        Of its curve [mm].
+    axes : Axes
+        Of the machine.
 
     Returns
     -------

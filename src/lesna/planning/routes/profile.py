@@ -135,7 +135,10 @@ class Floor:
         """The stepover of the way that stands for one [mm]."""
         D = 2 * self.demand.radius
         if self.generator.id in ("held", "slot"):
-            return D * min(_HELD, key=lambda share: abs(math.log(share * D / stepover)))
+            return D * min(
+                (*_HELD, 1.0) if self.generator.id == "slot" else _HELD,
+                key=lambda share: abs(math.log(share * D / stepover)),
+            )
         if self.generator.id == "loops":
             return _LOOPED * D
         if self.generator.id == "walls":
