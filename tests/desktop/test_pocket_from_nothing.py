@@ -79,7 +79,7 @@ class Pocket(WindowTest):
         )
         self.assertGreater(self.session.result.state.q, 10.0)
         self.assertNotEqual(self.session.result.standing, "over")
-        self.assertIsNotNone(self.session.result.cut_time)
+        wait_for(lambda: self.session.result.cut_time is not None)
 
     def fill_search(self, box: QWidget, text: str) -> None:
         self.click(box)

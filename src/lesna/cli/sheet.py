@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
@@ -13,7 +14,9 @@ from lesna.data.library import Library
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import read_bytes
 from lesna.model.job import Job
-from lesna.model.resolve import CutParts
+
+if TYPE_CHECKING:
+    from lesna.planning.cut.result import Result
 
 
 @click.command("sheet")
@@ -33,22 +36,26 @@ def sheet(context: click.Context, job_file: Path, out: Path) -> None:
         results = [evaluate(job, index, library) for index in range(len(job.cuts))]
         if not results:
             raise InputError("the job has no cuts; at least one is needed", "cuts")
-    html = sheet_html(
-        job, results, job.units, _programs(job, job_file, [result.setup.parts for result in results], library)
-    )
+    results, told = _by_programs(job, job_file, results, library)
+    html = sheet_html(job, results, job.units, told)
     mention_problems(library)
     not_over(out)
     write_output(out, html.encode("utf-8") if out.suffix.lower() == ".html" else context.obj.pdf_of(html))
     tell(f"{out} written")
 
 
-def _programs(job: Job, job_file: Path, parts: Sequence[CutParts], library: Library) -> dict[str, list[str]]:
-    """Sentences about the programs that cuts name; one that cannot be simulated says why."""
+def _by_programs(
+    job: Job, job_file: Path, results: Sequence[Result], library: Library
+) -> tuple[list[Result], dict[str, list[str]]]:
+    """The Results with the times of the programs that cuts name, and sentences about these; one that cannot be simulated says why."""
     told: dict[str, list[str]] = {}
-    for index, (cut, whole) in enumerate(zip(job.cuts, parts, strict=True)):
+    timed_results = list(results)
+    for index, (cut, result) in enumerate(zip(job.cuts, results, strict=True)):
         if cut.program is None:
             continue
         from lesna.nc.words import MOST_BYTES
+        from lesna.planning.evaluate import with_timing
+        from lesna.planning.program.clock import timed
         from lesna.planning.program.simulate import simulate
         from lesna.planning.program.stock import stock_for
         from lesna.planning.program.summary import summary_of
@@ -58,9 +65,12 @@ def _programs(job: Job, job_file: Path, parts: Sequence[CutParts], library: Libr
         path = job_file.parent / cut.program.file
         try:
             others = others_of(job, index, library)
+            whole = result.setup.parts
             stock = stock_for(cut.program.stock, whole, job_file.parent)
             run = simulate(read_bytes(path, largest=MOST_BYTES), whole, stock, others=others, tool=cut.program.tool)
-            told[cut.id] = program_lines(path.name, summary_of(run), job.units)
+            found = summary_of(run)
+            told[cut.id] = program_lines(path.name, found, job.units)
+            timed_results[index] = with_timing(result, timed(found))
         except LesnaError as error:
             told[cut.id] = [f"{path.name} cannot be judged: {error}."]
-    return told
+    return timed_results, told

@@ -161,6 +161,7 @@ class TimingAnswers(OfEachCut):
         basis = None if result.timing is None else result.timing.basis
         if basis == "program" and cut.program is None:
             self._session.store.forget_timing(result.setup.parts)
+            return True
         if basis is None and is_timed(result.setup, cut.ae_mm):
             # somebody else has made its way meanwhile
             return volume(result.setup.parts.cut.feature) is not None
@@ -183,8 +184,10 @@ class TimingAnswers(OfEachCut):
         with contextlib.suppress(OSError):
             found = ((session.folder or Path()) / ref.file).stat()
             state = found.st_mtime_ns, found.st_size
+        cut = result.setup.parts.cut
         return Question(
-            result.setup.parts.over_engagement(),
+            # whatever stepover and depth are typed, the program goes its way
+            result.setup.parts.over_engagement().with_cut(id=cut.id, name=cut.name),
             _ByProgram(ref, session.folder, others, state, stamp_of(ref.stock, session.folder)),
         )
 
