@@ -16,7 +16,7 @@ from lesna.planning.cut.limits import BY_ID, STABILITY, LimitUse, Rule
 #: height of a row where there is room, and the least at which its words are read
 _ROW, _LEAST_ROW = 18.0, 12.0
 #: limits that one cut can have
-_MOST_ROWS = 16
+_MOST_ROWS = 18
 #: height of a row in a tall window
 _EASY_ROW = 14.8
 #: height of a row below which its words are set smaller
