@@ -80,7 +80,7 @@ class Walls(unittest.TestCase):
         legs = [leg for leg in along_walls(region, 5.0, 0.3, -8.0, 8.0) if leg.intent == "wall"]
         self.assertEqual(len(legs), 2)
         for leg in legs:
-            middle = leg.points[9:-9, :2]
+            middle = leg.points[13:-13, :2]
             away = shapely.distance(floor.boundary, shapely.points(middle))
             np.testing.assert_allclose(away, 5.3, atol=0.01)
             chord = np.diff(middle, axis=0)

@@ -45,18 +45,18 @@ class UsualSpeeds(unittest.TestCase):
         plain = result(ae_mm=6.0)
         data = plain.setup.parts.data
         assert data is not None and data.vc_low_m_min is not None and data.vc_high_m_min is not None
-        low, high = usual_speeds(plain.setup, plain.state) or (0, 0)
+        low, high = usual_speeds(plain.setup, plain.state.ae, plain.state.ap) or (0, 0)
         self.assertAlmostEqual(high / low, data.vc_high_m_min / data.vc_low_m_min)
         self.assertAlmostEqual(low, data.vc_low_m_min, delta=0.05 * low)
         thin = result(ae_mm=0.6)
-        self.assertGreater((usual_speeds(thin.setup, thin.state) or (0, 0))[0], 1.3 * low)
+        self.assertGreater((usual_speeds(thin.setup, thin.state.ae, thin.state.ap) or (0, 0))[0], 1.3 * low)
         hard = result(ae_mm=6.0, job={"workpiece": {"material": "42crmo4-qt30", "hardness_hb": 340.0}})
-        self.assertLess((usual_speeds(hard.setup, hard.state) or (0, 0))[1], high)
+        self.assertLess((usual_speeds(hard.setup, hard.state.ae, hard.state.ap) or (0, 0))[1], high)
         self.assertLess(speed_of_tables(hard.setup) or 0, speed_of_tables(plain.setup) or 0)
 
     def test_none_without_a_row(self) -> None:
         unknown = result(job={"workpiece": {"material": {"kc11_n_mm2": 1800.0, "mc": 0.25}}})
-        self.assertIsNone(usual_speeds(unknown.setup, unknown.state))
+        self.assertIsNone(usual_speeds(unknown.setup, unknown.state.ae, unknown.state.ap))
 
 
 class Starting(unittest.TestCase):

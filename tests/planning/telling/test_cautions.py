@@ -90,7 +90,11 @@ class Cautions(unittest.TestCase):
             ]
         },
         "speed_outside_table": {"job": {"workpiece": {"material": "ti-6al-4v-a"}}, "vc_m_min": 230.0},
-        "life_not_kept": {"job": {"workpiece": {"material": "alloy-718-aged"}}, "vc_m_min": None, "life_min_wanted": 90.0},
+        "life_not_kept": {
+            "job": {"workpiece": {"material": "alloy-718-aged"}},
+            "vc_m_min": None,
+            "life_min_wanted": 90.0,
+        },
         "first_run": {},
         "starting_values": {},
     }
