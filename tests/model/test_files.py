@@ -31,6 +31,19 @@ class Files(unittest.TestCase):
         self.assertEqual(files.load_job(self.path).cuts[0].ae_mm, 2.0)
         self.assertEqual(sorted(p.name for p in self.folder.iterdir()), ["a job.lesna", "a job.lesna~"])
 
+    def test_a_new_file_with_the_number_of_one_that_was_read_is_new(self) -> None:
+        files.write_atomic(self.path, b"written")
+        found = self.path.stat()
+        every = mock.MagicMock(wraps={(found.st_dev, found.st_ino)}, spec=set)
+        every.__contains__.side_effect = lambda place: (
+            place not in [call.args[0] for call in every.discard.call_args_list]
+        )
+        with mock.patch.object(files, "_READ", every):
+            other = self.folder / "other.nc"
+            files.write_atomic(other, b"made here")
+            self.assertFalse(files.was_read(other))
+            self.assertTrue(files.was_read(self.path))
+
     def test_pipes_devices_and_endless_files_are_refused_at_once(self) -> None:
         pipe = self.folder / "pipe.lesna"
         os.mkfifo(pipe)

@@ -131,6 +131,9 @@ def write_atomic(
             dir=path.parent, prefix=f"{_beginning(path)}{os.getpid()}-", suffix=_UNFINISHED, delete=False
         ) as handle:
             temporary = Path(handle.name)
+            made = os.fstat(handle.fileno())
+            # a new file may have the number of one that was read and is gone
+            _READ.discard((made.st_dev, made.st_ino))
             handle.write(content)
             handle.flush()
             os.fsync(handle.fileno())
