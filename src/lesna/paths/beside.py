@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -69,14 +70,12 @@ def begun_in_a_straight(way: Array) -> Array:
     way : array (n, 2)
         Places [mm].
     """
-    return begun_in_long_chords(way)[0] if is_closed(way) else way
+    return next(begun_in_long_chords(way)) if is_closed(way) else way
 
 
-def begun_in_long_chords(way: Array) -> list[Array]:
+def begun_in_long_chords(way: Array) -> Iterator[Array]:
     """A closed way that begins in the middle of its longest chord, of the next one and so on (n, 2) each [mm]."""
     lengths = np.hypot(*np.diff(way, axis=0).T)
-    out = []
     for k in np.argsort(-lengths, kind="stable")[:_CHORDS_TRIED].tolist():
         middle = (way[k] + way[k + 1]) / 2
-        out.append(np.vstack((middle, way[k + 1 :], way[1 : k + 1], middle)))
-    return out
+        yield np.vstack((middle, way[k + 1 :], way[1 : k + 1], middle))

@@ -44,19 +44,7 @@ def connected(legs: Iterable[Leg], clear: float, kept_out: Any = None) -> Way:
 
 
 def over_everything(legs: Iterable[Leg], clear: float, keep_out: Any, radius: float) -> Way:
-    """Stretches joined by ways over everything instead of those that they came with, round what is kept out by a margin.
-
-    Parameters
-    ----------
-    legs : iterable of Leg
-        Stretches in order.
-    clear : float
-        Height over everything [mm].
-    keep_out : shapely geometry or None
-        Where the cutter never goes [mm].
-    radius : float
-        Of the cutter [mm].
-    """
+    """Stretches joined anew (see `connected`), a cutter's radius away from what is kept out [mm]."""
     # a closing pass beside a clamp runs on the very edge of this: there it has to leave and arrive
     kept_out = None if keep_out is None else keep_out.buffer(radius - _TOUCHING)
     return connected((leg for leg in legs if leg.intent != "retract"), clear, kept_out)

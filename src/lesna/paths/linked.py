@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from itertools import islice
 from typing import Any
 
 import numpy as np
@@ -98,7 +99,7 @@ def _led_in(way: Array, radius: float, cleared: Cleared) -> Array:
     out = led(way, radius, cleared.may_lead)
     if len(out) > len(way) or not is_closed(way):
         return out
-    for turned in begun_in_long_chords(way)[1:]:
+    for turned in islice(begun_in_long_chords(way), 1, None):
         other = led(turned, radius, cleared.may_lead)
         if len(other) > len(turned):
             return other

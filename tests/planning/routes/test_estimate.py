@@ -1,7 +1,6 @@
 """How long a cut takes before a path is made: by hand for rows, and within the promise of the path that is then made."""
 
 import unittest
-from collections import OrderedDict
 from dataclasses import replace
 from unittest import mock
 
@@ -61,7 +60,7 @@ class Estimates(unittest.TestCase):
         fresh = {**POCKET, "length_mm": 61.7}
         found = result(feature=fresh, ap_mm=8.0, ae_mm=4.5, strategy="heavy_radial")
         s = found.setup
-        with mock.patch.object(profile, "_kept", OrderedDict()):
+        with mock.patch.dict(profile.floor_of(s.parts)._known, clear=True):
             self.assertFalse(is_timed(s, 4.5))
             self.assertIsNone(timing_of(s, found.state, wait=False))
             self.assertIsNotNone(timing_of(s, found.state))

@@ -11,13 +11,13 @@ from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.paths.entry import ABOVE
 from lesna.physics import Array, Num
-from lesna.physics.motion import Axes, times_in_runs
+from lesna.physics.motion import Axes, times
 from lesna.planning.cut.axes import axes_of
 from lesna.planning.cut.levels import count_of, depth_of
 from lesna.planning.cut.motion import Motion
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.routes.feeds import feeds_of
-from lesna.planning.routes.profile import CUT, LINK, SLOT, WALL, Floor, Profile, floor_of, is_known, known, profile_of
+from lesna.planning.routes.profile import CUT, LINK, SLOT, WALL, Profile, floor_of
 from lesna.planning.routes.wish import CLEAR
 
 #: feeds at which a way is timed, read between [mm/min]
@@ -58,12 +58,10 @@ def minutes_of(setup: CutSetup, motion: Motion, pulse: Pulse = STEADY, *, wait: 
     D = setup.shape.DC
     for stepover in np.unique(ae):
         wide = min(float(stepover), D)
-        profile = profile_of(floor, wide, pulse) if wait else known(floor, wide)
+        profile = floor.profile(wide, pulse) if wait else floor.known(wide)
         if profile is None:
             return None
-        scale = floor.scale(wide) * (
-            profile.stepover / floor.node(wide) if floor.generator.id not in ("walls", "loops") else 1.0
-        )
+        scale = floor.scale(wide, profile.stepover)
         here = ae == stepover
         at, feed = np.log(np.maximum(vf[here], _FEEDS[0])), _timed(profile, axes, feeds.most)
         cut, wall, between = (np.exp(np.interp(at, np.log(_FEEDS), row)) for row in feed)
@@ -89,32 +87,18 @@ def _moved(way: Num, speed: Num, axes: Axes, axis: int) -> Num:
 def is_timed(setup: CutSetup, ae: float) -> bool:
     """Whether the way that stands for a cut has been made, or none can be."""
     try:
-        return is_known(floor_of(setup.parts), min(ae, setup.shape.DC))
+        return floor_of(setup.parts).is_known(min(ae, setup.shape.DC))
     except InputError:
         return True
 
 
 def _timed(profile: Profile, axes: Axes, most: float) -> Array:
     """Logarithms of the minutes of cut, wall and link at the feeds (3, k)."""
-    return _timed_on(_Seen(profile), tuple(axes.acceleration.tolist()), axes.jerk, axes.tolerance, most)
-
-
-class _Seen:
-    """A profile by its identity, to be looked up."""
-
-    def __init__(self, profile: Profile) -> None:
-        self.profile = profile
-
-    def __hash__(self) -> int:
-        return id(self.profile)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Seen) and other.profile is self.profile
+    return _timed_on(profile, tuple(axes.acceleration.tolist()), axes.jerk, axes.tolerance, most)
 
 
 @lru_cache(maxsize=_TIMED)
-def _timed_on(seen: _Seen, acceleration: tuple[float, ...], jerk: float, tolerance: float, most: float) -> Array:
-    p = seen.profile
+def _timed_on(p: Profile, acceleration: tuple[float, ...], jerk: float, tolerance: float, most: float) -> Array:
     axes = Axes(np.array(acceleration), jerk, np.zeros(3), math.inf, np.zeros(3), math.inf, tolerance)
     on = p.kind != SLOT
     kind, out = p.kind[on], np.full((3, len(_FEEDS)), math.log(1e-12))
@@ -125,16 +109,7 @@ def _timed_on(seen: _Seen, acceleration: tuple[float, ...], jerk: float, toleran
     for column, feed in enumerate(_FEEDS):
         link = np.where(p.slow[on], feed, min(3.0 * feed, most))
         wanted = np.where(kind == LINK, link, feed * p.eased[on]) / 60.0
-        way = p.direction[on]
-        found = times_in_runs(p.begins[on], p.length[on], wanted, way, way, joined, p.radius[on], axes).time / 60.0
+        found = times(p.length[on], wanted, p.enter[on], p.leave[on], joined, p.radius[on], axes).time / 60.0
         for row, which in enumerate((CUT, WALL, LINK)):
             out[row, column] = math.log(max(float(found[kind == which].sum()), 1e-12))
     return out
-
-
-def prepare(floor: Floor, stepover: float, pulse: Pulse = STEADY) -> None:
-    """Makes the way that stands for a stepover, where one can be made."""
-    try:
-        profile_of(floor, stepover, pulse)
-    except InputError:
-        return

@@ -8,10 +8,8 @@ from __future__ import annotations
 
 import math
 import threading
-from collections import OrderedDict
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
-from typing import Any
 
 import numpy as np
 
@@ -34,22 +32,20 @@ from lesna.physics.edge import engagement
 from lesna.planning.routes.feeds import SLOW
 from lesna.planning.routes.wish import CLEAR, suiting
 
-#: stepovers over the diameter at which held passes are measured; the one next to a cut's own stands for it
-_HELD = (0.2, 0.5)
+#: stepovers over the diameter at which held passes are measured, the one next to a cut's own standing for it; in a slot its whole width too
+_HELD, _SLOTTED = (0.2, 0.5), (0.2, 0.5, 1.0)
+#: stepover over the diameter at which loops are measured
+_LOOPED = 0.1
 #: counts of rings of which each is measured, and the step from one to the next beyond
 _EACH, _STEP = 4, 1.35
 #: cells across the radius; a floor of more radii squared than this is not measured
 _FINE, _LARGEST = 18.0, 3000.0
-#: and at which loops are
-_LOOPED = 0.1
-#: profiles that are kept
-_KEPT = 400
 #: a stretch that falls by more than this goes down [mm]
 _FALLS = 1e-6
 #: turns between chords up to this are those of a curve, not corners [rad]
 _SMOOTH = math.radians(30.0)
-#: a stretch with this much more than the wanted stepover in it is fed slower
-_EASED_FROM = 1.05
+#: a stretch with this much more than the wanted stepover in it is fed slower, down to so much of its feed
+_EASED_FROM, _EASED_TO = 1.05, 0.25
 #: arcs that lead into a ring and out of it are so long over the stepover: they meet little
 _LEAD = 1.7
 #: shares of the feed that the middle keeps at least, and at most, where the edge along a wall is to keep its own
@@ -60,30 +56,28 @@ _STRAIGHT, _SAME_BEND = 500.0, 0.5
 CUT, WALL, LINK, SLOT = range(4)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Profile:
-    """A level as one way goes over it.
+    """A level as one way goes over it: its runs, each of one kind, one curve and one feed, and its ways down and over everything.
 
     Attributes
     ----------
     stepover : float
         Of that way [mm].
     kind : array (n,) of int
-        CUT, WALL, LINK or SLOT of each chord on the floor.
+        CUT, WALL, LINK or SLOT of each run on the floor.
     length : array (n,)
-        Of each chord [mm].
-    direction : array (n, 3)
-        Its unit vector.
+        Of each run [mm].
+    enter, leave : array (n, 3)
+        Directions at both its ends [-].
     radius : array (n,)
-        Radius of the curve that it belongs to [mm].
+        Of its curve [mm].
     joined : array (n,) of bool
-        Whether it goes on from the chord before without stopping.
+        Whether it goes on from the run before without stopping.
     slow : array (n,) of bool
-        Chords of links that go at the feed of the cut.
+        Runs of links that go at the feed of the cut.
     eased : array (n,)
-        Share of the feed that is left where a bend engages more [-].
-    begins : array (n,) of bool
-        Where another curve, corner or feed begins.
+        Share of the feed that is left where a bend engages more, or is asked for along walls [-].
     down : float
         Way of all ramps for each millimetre that they go down [-].
     lifts : int
@@ -95,24 +89,24 @@ class Profile:
     stepover: float
     kind: Array
     length: Array
-    direction: Array
+    enter: Array
+    leave: Array
     radius: Array
     joined: Array
     slow: Array
     eased: Array
-    begins: Array
     down: float
     lifts: int
     across: float
 
     def length_of(self, kind: int) -> float:
-        """Length of all chords of a kind [mm]."""
+        """Length of all runs of a kind [mm]."""
         return float(self.length[self.kind == kind].sum())
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Floor:
-    """A floor, and how it is gone over.
+    """A floor, how it is gone over, and the ways that have been measured on it.
 
     Attributes
     ----------
@@ -122,29 +116,40 @@ class Floor:
         What makes the way.
     demand : Demand
         Cutter and stock to leave.
-    key : tuple
-        All that its profiles depend on, the stepover aside.
     """
 
     region: Region
     generator: Generator
     demand: Demand
-    key: tuple[Any, ...]
+    _known: dict[float, Profile | InputError] = field(default_factory=dict)
+    _lock: threading.Lock = field(default_factory=threading.Lock)
 
     def node(self, stepover: float) -> float:
         """The stepover of the way that stands for one [mm]."""
-        D = 2 * self.demand.radius
-        if self.generator.id in ("held", "slot"):
-            return D * min(
-                (*_HELD, 1.0) if self.generator.id == "slot" else _HELD,
-                key=lambda share: abs(math.log(share * D / stepover)),
-            )
-        if self.generator.id == "loops":
+        D, way = 2 * self.demand.radius, self.generator.id
+        if way in ("held", "slot"):
+            shares = _SLOTTED if way == "slot" else _HELD
+            return D * min(shares, key=lambda share: abs(math.log(share * D / stepover)))
+        if way == "loops":
             return _LOOPED * D
-        if self.generator.id == "walls":
-            return D
-        span = self._span
-        return span / _thinned(max(math.ceil(span / stepover - 1e-6), 1))
+        return D if way == "walls" else self._span / _thinned(self._count(stepover))
+
+    def scale(self, stepover: float, measured: float) -> float:
+        """How many times as long the passes and links at a stepover are as those of the way that was measured at another [mm]."""
+        way = self.generator.id
+        if way in ("held", "slot"):
+            return measured / stepover
+        if way == "loops":
+            slot, R = slot_of(self.region), self.demand.radius
+            loop = max((slot.width - 2 * self.demand.wall) / 2 - R, 1e-3)
+            return float(
+                engagement.trochoid_advance(R, loop, measured) / engagement.trochoid_advance(R, loop, stepover)
+            )
+        return 1.0 if way == "walls" else self._count(stepover) / self._count(measured)
+
+    def _count(self, stepover: float) -> int:
+        """Rings or rows that come out even."""
+        return max(math.ceil(self._span / stepover - 1e-6), 1)
 
     @cached_property
     def _span(self) -> float:
@@ -156,26 +161,43 @@ class Floor:
         near = self.demand.radius if self.region.is_closed else 0.0
         return float(max(room - near - self.demand.wall - SKIN, 1e-3))
 
-    def scale(self, stepover: float) -> float:
-        """How many times as long the passes of its way are at another stepover."""
+    def is_known(self, stepover: float) -> bool:
+        """Whether the way that stands for a stepover has been measured."""
+        return self.node(stepover) in self._known
+
+    def known(self, stepover: float) -> Profile | None:
+        """The profile that stands for a stepover if it has been measured; else the next one that has, None without any.
+
+        Raises
+        ------
+        InputError
+            When no way can be made on this floor.
+        """
+        node, there = self.node(stepover), list(self._known)
+        found = self._known[min(there, key=lambda other: abs(math.log(other / node)))] if there else None
+        if isinstance(found, InputError):
+            raise found
+        return found
+
+    def profile(self, stepover: float, pulse: Pulse = STEADY) -> Profile:
+        """The profile that stands for a stepover, measured where it is not known (errors as in `known`)."""
         node = self.node(stepover)
-        if self.generator.id == "loops":
-            slot, R = slot_of(self.region), self.demand.radius
-            loop = max((slot.width - 2 * self.demand.wall) / 2 - R, 1e-3)
-            return float(engagement.trochoid_advance(R, loop, node) / engagement.trochoid_advance(R, loop, stepover))
-        if self.generator.id in ("held", "slot"):
-            return node / stepover
-        span = self._span
-        # many rings are measured by nearly as many
-        return (
-            max(math.ceil(span / stepover - 1e-6), 1) / max(round(span / node), 1)
-            if self.generator.id != "walls"
-            else 1.0
-        )
+        # who needs the same way at the same time waits for it instead of making it again
+        with self._lock:
+            found = self._known.get(node)
+            if found is None:
+                try:
+                    found = _measured(self, node, pulse)
+                except InputError as error:
+                    found = error
+                self._known[node] = found
+        if isinstance(found, InputError):
+            raise found
+        return found
 
 
 def _thinned(count: int) -> int:
-    """A count of rings that stands for another: each up to four, then in steps of a quarter."""
+    """A count of rings that stands for another: each of the first, then in growing steps."""
     chosen = 1
     while chosen < count and not (chosen >= _EACH and count < chosen * _STEP):
         chosen = chosen + 1 if chosen < _EACH else max(chosen + 1, round(chosen * _STEP))
@@ -193,65 +215,22 @@ def floor_of(parts: CutParts) -> Floor:
     cut, feature = parts.cut, parts.cut.feature
     if feature is None or not feature.depth_mm:
         raise InputError("a path needs a feature with a depth; give the cut one", "feature")
-    # seen from above, how deep it is plays no part
-    shape = feature.model_copy(update={"depth_mm": 1.0, "stock_floor_mm": 0.0})
-    return _floor(shape, cut.role, cut.strategy, parts.tool.DC, parts.tool.centre_cutting)
+    return _floor(feature, cut.role, cut.strategy, parts.tool.DC, parts.tool.centre_cutting)
 
 
 @lru_cache(maxsize=256)
-def _floor(shape: Feature, role: str, strategy: str, DC: float, plunges: bool) -> Floor:
-    if shape.kind == "surface":
+def _floor(feature: Feature, role: str, strategy: str, DC: float, plunges: bool) -> Floor:
+    if feature.kind == "surface":
         raise InputError("no path is made for surfaces", "feature.kind")
-    region = region_of(shape)
-    generator = GENERATORS[suiting(role, strategy, region, DC / 2)]
+    # seen from above, how deep it is plays no part, nor does the school whose way it is
+    shape = feature.model_copy(update={"depth_mm": 1.0, "stock_floor_mm": 0.0})
+    return _gone_over(shape, suiting(role, strategy, region_of(shape), DC / 2), DC, plunges)
+
+
+@lru_cache(maxsize=256)
+def _gone_over(shape: Feature, way: str, DC: float, plunges: bool) -> Floor:
     demand = Demand(DC / 2, DC, shape.stock_wall_mm, clear=CLEAR, plunges=plunges)
-    return Floor(region, generator, demand, (shape, DC, plunges, generator.id))
-
-
-# ---------------------------------------------------------------- made and kept
-
-_kept: OrderedDict[Any, Profile | InputError] = OrderedDict()
-_lock = threading.Lock()
-
-
-def known(floor: Floor, stepover: float) -> Profile | None:
-    """The profile that stands for a stepover if its way has been made; else one that has been, made for another; None without any.
-
-    Raises
-    ------
-    InputError
-        When no way can be made on this floor.
-    """
-    with _lock:
-        exact = _kept.get((floor.key, floor.node(stepover)))
-        found = exact or next((one for (key, _), one in reversed(_kept.items()) if key == floor.key), None)
-    if isinstance(found, InputError):
-        raise found
-    return found
-
-
-def is_known(floor: Floor, stepover: float) -> bool:
-    """Whether the way that stands for a stepover has been made."""
-    return (floor.key, floor.node(stepover)) in _kept
-
-
-def profile_of(floor: Floor, stepover: float, pulse: Pulse = STEADY) -> Profile:
-    """The profile that stands for a stepover; its way is made where it is not known (errors as in `known`)."""
-    node = floor.node(stepover)
-    place = floor.key, node
-    found = _kept.get(place)
-    if found is None:
-        try:
-            found = _measured(floor, node, pulse)
-        except InputError as error:
-            found = error
-        with _lock:
-            _kept[place] = found
-            while len(_kept) > _KEPT:
-                _kept.popitem(last=False)
-    if isinstance(found, InputError):
-        raise found
-    return found
+    return Floor(region_of(shape), GENERATORS[way], demand)
 
 
 def _measured(floor: Floor, node: float, pulse: Pulse) -> Profile:
@@ -285,17 +264,27 @@ def _measured(floor: Floor, node: float, pulse: Pulse) -> Profile:
             goes_on = True
     if not rows:
         raise InputError("leaves nothing to cut here", "feature")
-    kind, length, direction, radius, joined, slow, eased, begins = (
-        np.concatenate(parts) for parts in zip(*rows, strict=True)
-    )
-    return Profile(node, kind, length, direction, radius, joined, slow, eased, begins, down, lifts, across)
+    runs = _runs(*(np.concatenate(parts) for parts in zip(*rows, strict=True)))
+    kind, length, enter, leave, radius, joined, slow, eased = runs
+    return Profile(node, kind, length, enter, leave, radius, joined, slow, eased, down, lifts, across)
+
+
+def _runs(
+    begins: Array, kind: Array, length: Array, direction: Array, radius: Array, joined: Array, slow: Array, eased: Array
+) -> tuple[Array, ...]:
+    """Chords as runs, in the order of a profile's fields; along a run the eased share is the mean by time."""
+    first = np.flatnonzero(begins)
+    last = np.append(first[1:], len(length)) - 1
+    whole = np.add.reduceat(length, first)
+    share = whole / np.add.reduceat(length / eased, first)
+    return kind[first], whole, direction[first], direction[last], radius[first], joined[first], slow[first], share
 
 
 _KIND = {"cut": CUT, "wall": WALL, "link": LINK, "entry": SLOT}
 
 
 def _chords(points: Array, leg: Leg, demand: Demand, generator: Generator, goes_on: bool) -> tuple[Array, ...]:
-    """Rows of a stretch: kind, length, direction, radius, joined, slow, eased."""
+    """Its chords: where runs begin, kind, length, direction, radius, joined, slow, eased."""
     slows = leg.intent == "link" and not leg.clear
     if slows:
         points = _marked(points, SLOW * demand.radius)
@@ -326,7 +315,7 @@ def _chords(points: Array, leg: Leg, demand: Demand, generator: Generator, goes_
         inside = (curve > 1e-6) & (gone > lead) & (gone < length.sum() - lead)
         angle = engagement.concave_angle(demand.radius, demand.stepover, radius[inside])
         load = engagement.straight_equivalent(demand.radius, angle) / demand.stepover
-        eased[inside] = np.where(load > _EASED_FROM, np.maximum(1.0 / load, 0.25), 1.0)
+        eased[inside] = np.where(load > _EASED_FROM, np.maximum(1.0 / load, _EASED_TO), 1.0)
     if leg.intent == "wall" or generator.id == "walls":
         # the edge keeps its feed: the middle goes slower in inner corners and faster round outer ones
         R = demand.radius
@@ -338,7 +327,7 @@ def _chords(points: Array, leg: Leg, demand: Demand, generator: Generator, goes_
     begins[1:] = (
         ~same | (np.abs(turn[1:-1]) > _SMOOTH) | (slow[1:] != slow[:-1]) | (np.abs(unit[1:, 2] - unit[:-1, 2]) > 0.1)
     )
-    return np.full(n, _KIND[leg.intent]), length, unit, radius, joined, slow, eased, begins
+    return begins, np.full(n, _KIND[leg.intent]), length, unit, radius, joined, slow, eased
 
 
 def _marked(points: Array, near: float) -> Array:
