@@ -255,6 +255,11 @@ class Following(CutStep):
         self.assertEqual(self.session.result.timing, program, "a program takes its time whatever is typed")
         self.session.edit_cut("Without it", program=None)
         wait_for(lambda: self.session.result.timing is not None and self.session.result.timing.basis == "estimate")
+        self.bench.undo()
+        self.assertEqual(self.session.result.timing, program)
+        lost = self.session.cut.program.with_values(file="not-there.nc")
+        self.session.edit_cut("A program that is not there", program=lost)
+        wait_for(lambda: self.session.result.timing is not None and self.session.result.timing.basis == "estimate")
         self.session.edit_cut("Another floor", feature=self.session.cut.feature.with_values(length_mm=97.3))
         wait_for(lambda: self.session.result.timing is not None)
         self.assertEqual(self.bench.rail.total.text().split(":")[0], "All cuts")
@@ -345,6 +350,7 @@ class Following(CutStep):
 
     def test_life_and_cost_stand_in_the_strip(self) -> None:
         cells = self.bench.readouts.cells
+        wait_for(lambda: self.session.result.timing is not None)
         for id, unit in (("life", "min"), ("alone", "min"), ("part_time", "min:s"), ("cost", "a part")):
             figure = cells[id].figure
             self.assertTrue(any(ch.isdigit() for ch in figure.text(self.session.result, "metric")))

@@ -49,15 +49,16 @@ def _by_program(result: Result, job: Job, index: int, library: Library, job_file
     ref = job.cuts[index].program
     if ref is None:
         return result
-    from lesna.planning.program.clock import timing_of_program
+    from lesna.planning.program.of_cut import run_of_cut, timed
+    from lesna.planning.program.summary import summary_of
     from lesna.planning.program.work import others_of
 
     try:
-        timing = timing_of_program(result.setup.parts, ref, job_file.parent, others_of(job, index, library))
+        run = run_of_cut(result.setup.parts, ref, job_file.parent, others_of(job, index, library))
     except LesnaError as error:
         click.echo(line(f"{job_file}: cuts[{index}].program: {error}; its time is estimated"), err=True)
         return result
-    return with_timing(result, timing)
+    return with_timing(result, timed(summary_of(run)))
 
 
 def _is_over(result: Result) -> bool:

@@ -12,7 +12,6 @@ from lesna.cli.common import mention_problems, not_over, open_job, open_library,
 from lesna.cli.refusal import about, fail, tell
 from lesna.data.library import Library
 from lesna.model.errors import InputError, LesnaError
-from lesna.model.files import read_bytes
 from lesna.model.job import Job
 
 if TYPE_CHECKING:
@@ -53,11 +52,8 @@ def _by_programs(
     for index, (cut, result) in enumerate(zip(job.cuts, results, strict=True)):
         if cut.program is None:
             continue
-        from lesna.nc.words import MOST_BYTES
         from lesna.planning.evaluate import with_timing
-        from lesna.planning.program.clock import timed
-        from lesna.planning.program.simulate import simulate
-        from lesna.planning.program.stock import stock_for
+        from lesna.planning.program.of_cut import run_of_cut, timed
         from lesna.planning.program.summary import summary_of
         from lesna.planning.program.told import program_lines
         from lesna.planning.program.work import others_of
@@ -65,10 +61,7 @@ def _by_programs(
         path = job_file.parent / cut.program.file
         try:
             others = others_of(job, index, library)
-            whole = result.setup.parts
-            stock = stock_for(cut.program.stock, whole, job_file.parent)
-            run = simulate(read_bytes(path, largest=MOST_BYTES), whole, stock, others=others, tool=cut.program.tool)
-            found = summary_of(run)
+            found = summary_of(run_of_cut(result.setup.parts, cut.program, job_file.parent, others))
             told[cut.id] = program_lines(path.name, found, job.units)
             timed_results[index] = with_timing(result, timed(found))
         except LesnaError as error:

@@ -235,7 +235,7 @@ class Answer(QObject):
         self.value, self.is_rough = self._answers.kept.get((self._target, address.question)), False
         self.trouble = self.progress = ""
         if self.value is not None:
-            self._question = address.question
+            self._question, self.former = address.question, (address, self.value)
             self._runner.cancel(self._target)
         elif session.is_dragging:
             if self._question is None and self._rests:

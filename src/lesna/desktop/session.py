@@ -23,7 +23,7 @@ from lesna.document.rows import ShelfState, state_of
 from lesna.model import units
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import is_same_file
-from lesna.model.job import Cut, Job
+from lesna.model.job import Cut, Job, ProgramRef
 from lesna.model.kept import Rows, over
 from lesna.model.resolve import CutParts, Shelf
 from lesna.model.shown import visible
@@ -315,13 +315,20 @@ class Session(QObject):
     def take_chatter(self, parts: CutParts, chatter: Chatter) -> None:
         """Where a cut chatters has been computed: its Result takes it in, if it is still the cut's."""
         self.store.take_in(parts, chatter)
-        if any(result.setup.parts == parts for result in self.results):
-            self.results = self.document.results
-            self.result_changed.emit()
+        self._show(parts)
 
-    def take_timing(self, parts: CutParts, timing: Timing | None) -> None:
+    def take_timing(self, parts: CutParts, path: Timing | None = None) -> None:
         """How long a cut takes has been found out: its Result takes it in, if it is still the cut's."""
-        self.store.take_timing(parts, timing)
+        self.store.take_timing(parts, path)
+        self._show(parts)
+
+    def take_program(self, parts: CutParts, ref: ProgramRef, timing: Timing | None) -> None:
+        """How long a cut's program takes has been found out, or that it cannot be read."""
+        self.store.take_program(parts, ref, timing)
+        self.results = self.document.results
+        self.result_changed.emit()
+
+    def _show(self, parts: CutParts) -> None:
         if any(result.setup.parts == parts for result in self.results):
             self.results = self.document.results
             self.result_changed.emit()

@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from typing import TypeVar
 
-from lesna.model.job import Job
+from lesna.model.job import Job, ProgramRef
 from lesna.model.resolve import CutParts, Shelf, all_parts, parts_of
 from lesna.planning.cut.economy import Timing
 from lesna.planning.cut.result import Chatter, Result
@@ -17,22 +17,23 @@ from lesna.planning.evaluate import result_of, seen_from, timing_of, with_chatte
 #: Results and chatter that are kept: some hundred steps back of a job of a few cuts
 KEPT = 600
 
+K = TypeVar("K")
 V = TypeVar("V")
 
 
-class Kept(OrderedDict[CutParts, V]):
+class Kept(OrderedDict[K, V]):
     """Answers by what they depend on; those not asked for longest go first."""
 
-    def find(self, parts: CutParts) -> V | None:
+    def find(self, key: K) -> V | None:
         """The answer, None where there is none."""
-        found = self.get(parts)
+        found = self.get(key)
         if found is not None:
-            self.move_to_end(parts)
+            self.move_to_end(key)
         return found
 
-    def keep(self, parts: CutParts, answer: V) -> V:
+    def keep(self, key: K, answer: V) -> V:
         """Keeps an answer and gives it back."""
-        self[parts] = answer
+        self[key] = answer
         while len(self) > KEPT:
             self.popitem(last=False)
         return answer
@@ -49,9 +50,10 @@ class Results:
 
     def __init__(self, shelf: Shelf) -> None:
         self._shelf = shelf
-        self._plain: Kept[Result] = Kept()
-        self._whole: Kept[Result] = Kept()
-        self._timed: Kept[Timing] = Kept()
+        self._plain: Kept[CutParts, Result] = Kept()
+        self._whole: Kept[CutParts, Result] = Kept()
+        self._paths: Kept[CutParts, Timing] = Kept()
+        self._programs: Kept[tuple[CutParts, ProgramRef], Timing] = Kept()
         # a job never changes, so the very same one needs no second look
         self._latest: tuple[Job, tuple[Result, ...]] | None = None
 
@@ -61,7 +63,7 @@ class Results:
             self._latest = (
                 job,
                 self._following(job)
-                or tuple(self._of(index, parts) for index, parts in enumerate(all_parts(job, self._shelf))),
+                or tuple(self._of(job, index, parts) for index, parts in enumerate(all_parts(job, self._shelf))),
             )
         return self._latest[1]
 
@@ -84,41 +86,43 @@ class Results:
         was, cut = former.cuts[index], job.cuts[index]
         if not (was.tool is cut.tool and was.role == cut.role and was.name == cut.name):
             return ()
-        found = self._of(index, parts_of(job, index, self._shelf))
+        found = self._of(job, index, parts_of(job, index, self._shelf))
         return (*results[:index], found, *results[index + 1 :])
 
-    def _of(self, index: int, parts: CutParts) -> Result:
+    def _of(self, job: Job, index: int, parts: CutParts) -> Result:
         found = self._whole.find(parts) or self._plain.find(parts)
-        if found is not None:
-            return found
-        with seen_from(index):
-            return self._plain.keep(parts, result_of(setup_of(parts), timing=self._timing(parts), wait=False))
+        if found is None:
+            with seen_from(index):
+                found = self._plain.keep(parts, self._computed(parts))
+        ref = job.cuts[index].program
+        timing = None if ref is None else self._programs.find((parts.over_engagement(), ref))
+        return found if timing is None else with_timing(found, timing)
+
+    def _computed(self, parts: CutParts) -> Result:
+        return result_of(setup_of(parts), timing=self._paths.find(parts), wait=False)
 
     def take_in(self, parts: CutParts, chatter: Chatter) -> None:
         """Chatter of a cut has been computed: its Result is whole from now on."""
-        plain = self._plain.find(parts) or result_of(setup_of(parts), timing=self._timing(parts), wait=False)
-        self._whole.keep(parts, with_chatter(plain, chatter))
+        self._whole.keep(parts, with_chatter(self._plain.find(parts) or self._computed(parts), chatter))
         self._latest = None
 
-    def _timing(self, parts: CutParts) -> Timing | None:
-        """What a path of exactly this cut, or its program at any engagement, says of its time."""
-        return self._timed.find(parts.over_engagement()) or self._timed.find(parts)
-
-    def take_timing(self, parts: CutParts, timing: Timing | None = None) -> None:
-        """How long a cut takes has been found out: by its program, whatever stepover and depth are typed, by a path of exactly this cut,
-        or as an estimate whose way has been made.
-        """
-        if timing is not None:
-            self._timed.keep(parts.over_engagement() if timing.basis == "program" else parts, timing)
+    def take_timing(self, parts: CutParts, path: Timing | None = None) -> None:
+        """How long a cut takes has been found out: by a path of exactly this cut, or else as an estimate whose way has been made."""
+        if path is not None:
+            self._paths.keep(parts, path)
         for kept in (self._plain, self._whole):
             found = kept.find(parts)
             if found is not None:
-                known = self._timing(parts) or timing_of(found.setup, found.state, wait=False)
+                known = self._paths.find(parts) or timing_of(found.setup, found.state, wait=False)
                 if known is not None:
                     kept.keep(parts, with_timing(found, known))
         self._latest = None
 
-    def forget_timing(self, parts: CutParts) -> None:
-        """Its program is gone: the estimate speaks again."""
-        self._timed.pop(parts.over_engagement(), None)
-        self.take_timing(parts)
+    def take_program(self, parts: CutParts, ref: ProgramRef, timing: Timing | None) -> None:
+        """How long a program takes has been found out, whatever stepover and depth its cut has; None where it cannot be read."""
+        key = parts.over_engagement(), ref
+        if timing is None:
+            self._programs.pop(key, None)
+        else:
+            self._programs.keep(key, timing)
+        self._latest = None

@@ -18,11 +18,10 @@ from lesna.model.work import Pulse
 from lesna.nc.words import MOST_BYTES
 from lesna.physics.compiled import OF_PATHS
 from lesna.planning.cut.result import Result
-from lesna.planning.program.clock import timed
 from lesna.planning.program.level import AIMS, Levelled, Leveller, Targets
+from lesna.planning.program.of_cut import run_of_cut, timed
 from lesna.planning.program.run import Run
-from lesna.planning.program.simulate import simulate
-from lesna.planning.program.stock import stamp_of, stock_for
+from lesna.planning.program.stock import stamp_of
 from lesna.planning.program.summary import Summary, summary_of
 from lesna.planning.program.work import others_of
 from lesna.stock.body import Body
@@ -99,10 +98,11 @@ class Programs:
     def _tell_time(self) -> None:
         """The time of the program is that of its cut."""
         found, former = self.simulation.value, self.simulation.former
-        if isinstance(found, Simulated) and former is not None and former[0].question.parts is not None:
-            timing = timed(found.summary)
-            if self._session.result.timing != timing:
-                self._session.take_timing(former[0].question.parts, timing)
+        if not isinstance(found, Simulated) or former is None:
+            return
+        asked, timing = former[0].question, timed(found.summary)
+        if asked.parts is not None and isinstance(asked.about, Asked) and self._session.result.timing != timing:
+            self._session.take_program(asked.parts, asked.about.ref, timing)
 
     def level_to(self, targets: Targets) -> None:
         """Asks for the form that keeps to somebody's own targets."""
@@ -184,8 +184,7 @@ def _simulated(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
         raise InputError(asked.disk.trouble)
     parts = question.parts
     assert parts is not None  # asked with them above
-    stock = stock_for(asked.ref.stock, parts, asked.folder)
-    run = simulate(asked.disk.content, parts, stock, others=dict(asked.others), tool=asked.ref.tool, pulse=pulse)
+    run = run_of_cut(parts, asked.ref, asked.folder, dict(asked.others), pulse, asked.disk.content)
     return Simulated(run, summary_of(run))
 
 

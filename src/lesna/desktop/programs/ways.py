@@ -16,7 +16,7 @@ from lesna.physics.compiled import OF_PATHS, OF_WAYS
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
-from lesna.planning.program.clock import timed
+from lesna.planning.program.of_cut import timed
 from lesna.planning.program.stock import stamp_of
 from lesna.planning.routes.wish import Wish
 from lesna.planning.ways.program import Printing

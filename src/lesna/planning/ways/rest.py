@@ -7,15 +7,12 @@ from pathlib import Path
 
 from lesna.geometry.region import region_of
 from lesna.model.errors import FileProblem, InputError
-from lesna.model.files import read_bytes
 from lesna.model.job import Feature, Job, ProgramRef
 from lesna.model.resolve import CutParts, Shelf, parts_of
 from lesna.model.work import STEADY, Pulse
-from lesna.nc.words import MOST_BYTES
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
-from lesna.planning.program.simulate import simulate
-from lesna.planning.program.stock import stock_for
+from lesna.planning.program.of_cut import run_of_cut
 from lesna.planning.program.work import others_of
 from lesna.planning.routes.wish import Wish
 from lesna.planning.ways.make import Before
@@ -125,9 +122,7 @@ def before_of(earlier: Earlier, pulse: Pulse = STEADY) -> Before:
     pulse = pulse.within("what goes before")
     try:
         if ref is not None:
-            content = read_bytes((folder or Path()) / ref.file, largest=MOST_BYTES)
-            stock = stock_for(ref.stock, parts, folder)
-            run = simulate(content, parts, stock, others=dict(earlier.others), tool=ref.tool, pulse=pulse)
+            run = run_of_cut(parts, ref, folder, dict(earlier.others), pulse)
         else:
             run = proved(
                 result_of(setup_of(parts), wait=False), Wish(eased=False), Printing(), "", pulse=pulse

@@ -1,4 +1,4 @@
-"""How long a cut takes by its own program."""
+"""The program that a cut names: simulated from its file, and how long the cut takes by it."""
 
 from __future__ import annotations
 
@@ -12,16 +12,18 @@ from lesna.model.resolve import CutParts
 from lesna.model.work import STEADY, Pulse
 from lesna.nc.words import MOST_BYTES
 from lesna.planning.cut.economy import Timing
+from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.stock import stock_for
-from lesna.planning.program.summary import Summary, summary_of
+from lesna.planning.program.summary import Summary
 from lesna.stock.body import Body
 
 
-def timing_of_program(
-    parts: CutParts, ref: ProgramRef, folder: Path | None, others: Mapping[int, Body], pulse: Pulse = STEADY
-) -> Timing:
-    """Minutes of a cut's program, simulated.
+def run_of_cut(
+    parts: CutParts, ref: ProgramRef, folder: Path | None, others: Mapping[int, Body], pulse: Pulse = STEADY,
+    content: bytes | None = None,
+) -> Run:  # fmt: skip
+    """A cut's program through the stock that the cut names for it.
 
     Parameters
     ----------
@@ -30,20 +32,23 @@ def timing_of_program(
     ref : ProgramRef
         Its program.
     folder : Path or None
-        Where its name counts from.
+        Where names of files count from.
     others : mapping of int to Body
         Cutters of other T numbers.
     pulse : Pulse
         Told how far it is.
+    content : bytes or None
+        Of the file, where it has been read.
 
     Raises
     ------
     LesnaError
-        When the program cannot be read.
+        When the program or its stock cannot be read.
     """
-    content = read_bytes((folder or Path()) / ref.file, largest=MOST_BYTES)
+    if content is None:
+        content = read_bytes((folder or Path()) / ref.file, largest=MOST_BYTES)
     stock = stock_for(ref.stock, parts, folder)
-    return timed(summary_of(simulate(content, parts, stock, others=others, tool=ref.tool, pulse=pulse)))
+    return simulate(content, parts, stock, others=others, tool=ref.tool, pulse=pulse)
 
 
 def timed(summary: Summary, basis: Literal["program", "path"] = "program") -> Timing:
