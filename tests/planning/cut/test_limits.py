@@ -7,7 +7,7 @@ from tests.support import result, setup
 
 CONTRACT = {"spindle_speed", "spindle_power", "spindle_torque", "machine_feed", "tool_rated_speed", "chip_thickness_max",
             "chip_thickness_min", "deflection", "tool_stress", "tool_torsion", "grip", "taper_bending", "stability",
-            "chip_space", "depth_available", "feature_depth", "part_clamping", "axis_thrust"}  # fmt: skip
+            "chip_space", "depth_available", "feature_depth", "cusp", "part_clamping", "axis_thrust"}  # fmt: skip
 
 
 def entry(id: str, **changes: object):  # type: ignore[no-untyped-def]
@@ -50,6 +50,16 @@ class Limits(unittest.TestCase):
         found = entry("chip_thickness_min", hex_mm=0.016)
         self.assertAlmostEqual(found.limit, 0.008)  # the table's rubbing limit
         self.assertAlmostEqual(found.use, 0.5)
+
+    def test_lines_that_leave_a_higher_cusp_than_a_surface_may_keep_break_a_limit(self) -> None:
+        ball = {"kind": "ball", "DC": 10.0, "RE": 5.0}
+        surface = {"kind": "surface", "slope_deg": 20.0, "depth_mm": 0.3, "cusp_um": 25.1}
+        changes = {"tool": ball, "role": "finish", "feature": surface, "ap_mm": 0.3}
+        found = entry("cusp", **changes, ae_mm=1.0)
+        self.assertAlmostEqual(found.value, 25.06, places=2)  # R - sqrt(R2 - 0.25)
+        self.assertAlmostEqual(found.use, 25.06 / 25.1, places=3)
+        self.assertTrue(entry("cusp", **changes, ae_mm=10.0).is_broken)
+        self.assertIsNone(entry("cusp", **{**changes, "role": "rough"}, ae_mm=1.0))
 
     def test_a_blunt_edge_needs_a_thicker_chip(self) -> None:
         self.assertAlmostEqual(entry("chip_thickness_min", tool={"edge_radius_um": 40.0}).limit, 3.0 * 4 / 1000)

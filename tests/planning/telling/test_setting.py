@@ -37,6 +37,8 @@ class Setting(unittest.TestCase):
             ("wrong_holder", "danger", {"tool": {"kind": "face", "DC": 50.0, "APMX": 5.0, "LU": None}, "ae_mm": 30.0, "ap_mm": 2.0}),
             ("beyond_travel", "danger", {"feature": {**pocket, "length_mm": 1400.0}}),
             ("surface_without_ball", "caution", {"feature": {"kind": "surface", "slope_deg": 30.0}}),
+            ("stock_of_a_surface", "caution", {"role": "finish", "feature": {"kind": "surface", "depth_mm": 19.0}}),
+            ("edge_of_a_rougher", "danger", {"role": "finish", "tool": {"kind": "chip_splitter", "notch_depth_mm": 0.6}}),
             ("implausible_modes", "danger", {"tap_modes": [{"axis": "x", "f_hz": 900.0, "k_n_um": 9000.0, "zeta": 0.03}]}),
             ("implausible_modes", "danger", {"tap_modes": [{"axis": "y", "f_hz": 900.0, "k_n_um": 20.0, "zeta": 0.0003}]}),
         ):  # fmt: skip

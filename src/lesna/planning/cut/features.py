@@ -57,6 +57,15 @@ def volume(feature: Feature | None) -> float | None:
     return None if solid is None else solid.volume
 
 
+#: height of cusps where a surface names none [mm]
+_CUSP = 0.02
+
+
+def cusp_kept(feature: Feature) -> float:
+    """Height of the cusps that a surface may keep [mm]."""
+    return _CUSP if feature.cusp_um is None else feature.cusp_um / 1000.0
+
+
 def solid_of(feature: Feature | None) -> Solid | None:
     """The solid of a feature, None where a dimension is missing.
 

@@ -11,6 +11,7 @@ import numpy as np
 from lesna.model import units
 from lesna.physics import Num
 from lesna.physics.structure import grip
+from lesna.planning.cut.features import cusp_kept
 from lesna.planning.cut.levels import depth_of
 from lesna.planning.cut.motion import chip_room_of
 from lesna.planning.cut.setup import CutSetup
@@ -196,6 +197,30 @@ def _clamping_demand(setup: CutSetup, state: State) -> Num:
     return grip.clamping_demand(state.fxy_peak, held.mass, held.acceleration)
 
 
+def cusp_of(radius: float, spacing: Num) -> Num:
+    """Height of the cusp that lines of a ball or corner leave between them [mm]; all of the radius where they do not meet.
+
+    Examples
+    --------
+    >>> round(float(cusp_of(5.0, 1.0)), 4)
+    0.0251
+    """
+    half = np.minimum(np.asarray(spacing) / 2, radius)
+    return half * half / (radius + np.sqrt(radius * radius - half * half))
+
+
+def _cusp(setup: CutSetup, state: State) -> Num:
+    return 1000.0 * cusp_of(setup.parts.tool.corner, state.ae)
+
+
+def _cusp_limit(setup: CutSetup, state: State) -> Num | None:
+    """What a surface may keep [um]; a tool without a round corner leaves steps, which is told apart."""
+    cut = setup.parts.cut
+    if cut.role != "finish" or cut.feature is None or cut.feature.kind != "surface" or setup.parts.tool.corner <= 0:
+        return None
+    return 1000.0 * cusp_kept(cut.feature)
+
+
 _TOOLMAKER = "The toolmaker's own figure for this edge."
 _CURVE = "The machine's own curve."
 _BUILDER = "The machine builder's rating."
@@ -306,6 +331,10 @@ RULES: tuple[Rule, ...] = (
         "feature_depth", "Feature depth", units.LENGTH, "mm", lambda s, c: c.ap, lambda s, c: depth_of(s.parts.cut.feature),
         Words("ap / depth of the feature over the floor that is left", "", "A deeper feature.", "the depth of the feature"),
     ),
+    Rule(
+        "cusp", "Cusp", units.SMALL, "um", _cusp, _cusp_limit,
+        Words("height between lines ae apart / height that the surface may keep", "", "The cusp of the feature (cusp_um)."),
+    ),
 )  # fmt: skip
 
 #: limits whose use is a computed force, power or torque
@@ -316,7 +345,7 @@ BY_FORCE = frozenset({
 #: where a cut ends because tool or feature end there: using all of it strains nothing
 ENDS = frozenset({"depth_available", "feature_depth"})
 #: limits that belong to the edge and to what is made, not to what carries the edge
-OF_THE_EDGE = ENDS | {"chip_thickness_max"}
+OF_THE_EDGE = ENDS | {"chip_thickness_max", "cusp"}
 
 BY_ID = {rule.id: rule for rule in RULES}
 

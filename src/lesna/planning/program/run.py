@@ -413,7 +413,8 @@ def loads_at(geometry: Geometry, table: Along, fz: Array) -> tuple[State, dict[s
     with np.errstate(divide="ignore", invalid="ignore"):
         uses = uses_over(geometry.setup, state, geometry.depth_of_chatter)
     uses.pop("chip_thickness_min", None)  # every entry and exit is thin for a moment; `rubs` tells what lasts
-    uses.pop("feature_depth", None)  # a program goes as deep as it says
+    for asked in ("feature_depth", "cusp"):  # a program goes as deep and lies its lines as far apart as it says
+        uses.pop(asked, None)
     return state, {key: np.where(geometry.contact, use, 0.0) for key, use in uses.items()}
 
 

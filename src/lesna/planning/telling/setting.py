@@ -22,6 +22,10 @@ _SLOT, _THIN = 0.9, 0.35
 _LEAD = 45.0
 #: a surface that slopes less is a floor [deg], and corner of a tool that makes others, over DC
 _FLAT, _ROUND = 1.0, 0.1
+#: edges that only rough
+_BROKEN = {"serrated": "serrated edge", "chip_splitter": "chip splitter"}
+#: stock that a surface is finished with at most, over DC and in any case [mm]
+_STOCK_SHARE, _STOCK_LEAST = 0.1, 1.0
 #: what is measured at the tips of tools: stiffness [N/um], damping ratio and frequency [Hz] of a mode
 _STIFFNESS, _DAMPING, _FREQUENCY = (0.05, 2000.0), (0.002, 0.3), (20.0, 30_000.0)
 #: holders that clamp a plain shank only
@@ -138,10 +142,33 @@ def _holder(setup: CutSetup, state: State) -> str | None:
     return f"A face mill has a bore and no shank: it does not go into a {setup.parts.holder.kind.replace('_', ' ')} holder."
 
 
+def _edge(setup: CutSetup, state: State) -> str | None:
+    kind = setup.parts.tool.kind
+    if setup.parts.cut.role != "finish" or kind not in _BROKEN:
+        return None
+    return f"A {_BROKEN[kind]} leaves the trace of its edge on the wall: it roughs. Finish with a plain edge."
+
+
+def _stock(setup: CutSetup, state: State) -> str | None:
+    feature, tool = setup.parts.cut.feature, setup.parts.tool
+    depth = feature.depth_mm if feature is not None else None
+    if (
+        feature is None
+        or feature.kind != "surface"
+        or depth is None
+        or setup.parts.cut.role != "finish"
+        or depth <= max(_STOCK_SHARE * tool.DC, _STOCK_LEAST)
+    ):
+        return None
+    return (f"{units.LENGTH.mark(depth)} of stock is a lot to finish: the depth of a surface is the stock to take, not the height "
+            "of the part.")  # fmt: skip
+
+
 ENTRIES: tuple[Entry, ...] = (
     ("too_deep", "danger", _reach), ("does_not_fit", "danger", _misfit), ("little_grip", "danger", _grip),
     ("not_clamped", "danger", _clamped), ("too_heavy", "danger", _load), ("wrong_holder", "danger", _holder),
-    ("beyond_travel", "danger", _travel), ("implausible_modes", "danger", _modes), ("surface_without_ball", "caution", _surface),
+    ("beyond_travel", "danger", _travel), ("edge_of_a_rougher", "danger", _edge), ("stock_of_a_surface", "caution", _stock),
+    ("implausible_modes", "danger", _modes), ("surface_without_ball", "caution", _surface),
     ("strategy_against_tool", "caution", _strategy), ("high_feed_range", "caution", _high_feed),
 )  # fmt: skip
 #: what is said where a cut cannot be done as it is set, whatever its limits

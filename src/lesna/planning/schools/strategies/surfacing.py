@@ -9,7 +9,7 @@ import numpy as np
 
 from lesna.model import units
 from lesna.physics import Num
-from lesna.planning.cut.features import Solid
+from lesna.planning.cut.features import Solid, cusp_kept
 from lesna.planning.cut.levels import count_of
 from lesna.planning.cut.motion import Motion
 from lesna.planning.cut.setup import CutSetup
@@ -26,8 +26,6 @@ from lesna.planning.search.optimum import Optimum
 
 #: slope up to which stepovers are planned from above, beyond it step-downs [deg]
 STEEP = 45.0
-#: cusp where the feature names none [mm]
-_CUSP = 0.02
 #: angle between edge and surface from which the centre stays out of the cut [deg]
 _CENTRE_FREE = 10.0
 
@@ -63,8 +61,7 @@ def lines_on(radius: float, cusp: float, slope: float, tilt: float = 0.0) -> Lin
 def surface_lines(case: Case) -> Lines:
     """The lines of a case's own surface."""
     feature, tool = case.feature, case.parts.tool
-    cusp = _CUSP if feature.cusp_um is None else feature.cusp_um / 1000.0
-    return lines_on(tool.corner, cusp, feature.slope_deg or 0.0, case.parts.cut.tilt_deg)
+    return lines_on(tool.corner, cusp_kept(feature), feature.slope_deg or 0.0, case.parts.cut.tilt_deg)
 
 
 def _advice(case: Case, found: Optimum) -> str:
