@@ -74,9 +74,10 @@ class MapPicture:
 
     def value_at(self, layer: str, ae: float, ap: float) -> float:
         """What a layer tells at a point, interpolated on the grid."""
-        m = self.map
-        column = np.array([np.interp(ae, m.ae, row) for row in self.layers[layer].values])
-        return float(np.interp(ap, m.ap, column))
+        m, values = self.map, self.layers[layer].values
+        (i, u), (k, v) = _between(m.ae, ae), _between(m.ap, ap)
+        low, high = values[k, i : i + 2], values[k + 1, i : i + 2]
+        return float((1 - v) * (low[0] + u * (low[1] - low[0])) + v * (high[0] + u * (high[1] - high[0])))
 
     def depth_for(self, ae: float, q: float) -> float | None:
         """Depth that keeps a removal rate at another stepover [mm]; None where the tool is too short."""
@@ -92,6 +93,12 @@ class MapPicture:
         uses = {key: float(use[row, column]) for key, use in self.map.uses.items()}
         top = max(uses, key=lambda key: uses[key])
         return BY_ID[top].name, uses[top]
+
+
+def _between(marks: Array, value: float) -> tuple[int, float]:
+    """The mark before a value and how far it is to the next [-]; 0 to 1 beyond the ends too."""
+    before = int(np.clip(np.searchsorted(marks, value) - 1, 0, len(marks) - 2))
+    return before, float(np.clip((value - marks[before]) / (marks[before + 1] - marks[before]), 0.0, 1.0))
 
 
 def picture_of(setup: CutSetup, pulse: Pulse = STEADY) -> MapPicture:
