@@ -6,8 +6,9 @@ code; `turn_of` takes whichever is ready, and a test holds the two together.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -22,6 +23,15 @@ _SLACK = 1e-9
 #: cells of the window of a slice, with four Gauss points each, for means
 _CELLS = 16
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(4)
+
+
+class Edges(NamedTuple):
+    """Slices, force law, feed of a turn [mm] and the window of every slice [rad]."""
+
+    slices: Slices
+    law: ForceLaw
+    feed: float
+    window: tuple[Array, Array]
 
 
 @dataclass(frozen=True)
@@ -42,6 +52,10 @@ class Turn:
         Height above the tip at which the tangential force acts on average [mm].
     chips : array (teeth,)
         Thickest chip of each tooth, at the height where it is thickest [mm].
+    edges : Edges
+        What the forces were summed over.
+    factor : float
+        By what these sums were scaled [-].
     """
 
     theta: Array
@@ -52,19 +66,20 @@ class Turn:
     means: Array
     height: float
     chips: Array
+    edges: Edges = field(repr=False, compare=False)
+    factor: float = 1.0
 
     def scaled(self, factor: float) -> Turn:
         """The same turn with every force so many times as large [-]."""
         return replace(self, fx=factor * self.fx, fy=factor * self.fy, fz=factor * self.fz, torque=factor * self.torque,
-                       means=factor * self.means)  # fmt: skip
+                       means=factor * self.means, factor=factor * self.factor)  # fmt: skip
 
-    def read(self, values: Array, theta: Array) -> Array:
-        """Values at the even angles of the turn, straight between them."""
-        count = len(self.theta)
-        place = (theta - self.theta[0]) * (count / (2 * np.pi))
-        before = np.floor(place)
-        share, first = place - before, before.astype(int) % count
-        return values[first] * (1 - share) + values[(first + 1) % count] * share
+    def at(self, theta: Array) -> Array:
+        """Fx, Fy, Fz [N] and torque [Nm] at angles of one's own (4, n).
+
+        Read between the even angles, the force as an edge goes out would depend on where these happen to lie.
+        """
+        return self.factor * _forces(*self.edges, theta)
 
     @cached_property
     def fxy(self) -> Array:
@@ -108,11 +123,12 @@ def turn_of(cutter: Cutter, law: ForceLaw, fz: float, ae: float, ap: float, *, d
     edge = start[1, -1] if direction == "down" else end[1, -1]
     theta = edge + 2 * np.pi * np.arange(ANGLES) / ANGLES
     run = engine.kernel_if_loaded("turn") or turn_plain
-    forces, means, chips = run(slices, law, fz * cutter.teeth, (start, end), theta)
+    edges = Edges(slices, law, fz * cutter.teeth, (start, end))
+    forces, means, chips = run(*edges, theta)
     moment = float(means[4])
     return Turn(
         theta=theta, fx=forces[0], fy=forces[1], fz=forces[2], torque=forces[3], means=means[:4],
-        height=moment / float(means[5]) if means[5] > 0 else ap / 2, chips=chips,
+        height=moment / float(means[5]) if means[5] > 0 else ap / 2, chips=chips, edges=edges,
     )  # fmt: skip
 
 
@@ -120,6 +136,10 @@ def turn_plain(
     slices: Slices, law: ForceLaw, feed: float, window: tuple[Array, Array], theta: Array
 ) -> tuple[Array, Array, Array]:
     """The sums of one turn, written plainly."""
+    return _forces(slices, law, feed, window, theta), *_means(slices, law, feed, window)
+
+
+def _forces(slices: Slices, law: ForceLaw, feed: float, window: tuple[Array, Array], theta: Array) -> Array:
     start, end = window
     # a slice enters and leaves bit by bit, as its ends lag and see windows of their own; only that part of it cuts
     lag = np.stack((-slices.smear, slices.smear)) / 2
@@ -134,9 +154,7 @@ def turn_plain(
     weight = np.clip(np.minimum(entered, staying), 0.0, 1.0)
     at = np.clip(at, start.min(axis=0)[place], end.max(axis=0)[place])
     parts, _ = _components(slices, law, feed, (tooth, place, at))
-    forces = np.stack([np.bincount(angle, weights=part * weight, minlength=len(theta)) for part in parts])
-    means, chips = _means(slices, law, feed, window)
-    return forces, means, chips
+    return np.stack([np.bincount(angle, weights=part * weight, minlength=len(theta)) for part in parts])
 
 
 def _components(

@@ -21,7 +21,7 @@ def wall_error_of(setup: CutSetup, turn: Turn, ap: float, height: float) -> floa
     bar, cut = setup.structure.beam, setup.parts.cut
     at_wall, toward = (math.pi, 1.0) if cut.direction == "down" else (0.0, -1.0)
     z = np.linspace(0.0, ap, _WALL_HEIGHTS)
-    fy = turn.read(turn.fy, at_wall + float(setup.cutter.leads[0]) * z)
+    fy = turn.at(at_wall + float(setup.cutter.leads[0]) * z)[1]
     error = 1000.0 * toward * fy * bar.compliance(np.minimum(z, bar.length), min(height, bar.length)) * _normal(setup)
     return float(error[int(np.argmax(np.abs(error)))])
 
