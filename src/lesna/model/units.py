@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from lesna.model.errors import InputError
@@ -74,12 +74,33 @@ class Quantity:
 
     def mark(self, value: float | None) -> str:
         """A place in a sentence for the number and its unit, which `said` fills in the units of whoever reads it."""
-        return f"{_OPEN}{_NAMES[id(self)]} {'' if value is None else repr(float(value))}{_CLOSE}"
+        return self._place(value, None)
+
+    def pair(self, value: float, other: float) -> tuple[str, str]:
+        """Places for two numbers that a sentence compares: they get as many digits as it takes to tell them apart."""
+        return self._place(value, other), self._place(other, value)
+
+    def _place(self, value: float | None, beside: float | None) -> str:
+        numbers = " ".join("" if number is None else repr(float(number)) for number in (value, beside))
+        return f"{_OPEN}{_NAMES[id(self)]} {numbers}{_CLOSE}"
+
+    def apart(self, value: float, beside: float, system: System) -> str:
+        """Number and unit, with up to three digits more where another number would read the same."""
+        for more in range(_DIGITS_APART + 1):
+            finer = replace(self, digits=(_finer(self.digits[0], more), _finer(self.digits[1], more)))
+            if finer.text(value, system) != finer.text(beside, system):
+                return finer.full(value, system)
+        return self.full(value, system)
+
+
+def _finer(digits: int, more: int) -> int:
+    return digits - more if digits < 0 else digits + more
 
 
 #: private characters around a number that is still to be shown: nothing that people write holds them
 _OPEN, _CLOSE = "\ue000", "\ue001"
-_MARK = re.compile(f"{_OPEN}([A-Z_]+) ([^{_CLOSE}]*){_CLOSE}")
+_MARK = re.compile(f"{_OPEN}([A-Z_]+) ([^ {_CLOSE}]*) ([^{_CLOSE}]*){_CLOSE}")
+_DIGITS_APART = 3
 
 
 def said(sentence: str, system: System) -> str:
@@ -91,10 +112,15 @@ def said(sentence: str, system: System) -> str:
     --------
     >>> said(f"At {LENGTH.mark(25.4)} it is calm.", "inch")
     'At 1.0000 in it is calm.'
+    >>> said("{} is under {}".format(*CHIP.pair(0.0058, 0.006)), "metric")
+    '0.0058 mm is under 0.0060 mm'
     """
 
     def shown(match: re.Match[str]) -> str:
-        return _BY_NAME[match[1]].full(float(match[2]) if match[2] else None, system)
+        quantity, value, beside = _BY_NAME[match[1]], match[2], match[3]
+        if value and beside:
+            return quantity.apart(float(value), float(beside), system)
+        return quantity.full(float(value) if value else None, system)
 
     return _MARK.sub(shown, sentence)
 

@@ -127,16 +127,15 @@ def _lane(search: _Search, strategy: Strategy) -> Lane:
         return Lane(strategy, (), "it needs another tool")
     found: list[tuple[Stage, Optimum]] = []
     for stage in stages:
-        wanted, asked = asked_of(stage, stages, aim, floor)
-        best = best_of(stage.task, wanted, asked, quick=search.quick, pulse=search.pulse)
+        for_aim, asked = asked_of(stage, stages, aim, floor)
+        best = best_of(stage.task, for_aim, asked, quick=search.quick, pulse=search.pulse)
         if best is None:
             return Lane(strategy, (), _why_none(stage, asked, search.pulse))
         found.append((stage, best))
     lane = Lane(strategy, tuple(found), "", _besides(strategy, case, len(found)))
     if lane.q < floor * (1 - SHORT):
-        return Lane(
-            strategy, (), f"removes {units.REMOVAL.mark(lane.q)} at most, {units.REMOVAL.mark(floor)} are asked for"
-        )
+        most, wanted = units.REMOVAL.pair(lane.q, floor)
+        return Lane(strategy, (), f"removes {most} at most, {wanted} are asked for")
     if search.quick:
         return lane
     left = strategy.note(case, lane.main) if strategy.note else ""
@@ -164,17 +163,16 @@ def _why_none(stage: Stage, floor: float, pulse: Pulse) -> str:
     if floor:
         best = best_of(task, "time", pulse=pulse)
         if best is not None:
-            return f"its quickest point removes {units.REMOVAL.mark(float(best.worth.q))}, {units.REMOVAL.mark(floor)} are asked for"
+            most, wanted = units.REMOVAL.pair(float(best.worth.q), floor)
+            return f"its quickest point removes {most}, {wanted} are asked for"
     least = judged(task, Point(float(task.stepovers[0]), float(task.depths[0]), task.speeds[0], task.chips[0]))
     broken = [entry for entry in least.limits if entry.is_broken]
     if not broken:
         return "no point of its window holds every limit together"
     entry = broken[0]
     word = "under" if entry.rule.is_floor else "over"
-    return (
-        f"{entry.rule.name.lower()} stops even its gentlest point: {entry.rule.quantity.mark(entry.value)} is {word} "
-        f"{entry.rule.quantity.mark(entry.limit)}"
-    )
+    value, limit = entry.rule.quantity.pair(entry.value, entry.limit)
+    return f"{entry.rule.name.lower()} stops even its gentlest point: {value} is {word} {limit}"
 
 
 def _today(case: Case) -> Lane | None:
@@ -194,9 +192,3 @@ def _today(case: Case) -> Lane | None:
     point = Point(cut.ae_mm, cut.ap_mm, float(state.vc), float(state.hex))
     found = limits_of(case.setup, state)
     return Lane(strategy, ((stage, Optimum(stage.task, point, case.setup, state, worth, found, np.empty((0, 2)))),))
-
-
-# ---------------------------------------------------------------- taking one over
-
-
-# ---------------------------------------------------------------- against today

@@ -102,7 +102,7 @@ def problem_of(case: Case, tool: Tool) -> str:
     if tool.kind == "ball" and solid.kind != "surface":
         return "a ball is for surfaces"
     if tool.usable_length < solid.depth * (1 - 1e-9):
-        return f"reaches {units.LENGTH.mark(tool.usable_length)}, the floor lies at {units.LENGTH.mark(solid.depth)}"
+        return "reaches {}, the floor lies at {}".format(*units.LENGTH.pair(tool.usable_length, solid.depth))
     if solid.largest_cutter < tool.DC:
         return f"wider than the {units.LENGTH.mark(solid.largest_cutter)} between the walls"
     if groups and material.iso_group not in groups:

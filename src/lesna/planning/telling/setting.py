@@ -38,8 +38,8 @@ def _reach(setup: CutSetup, state: State) -> str | None:
     reach = min(parts.tool.usable_length, parts.cut.stick_out_mm)
     if depth is None or depth <= reach * (1 + 1e-9):
         return None
-    return (f"The feature is {units.LENGTH.mark(depth)} deep and the tool reaches {units.LENGTH.mark(reach)}: its body or the holder "
-            "meets the part before the floor.")  # fmt: skip
+    deep, reached = units.LENGTH.pair(depth, reach)
+    return f"The feature is {deep} deep and the tool reaches {reached}: its body or the holder meets the part before the floor."
 
 
 def _misfit(setup: CutSetup, state: State) -> str | None:
@@ -69,7 +69,7 @@ def _load(setup: CutSetup, state: State) -> str | None:
     mass, most = setup.parts.workpiece.mass_kg, setup.parts.machine.table_load_max_kg
     if mass is None or most is None or mass <= most:
         return None
-    return f"The part weighs {units.MASS.mark(mass)} and the table carries {units.MASS.mark(most)}."
+    return "The part weighs {} and the table carries {}.".format(*units.MASS.pair(mass, most))
 
 
 def _strategy(setup: CutSetup, state: State) -> str | None:

@@ -76,7 +76,7 @@ def _measure(aim: Aim, behind: float) -> str:
 def _strength(aim: Aim, lane: Lane, second: Lane) -> str:
     """What puts a lane ahead of another most: of the minutes and the money, the largest share of the difference."""
     in_cut, other_cut = _in_cut(lane), _in_cut(second)
-    cutting = f"it cuts {units.REMOVAL.mark(in_cut)} against {units.REMOVAL.mark(other_cut)}"
+    cutting = "it cuts {} against {}".format(*units.REMOVAL.pair(in_cut, other_cut))
     lasting = (
         f"its edges last {lane.life / second.life:.1f} times as long"
         if math.isfinite(lane.life + second.life) and lane.life > second.life
@@ -124,7 +124,7 @@ def _weakness(aim: Aim, lane: Lane, best: Lane) -> str:
     """What costs a lane most against the winner."""
     if aim in ("life", "unattended"):
         return _with_stop(
-            f"its edges last {units.LONG_MINUTES.mark(lane.life)} against {units.LONG_MINUTES.mark(best.life)}",
+            "its edges last {} against {}".format(*units.LONG_MINUTES.pair(lane.life, best.life)),
             lane,
             best,
         )
@@ -153,7 +153,7 @@ def _slower(lane: Lane, best: Lane) -> str:
     """How a lane cuts less in a minute."""
     if len(lane.stages) > 1:
         return f"{units.clock(float(lane.main.worth.cutting))} in the cut go on the {lane.main.task.label} alone"
-    return f"in the cut it removes {units.REMOVAL.mark(_in_cut(lane))} against {units.REMOVAL.mark(_in_cut(best))}"
+    return "in the cut it removes {} against {}".format(*units.REMOVAL.pair(_in_cut(lane), _in_cut(best)))
 
 
 def _with_stop(sentence: str, lane: Lane, other: Lane) -> str:

@@ -155,7 +155,7 @@ def reach_problem(case: Case, setup: CutSetup) -> str:
     """Why a tool does not reach the floor; empty where it does."""
     deep = min(setup.parts.tool.usable_length, setup.parts.cut.stick_out_mm)
     if deep < case.solid.depth * (1 - 1e-9):
-        return f"it reaches {units.LENGTH.mark(deep)} down, the floor lies at {units.LENGTH.mark(case.solid.depth)}"
+        return "it reaches {} down, the floor lies at {}".format(*units.LENGTH.pair(deep, case.solid.depth))
     return ""
 
 
