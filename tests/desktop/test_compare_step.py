@@ -4,6 +4,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from lesna.model.units import clock
 from tests.desktop.driver import WindowTest, wait_for
 
 
@@ -30,6 +31,9 @@ class CompareStep(WindowTest):
         self.assertEqual([card.lane for card in cards], list(answer.lanes))
         self.assertIn("Wins", cards[0].sentence)
         self.assertIn("min", self.compare.figures["minutes"].text())
+        wait_for(lambda: self.session.result.timing is not None and self.session.result.timing.basis == "program")
+        part_time = clock(self.session.result.part_time)
+        self.assertIn(f"By its program a part takes {part_time} min:s.", self.compare.basis.text())
         before = self.session.job
         QTest.mouseClick(cards[0].button, Qt.MouseButton.LeftButton)
         point = answer.winner.main.point

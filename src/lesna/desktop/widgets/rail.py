@@ -110,12 +110,12 @@ class CutRail(Panel):
             card.deleteLater()
         for card in self.cards:
             card.follow()
-        times = [None if result.timing is None else result.timing.running for result in self.session.results]
+        times = [result.part_time for result in self.session.results]
         known = [time for time in times if time is not None]
         missing = f", {len(times) - len(known)} unknown" if len(known) < len(times) else " a part"
         self.total.setText(f"All cuts: {units.clock(sum(known))}{missing}")
         self.total.setToolTip(
-            "Running time of all cuts, by program, path or estimate; a cut without the sizes of its feature has none"
+            "Time of all cuts with their changes of edges, by program, path or estimate; a cut without the sizes of its feature has none"
         )
 
 
@@ -259,7 +259,7 @@ class CutCard(Canvas):
         painter.setPen(THEME.color("ink"))
         painter.setFont(self.face(11))
         painter.drawText(QRectF(left, 48, wide, 18), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                         units.clock(None if result.timing is None else result.timing.running))  # fmt: skip
+                         units.clock(result.part_time))  # fmt: skip
         self._paint_standing(painter, QPointF(self.width() - 15, 17))
 
     def _line(self, painter: QPainter, left: float, top: float, wide: float, text: str, *, bold: bool = False) -> None:

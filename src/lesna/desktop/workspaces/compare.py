@@ -130,6 +130,7 @@ class CompareWorkspace(QWidget):
         row.addWidget(self.faces, 1)
         row.addWidget(self._side())
         answers.comparison.changed.connect(self._show_saving)
+        session.result_changed.connect(self._show_saving)
         Follower(self, session, self._show_book)
 
     def _side(self) -> QWidget:
@@ -167,6 +168,10 @@ class CompareWorkspace(QWidget):
             self.saved.addWidget(value, place, 1)
             self.figures[key] = value
         self.today.body.addLayout(self.saved)
+        self.basis = Words()
+        self.basis.setObjectName("faint")
+        self.basis.setWordWrap(True)
+        self.today.body.addWidget(self.basis)
         self.book = Panel("Book and model")
         self.book_words = Words()
         self.book_words.setWordWrap(True)
@@ -201,6 +206,10 @@ class CompareWorkspace(QWidget):
             }
         for key, text in texts.items():
             self.figures[key].setText(text)
+        result, words = self.session.result, "Lanes and today are both estimated."
+        if result.timing is not None and result.timing.basis != "estimate":
+            words += f" By its {result.timing.basis} a part takes {units.clock(result.part_time)} min:s."
+        self.basis.setText(words)
 
     def showEvent(self, event: object) -> None:
         """A path may have been made in the meantime."""

@@ -194,7 +194,7 @@ _ROWS = (
            symbol="Ts", how=money.safe_life),
     Figure("alone", "Safe alone", units.LONG_MINUTES, _economy("alone"), "alone_min", is_life=True,
            symbol="Ta", how=money.alone),
-    Figure("part_time", "Part", units.MINUTES, _economy("time_per_part"), "time_per_part_min", is_clock=True, unit_word="min:s",
+    Figure("part_time", "Part", units.MINUTES, lambda r: r.part_time, "time_per_part_min", is_clock=True, unit_word="min:s",
            symbol="tp", how=money.part_time, is_timed=True),
     Figure("cost", "Cost", units.MONEY, _economy("cost_per_part"), "cost_per_part", unit_word="a part",
            symbol="C", how=money.cost, is_timed=True),

@@ -130,12 +130,16 @@ def edges_a_part(result: Result, e: Economy, where: Where) -> Explanation:
     return Explanation("E = time in the cut / edge life", ("time", "life"), "docs/physics.md section 13", TRIALS)
 
 
-@_where_life_is_known
-def part_time(result: Result, e: Economy, where: Where) -> Explanation:
+def part_time(result: Result, where: Where) -> Explanation:
     """The time of a part."""
-    timing = result.timing
+    timing, e = result.timing, result.economy
     links = Input("links", "entries in air, links and lifts", None if timing is None else timing.linking, units.MINUTES,
                   "nothing yet" if timing is None else _SOURCES[timing.basis])  # fmt: skip
+    if e is None:
+        return Explanation(
+            "time in the cut + links; no edge life is known, so changing edges is left out", ("time", links), "docs/physics.md section 13",
+            "A stopwatch.",
+        )  # fmt: skip
     change = Input(
         "change", "time to change an edge", e.change_time, units.MINUTES, "batch, or 1 minute where it names none"
     )
