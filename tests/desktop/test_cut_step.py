@@ -377,8 +377,20 @@ class Chatter(CutStep):
         self.assertEqual(len(field.places), 6)
         face.grab()
         self.assertRegex(
-            face.words.text(), r"this cut (is calm|chatters).*\(simulated, not measured, (sure|fast) method\)"
+            face.words.text(), r"should stay calm: .*\(estimate\) The simulated lobes show (none|\d)"
+        )  # what nobody measured is no limit
+        self.assertEqual(self.session.result.chatter.basis, "estimate")
+        QTest.mouseClick(face.keep, Qt.MouseButton.LeftButton)
+        self.assertTrue(self.session.cut.is_judged_by_modes)
+        wait_for(lambda: self.session.result.chatter is not None and self.answers.chart.value is not None)
+        self.assertEqual(self.session.result.chatter.basis, "simulated")
+        face.grab()
+        self.assertRegex(
+            face.words.text(), r"this cut (is calm|chatters).*\(simulated, kept as the limit, (sure|fast) method\)"
         )
+        self.assertTrue(face.keep.isHidden())
+        self.bench.undo()
+        self.assertEqual(self.session.result.chatter.basis, "estimate")
 
     def test_a_tap_test_becomes_modes_and_is_undone(self) -> None:
         face = self.cut_page.stability

@@ -31,7 +31,7 @@ def cut(job_file: Path, name: str | None, as_json: bool, strict: bool) -> None:
     job = open_job(job_file)
     library = open_library()
     places = chosen(job, job_file, name)
-    if any(job.cuts[index].tap_modes for index in places):
+    if any(job.cuts[index].is_judged_by_modes for index in places):
         open_kernels(needed=False)  # only a measured boundary takes longer than loading them
     with about(job_file):
         results = [_by_program(evaluate(job, index, library), job, index, library, job_file) for index in places]

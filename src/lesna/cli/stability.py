@@ -14,7 +14,7 @@ from lesna.model import units
 from lesna.model.resolve import parts_of
 from lesna.planning.chatter import stability
 from lesna.planning.chatter.estimate import estimated_depth
-from lesna.planning.chatter.judge import chatter_of, is_measured
+from lesna.planning.chatter.judge import chatter_of
 from lesna.planning.cut.setup import CutSetup, setup_of
 from lesna.planning.evaluate import result_of
 
@@ -34,8 +34,8 @@ def stability_command(job_file: Path, name: str, method: Literal["auto", "fast",
     with about(job_file):
         index = chosen(job, job_file, name)[0]
         setup = setup_of(parts_of(job, index, library))
-        by_table = None if is_measured(setup) else estimated_depth(setup, setup.parts.cut.ae_mm)
-        if by_table is None and not is_measured(setup):
+        by_table = None if setup.parts.cut.is_judged_by_modes else estimated_depth(setup, setup.parts.cut.ae_mm)
+        if by_table is None and not setup.parts.cut.is_judged_by_modes:
             fail(f"{name}: the tables name no depths for this edge in this material; measure the tip (tap_modes)")
         estimate = by_table if method == "auto" else None
         if estimate is None:

@@ -19,6 +19,10 @@ def _of_set_up(result: Result) -> Question:
     return Question(None, (set_up_of(result.setup.parts.cut), result.setup.parts.machine))
 
 
+def _counted(modes: int) -> str:
+    return "one mode" if modes == 1 else f"{modes} modes"
+
+
 class Tapping:
     """Measures the chosen cut's set-up; what is found becomes the modes of that cut, if it still is what was measured."""
 
@@ -27,14 +31,14 @@ class Tapping:
 
     def tap(self) -> None:
         """The simulated hammer hits this set-up's own tool."""
-        structure = self._session.result.setup.structure
+        setup = self._session.result.setup
 
         def measure() -> Any:
             from lesna.devices.tap_test import SimulatedHammer
-            from lesna.physics.structure.beam import bending_modes
             from lesna.planning.chatter.measuring import tap_test
+            from lesna.planning.chatter.standing_in import stand_in_mode
 
-            return tap_test(SimulatedHammer(bending_modes(structure.beam, structure.damping)))
+            return tap_test(SimulatedHammer((stand_in_mode(setup),)))
 
         self._measure("tap test", measure)
 
@@ -51,10 +55,16 @@ class Tapping:
 
         self._measure("response", measure)
 
-    def forget(self) -> None:
-        """Back to the modes of the computed beam."""
+    def keep(self) -> None:
+        """Simulated modes become a limit of this cut, because somebody wants it so."""
         session = self._session
-        session.attempt(lambda: session.edit_cut("Back to estimated modes", tap_modes=()))
+        kept = tuple(mode.model_copy(update={"kept": True}) for mode in session.cut.tap_modes)
+        session.attempt(lambda: session.edit_cut("Keep the simulated modes", tap_modes=kept))
+
+    def forget(self) -> None:
+        """Back to the estimate."""
+        session = self._session
+        session.attempt(lambda: session.edit_cut("Back to the estimate", tap_modes=()))
 
     def _measure(self, what: str, measure: Callable[[], Any]) -> None:
         session, cut, job = self._session, self._session.cut, self._session.job_number
@@ -82,9 +92,11 @@ class Tapping:
         if session.attempt(lambda: session.edit("Measured modes", edit)):
             coherence = "" if measured.coherence is None else f", coherence {float(measured.coherence.mean()):.2f}"
             # only the simulated hammer strikes; a file holds a response alone
-            unreal = ". Simulated: it shows how a tap test is read, not what this machine does" if measured.hits else ""
+            unreal = (
+                ". Simulated: it shows how a tap test is read; the estimate stays the limit" if measured.hits else ""
+            )
             session.say(
                 "note",
-                f"{session.job.cuts[place].name}: {hits}{len(measured.fit.modes)} modes, "
+                f"{session.job.cuts[place].name}: {hits}{_counted(len(measured.fit.modes))}, "
                 f"{measured.fit.residual:.0%} left over{coherence}{unreal}",
             )

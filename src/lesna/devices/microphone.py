@@ -20,10 +20,11 @@ _RATES, LONGEST = (2_000, 400_000), 120
 
 @dataclass(frozen=True)
 class Recording:
-    """Samples from -1 to 1, one channel, and how many of them make a second."""
+    """Samples from -1 to 1, one channel, how many of them make a second, and whether a real cut was heard at all."""
 
     samples: Array
     rate: float
+    is_simulated: bool = False
 
 
 class Microphone(Protocol):
@@ -66,7 +67,7 @@ class SimulatedMicrophone:
         if self._chatter > 0:
             sound += 1.6 * np.sin(2 * np.pi * self._chatter * t + 0.3 * np.sin(turn))
         sound += self._random.normal(0.0, 0.08, len(t))
-        return Recording(np.clip(self._loudness * sound, -1.0, 1.0), self.rate)
+        return Recording(np.clip(self._loudness * sound, -1.0, 1.0), self.rate, is_simulated=True)
 
 
 def wav_bytes(recording: Recording) -> bytes:

@@ -63,7 +63,7 @@ class SimulatedHammer:
         force = self._blow(t, 0.004, peak)
         if r.random() < self._double:
             force = force + self._blow(t, 0.004 + r.uniform(0.012, 0.03), peak * r.uniform(0.25, 0.6))
-        response = self._ring(force) + r.normal(0.0, 0.004, len(t))
+        response = self._ring(force) + r.normal(0.0, 0.0015, len(t))
         shown = np.minimum(force + r.normal(0.0, 0.25, len(t)), self.span)
         return Strike(shown, response)
 

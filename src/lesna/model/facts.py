@@ -178,14 +178,17 @@ def written(value: Any, kind: Kind) -> str:
         return "\n".join(written(outline, "points") for outline in value)
     if kind == "modes":
         return "\n".join(
-            f"{mode.axis} {mode.f_hz:g} Hz {mode.k_n_um:g} N/um {mode.zeta:g}{' simulated' if mode.simulated else ''}"
-            for mode in value
+            f"{mode.axis} {mode.f_hz:g} Hz {mode.k_n_um:g} N/um {mode.zeta:g}{_origin(mode)}" for mode in value
         )
     return str(value)
 
 
+def _origin(mode: TapMode) -> str:
+    return (" simulated" if mode.simulated else "") + (" kept" if mode.kept else "")
+
+
 _MODE = re.compile(
-    r"^\s*([xyXY])[\s,;]+([\d.,eE+]+)\s*(?:Hz)?[\s;]+([\d.,eE+]+)\s*(?:N/[uµ]m)?[\s;]+([\d.,eE+\-]+)\s*(%?)\s*(simulated)?\s*$"
+    r"^\s*([xyXY])[\s,;]+([\d.,eE+]+)\s*(?:Hz)?[\s;]+([\d.,eE+]+)\s*(?:N/[uµ]m)?[\s;]+([\d.,eE+\-]+)\s*(%?)\s*(simulated)?\s*(kept)?\s*$"
 )
 
 
@@ -218,7 +221,7 @@ def _mode(line: str) -> TapMode:
     share = 0.01 if match[5] else 1.0
     return TapMode.read({
         "axis": match[1].lower(), "f_hz": _number(match[2]), "k_n_um": _number(match[3]), "zeta": share * _number(match[4]),
-        "simulated": bool(match[6]),
+        "simulated": bool(match[6]), "kept": bool(match[7]),
     })  # fmt: skip
 
 

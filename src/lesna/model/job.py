@@ -286,6 +286,12 @@ class TapMode(Record):
     k_n_um: float = number("N/um", "modal stiffness", ge=STIFFEST[0], le=STIFFEST[1])
     zeta: float = number("1", "damping ratio", gt=0, lt=1)
     simulated: bool = truth("found by the simulated hammer: nothing was measured on the machine", False)
+    kept: bool = truth("simulated, and to be a limit all the same", False)
+
+    @property
+    def counts(self) -> bool:
+        """Whether chatter is judged by it: what is simulated does not unless somebody decides so."""
+        return self.kept or not self.simulated
 
 
 #: a cut names one of each: how fast it turns, and how far it feeds; a toolmaker's book value may do for both
@@ -374,6 +380,16 @@ class Cut(Record):
     )
     GROUPS: ClassVar = (("What is set", "ae_mm"), ("What it is judged by", "deflection_limit_um"))
     ELSEWHERE: ClassVar = frozenset({"id", "tool", "holder", "book", "feature", "program", "locks"})
+
+    @property
+    def is_judged_by_modes(self) -> bool:
+        """Whether chatter is judged by the modes of its set-up instead of the estimate."""
+        return bool(self.tap_modes) and all(mode.counts for mode in self.tap_modes)
+
+    @property
+    def is_simulated(self) -> bool:
+        """Whether some mode of its set-up was never measured at the machine."""
+        return any(mode.simulated for mode in self.tap_modes)
 
     @field_validator("coolant", mode="before")
     @classmethod

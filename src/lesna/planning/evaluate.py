@@ -14,7 +14,7 @@ from lesna.model.job import Job
 from lesna.model.resolve import Shelf, parts_of
 from lesna.physics import Num
 from lesna.planning.chatter.estimate import estimate_of
-from lesna.planning.chatter.judge import chatter_of, is_measured
+from lesna.planning.chatter.judge import chatter_of
 from lesna.planning.cut.curves import corner_angle, loop_advance
 from lesna.planning.cut.economy import Timing, economy_of
 from lesna.planning.cut.features import solid_of
@@ -115,7 +115,7 @@ def result_of(
         When its feature leaves nothing to cut.
     """
     cut = setup.parts.cut
-    if chatter is None and not is_measured(setup):
+    if chatter is None and not setup.parts.cut.is_judged_by_modes:
         chatter = estimate_of(setup)
     state, turn = solve_one(setup, cut.ae_mm, cut.ap_mm)
     timing = timing or timing_of(setup, state, wait=wait)

@@ -27,6 +27,19 @@ class Hearing(unittest.TestCase):
             self.assertAlmostEqual(found.chatter[0], frequency, delta=2.0)
             self.assertGreater(found.share, 0.3)
 
+    def test_a_swing_on_a_multiple_of_the_turn_is_not_called_quiet(self) -> None:
+        for n in (891.0, 1273.0, 3714.0):
+            turn = n / 60.0
+            for order in (int(900 / turn), int(1500 / turn), 3 * Z, 4 * Z):
+                frequency = order * turn + 0.5
+                if frequency < 400.0:
+                    continue
+                r = SimulatedMicrophone(n, Z, chatter=frequency).record(3.0)
+                found = hear(r.samples, r.rate, n, Z)
+                with self.subTest(n=n, order=order):
+                    self.assertAlmostEqual((found.chatter + found.unclear)[0], frequency, delta=2.0)
+            self.assertEqual(heard().unclear, ())
+
     def test_what_says_nothing(self) -> None:
         self.assertIn("clipped", heard(loudness=1.6).problem)
         self.assertIn("too short", heard(seconds=0.2).problem)

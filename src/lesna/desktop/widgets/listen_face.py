@@ -17,6 +17,7 @@ from lesna.desktop.follower import Follower
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.desktop.widgets.chart import SMALL, CloseChart, round_ticks
+from lesna.desktop.widgets.painting import text_width
 from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.model.errors import InputError, LesnaError
@@ -85,11 +86,15 @@ class SpectrumChart(CloseChart):
         decibel = 20 * np.log10(np.maximum(heard.level[shown], 1e-4))
         painter.setPen(QPen(THEME.color("ink"), 1))
         painter.drawPolyline(axes.polygon(np.column_stack((heard.f[shown], decibel))))
-        for frequency in heard.chatter[:1]:
-            x = axes.x(frequency)
-            painter.setPen(QPen(THEME.color("alarm"), 2))
-            painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() - 14))
-            painter.drawText(QPointF(min(x + 4, plot.right() - 90), plot.bottom() - 4), f"chatter {frequency:.0f} Hz")
+        for word, color, frequencies in (
+            ("chatter", "alarm", heard.chatter), ("chatter or teeth", "amber", () if heard.chatter else heard.unclear),
+        ):  # fmt: skip
+            for frequency in frequencies[:1]:
+                x, text = axes.x(frequency), f"{word} {frequency:.0f} Hz"
+                painter.setPen(QPen(THEME.color(color), 2))
+                painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() - 14))
+                width = text_width(self.face(SMALL), text)
+                painter.drawText(QPointF(min(x + 4, plot.right() - width - 4), plot.bottom() - 4), text)
 
     def _plot(self) -> QRectF:
         return QRectF(46, 12, self.width() - 60, self.height() - 48)
@@ -118,7 +123,7 @@ class ListenFace(QWidget):
         self.simulate = QPushButton("Listen, simulated")
         self.simulate.setToolTip("The simulated microphone beside this cut; it chatters where the computation says so")
         self.simulate.clicked.connect(self._on_simulate)
-        self.take = QPushButton("Take the nearest better speed")
+        self.take = QPushButton("Take a calmer speed")
         self.take.clicked.connect(self._on_take)
         self.take.setEnabled(False)
         row = QHBoxLayout()
@@ -163,15 +168,18 @@ class ListenFace(QWidget):
         self.hear(record)
 
     def _on_simulate(self) -> None:
-        from lesna.devices.microphone import SimulatedMicrophone
-
         result = self.session.result
-        chatter = result.chatter
-        sings = chatter is not None and chatter.depth < result.state.ap
-        # an estimate knows no frequency: then the tool's own first bending rings
-        rings = 0.0 if chatter is None else chatter.frequency or result.setup.structure.modes[0].frequency
-        microphone = SimulatedMicrophone(result.state.n, result.setup.shape.z, chatter=rings if sings else 0.0)
-        self.hear(lambda: microphone.record(_SECONDS))
+
+        def record() -> Any:
+            from lesna.devices.microphone import SimulatedMicrophone
+            from lesna.planning.chatter.standing_in import singing_of
+
+            chatter, rings = result.chatter, 0.0
+            if chatter is not None and chatter.depth < result.state.ap:
+                rings = chatter.frequency or singing_of(result.setup)  # an estimate knows no frequency
+            return SimulatedMicrophone(result.state.n, result.setup.shape.z, chatter=rings).record(_SECONDS)
+
+        self.hear(record)
 
     def hear(self, record: Callable[[], Any]) -> None:
         """Judges a recording behind; what is heard belongs to the cut that was chosen when it was made."""

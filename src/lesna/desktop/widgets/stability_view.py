@@ -19,6 +19,7 @@ from lesna.desktop.widgets.painting import hatch, label_plate, text_width
 from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.planning.chatter.stability import Advice, Growth
+from lesna.planning.cut.result import Result
 
 _MARGIN = (56.0, 12.0, 16.0, 38.0)
 
@@ -44,8 +45,8 @@ class StabilityChart(CloseChart):
         return QRectF(left, top, self.width() - left - right, self.height() - top - bottom)
 
     @property
-    def is_measured(self) -> bool:
-        """Whether there is a chart to speak of, or only the estimate."""
+    def has_lobes(self) -> bool:
+        """Whether there are modes to make a chart of, or only the estimate."""
         return bool(self.session.cut.tap_modes)
 
     def _paint_estimate(self, painter: QPainter) -> None:
@@ -96,15 +97,19 @@ class StabilityChart(CloseChart):
 
     def axes(self, growth: Growth) -> Axes:
         """Speed across and depth up, of the part that is looked at [1/min], [mm]."""
-        top = min(1.15 * self.session.result.setup.depth_top, growth.deepest)
+        result = self.session.result
+        top = 1.15 * result.setup.depth_top
+        if result.chatter is not None and result.chatter.basis == "estimate":
+            top = max(top, 1.1 * result.chatter.high)  # drawn beside simulated lobes
+        top = min(top, growth.deepest)
         return Axes(self.plot(), Scale(float(growth.places[0]), float(growth.places[-1])), Scale(0.0, top), self.view)
 
     def looked_at(self) -> Axes | None:
-        return self.axes(self.answer.value[0]) if self.is_measured and self.answer.value is not None else None
+        return self.axes(self.answer.value[0]) if self.has_lobes and self.answer.value is not None else None
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
-        if not self.is_measured:
+        if not self.has_lobes:
             self._paint_estimate(painter)
             return
         chart = self.answer.value
@@ -114,7 +119,7 @@ class StabilityChart(CloseChart):
             self.say(painter, text, self.plot())
             return
         field, advice = chart
-        key = (id(field), self.session.cut.id, self.session.system, *self.view.key)
+        key = (id(field), self.session.cut.id, self.session.cut.is_judged_by_modes, self.session.system, *self.view.key)
         painter.drawImage(QPointF(0, 0), self.still(key, lambda on: self._paint_ground(on, field, advice)))
         self._paint_point(painter, field)
 
@@ -135,16 +140,37 @@ class StabilityChart(CloseChart):
             painter.setPen(QPen(THEME.color("ink"), 1.4))
             painter.drawPath(path)
         painter.restore()
+        self._paint_band(painter, axes)
         self.box(painter, plot)
         self._paint_ticks(painter, axes)
         if advice is not None and plot.left() <= axes.x(advice.n) <= plot.right():
             x = axes.x(advice.n)
             painter.setPen(QPen(THEME.color("good"), 1.6, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(x, plot.top()), QPointF(x, plot.bottom()))
-            text = f"calmer at {units.SPINDLE_SPEED.full(advice.n, self.session.system)}"
+            text = f"calmer at {units.SPINDLE_SPEED.full(advice.n, self.session.system)}{_simulated(self.session)}"
             width = text_width(self.face(SMALL), text) + 10
             place = QRectF(min(max(x - width / 2, plot.left()), plot.right() - width), plot.top() + 6, width, 16)
             label_plate(painter, place, text, self.face(SMALL), ink=THEME.color("good"), plate=THEME.color("panel"))
+
+    def _paint_band(self, painter: QPainter, axes: Axes) -> None:
+        """Where the estimate lies beside the lobes of modes that do not count."""
+        chatter = self.session.result.chatter
+        if chatter is None or chatter.basis != "estimate":
+            return
+        painter.save()
+        painter.setClipRect(self.plot())
+        for depth, line in (
+            (chatter.low, Qt.PenStyle.DotLine), (chatter.depth, Qt.PenStyle.DashLine), (chatter.high, Qt.PenStyle.DotLine),
+        ):  # fmt: skip
+            painter.setPen(QPen(THEME.color("accent"), 1.4, line))
+            painter.drawLine(axes.at(axes.across.low, depth), axes.at(axes.across.high, depth))
+        painter.restore()
+        face = self.face(SMALL)
+        text = f"limit: estimate {units.ROUGH_LENGTH.full(chatter.depth, self.session.system)}"
+        width, plot = text_width(face, text) + 10, self.plot()
+        height = min(max(axes.y(chatter.depth) - 8, plot.top() + 2), plot.bottom() - 18)
+        plate = QRectF(plot.right() - width - 6, height, width, 16)
+        label_plate(painter, plate, text, face, ink=THEME.color("accent"), plate=THEME.color("panel"))
 
     def _paint_ticks(self, painter: QPainter, axes: Axes) -> None:
         plot, system = self.plot(), self.session.system
@@ -166,6 +192,21 @@ class StabilityChart(CloseChart):
             painter.setPen(QPen(color, width))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(place, 8, 8)
+
+
+def _simulated(session: Session) -> str:
+    """What a figure of simulated modes is marked with."""
+    return ", simulated" if session.result.setup.parts.cut.is_simulated else ""
+
+
+def _lobes(field: Growth, result: Result, system: units.System) -> str:
+    """What simulated modes say of a cut that is judged by the estimate."""
+    n, ap = float(result.state.n), float(result.state.ap)
+    depth = float(field.limits_at(n, np.array([ap]))[0])
+    if depth >= field.deepest * (1 - 1e-9):
+        return f"The simulated lobes show none down to {units.LENGTH.full(field.deepest, system)} at this speed."
+    near = f" near {field.frequency_at(n):.0f} Hz" if field.frequency_at(n) else ""
+    return f"The simulated lobes show {units.LENGTH.full(depth, system)}{near} at this speed."
 
 
 def _grown(field: Growth) -> list[list[np.ndarray]]:
@@ -196,9 +237,11 @@ class StabilityFace(QWidget):
         self.measure.setToolTip("Hits the tool of this set-up with the simulated hammer and fits its modes")
         self.load = QPushButton("Measured response ...")
         self.load.setToolTip("A CSV file with f_hz, re_um_n, im_um_n")
+        self.keep = QPushButton("Keep as the limit")
+        self.keep.setToolTip("Judges this cut by the simulated modes instead of the estimate")
         self.forget = QPushButton("Back to the estimate")
         row = QHBoxLayout()
-        for button in (self.measure, self.load, self.forget):
+        for button in (self.measure, self.load, self.keep, self.forget):
             row.addWidget(button)
         row.addStretch(1)
         column = QVBoxLayout(self)
@@ -220,25 +263,27 @@ class StabilityFace(QWidget):
         self.answer.watch(self, False)
 
     def _watch(self) -> None:
-        """An estimate is there already; only a measured set-up has a chart to compute."""
-        self.answer.watch(self, self.chart.is_measured)
+        """An estimate is there already; only modes have a chart to compute."""
+        self.answer.watch(self, self.chart.has_lobes)
 
     def refresh(self) -> None:
         """Says what the chart says."""
         if not self.isVisible():
             return
-        if self.chart.is_measured and not self.answer.is_watched_by(self):
+        if self.chart.has_lobes and not self.answer.is_watched_by(self):
             self._watch()
         self.words.setText(self._verdict())
-        modes = self.session.result.setup.parts.cut.tap_modes
+        cut = self.session.result.setup.parts.cut
+        modes = cut.tap_modes
         self.forget.setEnabled(bool(modes))
+        self.keep.setVisible(bool(modes) and not cut.is_judged_by_modes)
         if modes:
             told = ", ".join(
                 f"{m.f_hz:.0f} Hz {m.k_n_um:.1f} N/µm {100 * m.zeta:.1f} %" for m in modes if m.axis == "x"
             )
-            simulated = any(mode.simulated for mode in modes)
-            what = "Simulated, nothing was measured on the machine" if simulated else "Measured at the tip"
-            self.source.setText(f"{what}: {told}")
+            what = "Simulated, nothing was measured on the machine" if cut.is_simulated else "Measured at the tip"
+            counts = "" if cut.is_judged_by_modes else ". The estimate stays the limit unless these are kept."
+            self.source.setText(f"{what}: {told}{counts}")
         else:
             self.source.setText(
                 "The depth shops usually run at this engagement, scaled by stick-out, holder and machine; no lobes, because nobody "
@@ -257,9 +302,10 @@ class StabilityFace(QWidget):
                 "should stay calm" if result.state.ap <= chatter.low
                 else "may chatter" if result.state.ap <= chatter.high else "is likely to chatter"
             )  # fmt: skip
-            return (
+            text = (
                 f"At {here} this cut {word}: set-ups like this one usually begin between {low} and {high}. (estimate)"
             )
+            return text if chart is None else f"{text} {_lobes(chart[0], result, system)}"
         if chatter.is_open:
             text = f"At {here} this cut is calm; no chatter down to {units.LENGTH.full(chatter.deepest, system)}."
         elif chatter.depth >= result.state.ap:
@@ -270,6 +316,5 @@ class StabilityFace(QWidget):
             text = f"At {here} this cut chatters near {chatter.frequency:.0f} Hz; it is calm up to {calm}."
         if chart is not None and chart[1] is not None:
             text += f" More room at {units.SPINDLE_SPEED.full(chart[1].n, system)}."
-        simulated = any(mode.simulated for mode in result.setup.parts.cut.tap_modes)
-        word = "simulated, not measured" if simulated else "measured"
+        word = "simulated, kept as the limit" if chatter.basis == "simulated" else "measured"
         return f"{text} ({word}, {chatter.method} method)"

@@ -130,6 +130,7 @@ class CutWorkspace(QWidget):
         self.tapping = Tapping(answers)
         self.stability.measure.clicked.connect(lambda checked=False: self.tapping.tap())
         self.stability.load.clicked.connect(self._on_load_response)
+        self.stability.keep.clicked.connect(lambda checked=False: self.tapping.keep())
         self.stability.forget.clicked.connect(lambda checked=False: self.tapping.forget())
         Follower(self, session, self._refresh)
 

@@ -16,6 +16,8 @@ _CLIPPED = 2e-3
 _WIDTH, _WIDTH_SHARE = 4.0, 0.0015
 #: how far a peak must stand over the median of its neighbourhood, and over the largest tooth harmonic
 _OVER_FLOOR, _OVER_TEETH = 12.0, 0.15
+#: harmonics of the same kind below one that tell how loud it should be at most, and how far it may stand over them
+_ALIKE, _OVER_ALIKE = 3, 1.5
 #: lowest frequency taken for chatter [Hz]
 _LOWEST = 120.0
 #: harmonics of the teeth that are told
@@ -36,6 +38,8 @@ class Heard:
         Tooth-passing frequency and its multiples [Hz].
     chatter : tuple of float
         Frequencies off the harmonics of the turn, the strongest first [Hz].
+    unclear : tuple of float
+        Frequencies on harmonics of the turn that are louder than the teeth explain, the strongest first [Hz].
     share : float
         Energy off the harmonics over all energy above the floor [-].
     problem : str
@@ -51,6 +55,7 @@ class Heard:
     share: float
     problem: str
     remark: str
+    unclear: tuple[float, ...] = ()
 
 
 def better_speeds(frequency: float, teeth: int, low: float, high: float) -> tuple[float, ...]:
@@ -96,7 +101,28 @@ def hear(samples: Array, rate: float, n: float, teeth: int) -> Heard:
     strange = stands & ~of_turn & (f >= _LOWEST) & (power > (_OVER_TEETH**2) * loudest)
     everything = float(power[stands].sum())
     share = float(power[strange].sum()) / everything if everything > 0 else 0.0
-    return Heard(f, level, passing, () if remark else _peaks(f, power, strange), share, "", remark)
+    if remark:
+        return Heard(f, level, passing, (), share, "", remark)
+    unclear = _unexplained(f, power, stands & (power > (_OVER_TEETH**2) * loudest), turn, teeth)
+    return Heard(f, level, passing, _peaks(f, power, strange), share, "", "", _peaks(f, power, unclear))
+
+
+def _unexplained(f: Array, power: Array, loud: Array, turn: float, teeth: int) -> Array:
+    """Where a harmonic of the turn stands out that should be weaker than its like, one, two and three tooth frequencies lower.
+
+    Teeth and runout sound at harmonics of the turn that fall off towards higher ones; a swing of the tool that happens to lie on one
+    does not.
+    """
+    order = np.round(f / turn).astype(int)
+    of_turn = np.abs(f - turn * order) <= max(min(_WIDTH, 0.3 * turn), f[1])
+    level = np.zeros(order[-1] + 1)
+    np.maximum.at(level, order[of_turn], power[of_turn])
+    alike = np.zeros_like(level)
+    for back in range(1, _ALIKE + 1):
+        step = back * teeth
+        alike[step:] = np.maximum(alike[step:], level[:-step] if step < len(level) else level[:0])
+    odd = (level > _OVER_ALIKE**2 * alike) & (np.arange(len(level)) > teeth)
+    return loud & (f >= _LOWEST) & odd[order] & (power >= level[order])
 
 
 def _problem(samples: Array, rate: float, turn: float) -> str:

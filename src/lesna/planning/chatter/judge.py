@@ -9,7 +9,7 @@ import numpy as np
 from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array
 from lesna.planning.chatter.estimate import estimate_of, estimated_depth
-from lesna.planning.cut.result import Chatter
+from lesna.planning.cut.result import Basis, Chatter
 from lesna.planning.cut.setup import CutSetup
 
 if TYPE_CHECKING:
@@ -17,11 +17,6 @@ if TYPE_CHECKING:
 
 #: the flank's damping is known within these factors
 DAMPING_SPAN = (0.5, 1.5)
-
-
-def is_measured(setup: CutSetup) -> bool:
-    """Whether the modes of this set-up have been measured."""
-    return bool(setup.parts.cut.tap_modes)
 
 
 def chatter_of(setup: CutSetup) -> Chatter | None:
@@ -32,7 +27,7 @@ def chatter_of(setup: CutSetup) -> Chatter | None:
     setup : CutSetup
         The cut.
     """
-    if not is_measured(setup):
+    if not setup.parts.cut.is_judged_by_modes:
         return estimate_of(setup)
     from lesna.planning.chatter.stability import deepest_of, over_stepover  # most cuts are never measured
 
@@ -41,8 +36,9 @@ def chatter_of(setup: CutSetup) -> Chatter | None:
     growth = over_stepover(setup, ae)
     depth = float(growth.limits_at(cut.ae_mm, ap)[0])
     ends = [float(over_stepover(setup, ae, flank=share).lowest()[0]) for share in DAMPING_SPAN]
+    basis: Basis = "simulated" if cut.is_simulated else "measured"
     return Chatter(
-        "measured", depth, min(depth, *ends), max(depth, *ends), growth.frequency_at(cut.ae_mm), growth.method_at(cut.ae_mm),
+        basis, depth, min(depth, *ends), max(depth, *ends), growth.frequency_at(cut.ae_mm), growth.method_at(cut.ae_mm),
         deepest_of(setup),
     )  # fmt: skip
 
@@ -59,7 +55,7 @@ def measured_over_stepover(setup: CutSetup, ae: Array | None = None, pulse: Puls
     pulse : Pulse
         Told how far it is; may stop it.
     """
-    if not is_measured(setup):
+    if not setup.parts.cut.is_judged_by_modes:
         return None
     from lesna.planning.chatter.stability import over_stepover
 
@@ -70,5 +66,5 @@ def depths_over(setup: CutSetup, ae: Array, ap: Array, growth: Growth | None) ->
     """Depth of chatter that every point of a grid is judged by (rows, columns) [mm]; None where nothing is known."""
     if growth is not None:
         return np.column_stack([growth.limits_at(float(place), ap) for place in ae])
-    depth = None if is_measured(setup) else estimated_depth(setup, ae)
+    depth = None if setup.parts.cut.is_judged_by_modes else estimated_depth(setup, ae)
     return None if depth is None else np.broadcast_to(depth, (len(ap), len(ae)))

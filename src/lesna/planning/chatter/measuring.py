@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -130,12 +130,25 @@ class Hearing:
 
 def judge(setup: CutSetup, n: float, recording: Recording) -> Hearing:
     """A recording of a cut judged at the speed that is set."""
+    found = _judged(setup, n, recording)
+    return replace(found, text=f"Simulated. {found.text}") if recording.is_simulated else found
+
+
+def _judged(setup: CutSetup, n: float, recording: Recording) -> Hearing:
     teeth = setup.shape.z
     heard = listening.hear(recording.samples, recording.rate, n, teeth)
     if heard.problem:
         return Hearing(heard, f"This recording says nothing: it is {heard.problem}.", ())
     if heard.remark:
         return Hearing(heard, f"Check the speed: {heard.remark}.", ())
+    if heard.unclear and not heard.chatter:
+        loud, turn = heard.unclear[0], n / 60.0
+        return Hearing(
+            heard,
+            f"Loud at {loud:.0f} Hz, {round(loud / turn)} times the turn: teeth and chatter cannot be told apart. Listen a few per cent "
+            "faster or slower: what stays is chatter.",
+            (),
+        )
     if not heard.chatter:
         return Hearing(heard, "Quiet: all that stands out belongs to the teeth and the turn of the spindle.", ())
     worst = heard.chatter[0]

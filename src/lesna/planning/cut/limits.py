@@ -51,7 +51,7 @@ def _by_taper(setup: CutSetup) -> Confidence:
 
 
 def _by_chatter(setup: CutSetup) -> Confidence:
-    return "B" if setup.parts.cut.tap_modes else "C"
+    return "B" if setup.parts.cut.is_judged_by_modes and not setup.parts.cut.is_simulated else "C"
 
 
 @dataclass(frozen=True)

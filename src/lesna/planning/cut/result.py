@@ -23,6 +23,10 @@ _NEARLY = 0.9
 _BANDS, _THIN_BAND, _THIN_CHIP = {"A": 0.15, "B": 0.25, "C": 0.40}, 0.10, 0.05
 
 
+#: what chatter is judged by
+Basis = Literal["estimate", "measured", "simulated"]
+
+
 @dataclass(frozen=True)
 class Chatter:
     """The depth of chatter that a cut is judged by, at its own speed and stepover.
@@ -30,7 +34,7 @@ class Chatter:
     Attributes
     ----------
     basis : str
-        ``estimate`` where nobody has measured, else ``measured``.
+        ``estimate`` where nobody has measured, ``measured``, or ``simulated`` where simulated modes were kept.
     depth, low, high : float
         That depth, and the band it lies in [mm].
     frequency : float
@@ -41,7 +45,7 @@ class Chatter:
         Deepest depth looked at [mm].
     """
 
-    basis: Literal["estimate", "measured"]
+    basis: Basis
     depth: float
     low: float
     high: float
@@ -104,9 +108,16 @@ class Result:
         return None if self.timing is None else self.timing.cutting
 
     @property
+    def part_time(self) -> float | None:
+        """Minutes of a part with its share of changing edges, without it where no edge life is known; None without a timing."""
+        if self.timing is None:
+            return None
+        return self.timing.running if self.economy is None else self.economy.time_per_part
+
+    @property
     def is_waiting(self) -> bool:
         """Whether its chatter follows from measured modes and is still being computed."""
-        return self.chatter is None and bool(self.setup.parts.cut.tap_modes)
+        return self.chatter is None and self.setup.parts.cut.is_judged_by_modes
 
     @property
     def force_band(self) -> float:
@@ -192,10 +203,8 @@ class Result:
                 if drive.feed_steps
                 else "the machine's highest feed"
             )
-            return (
-                f"asked for {units.FEED.mark(s.vf_asked)}; {units.FEED.mark(s.vf)} is {why}, so hex "
-                f"goes from {units.CHIP.mark(s.hex_asked)} to {units.CHIP.mark(s.hex)}"
-            )
+            (vf, asked), (hex, hex_asked) = units.FEED.pair(s.vf, s.vf_asked), units.CHIP.pair(s.hex, s.hex_asked)
+            return f"asked for {asked}; {vf} is {why}, so hex goes from {hex_asked} to {hex}"
         return ""
 
 

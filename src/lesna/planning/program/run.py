@@ -20,7 +20,7 @@ from lesna.physics.edge.along import Along, along
 from lesna.physics.edge.sweep import Sweep
 from lesna.physics.motion import Times, times_in_runs
 from lesna.planning.chatter.estimate import estimated_depth
-from lesna.planning.chatter.judge import is_measured, measured_over_stepover
+from lesna.planning.chatter.judge import measured_over_stepover
 from lesna.planning.cut.axes import axes_of
 from lesna.planning.cut.limits import uses_over
 from lesna.planning.cut.motion import LEAST_CHIP, motion_of
@@ -151,7 +151,7 @@ class Geometry:
     def depth_of_chatter(self) -> Array | None:
         """Depth at which each step would begin to chatter [mm]; None where nothing is known."""
         ae = self.stepover
-        if is_measured(self.setup):
+        if self.setup.parts.cut.is_judged_by_modes:
             growth = measured_over_stepover(self.setup)
             if growth is None:
                 return None

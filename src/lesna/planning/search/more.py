@@ -18,7 +18,7 @@ from lesna.model.errors import InputError
 from lesna.model.job import SPEEDS, Cut, Job
 from lesna.model.resolve import CutParts, Shelf, parts_with
 from lesna.model.work import STEADY, Pulse
-from lesna.planning.chatter.judge import is_measured, measured_over_stepover
+from lesna.planning.chatter.judge import measured_over_stepover
 from lesna.planning.chatter.stability import advice_of
 from lesna.planning.cut.economy import economy_of
 from lesna.planning.cut.setup import CutSetup, setup_of
@@ -239,7 +239,7 @@ def _unequal_pitch(setup: CutSetup, shelf: Shelf) -> Variation | None:
 
 @_proposal
 def _next_stable_speed(setup: CutSetup, shelf: Shelf) -> Variation | None:
-    advice = advice_of(setup) if is_measured(setup) else None  # an estimate knows no pockets
+    advice = advice_of(setup) if setup.parts.cut.is_judged_by_modes else None  # an estimate knows no pockets
     if advice is None:
         return None
     n = round(advice.n)

@@ -17,7 +17,7 @@ from lesna.model.job import SPEEDS
 from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array, Num
 from lesna.planning.chatter.estimate import estimated_depth
-from lesna.planning.chatter.judge import chatter_of, is_measured
+from lesna.planning.chatter.judge import chatter_of
 from lesna.planning.chatter.stability import growth_of
 from lesna.planning.cut import limits
 from lesna.planning.cut.life import multiplier
@@ -175,7 +175,7 @@ def judged(task: Task, point: Point, scatter: Array | None = None, *, chatter: b
     setup = task.at(point)
     state, _ = solve_one(setup, point.ae, point.ap)
     found = limits.limits_of(setup, state)
-    if chatter and not (is_measured(setup) and any(entry.is_broken for entry in found)):
+    if chatter and not (setup.parts.cut.is_judged_by_modes and any(entry.is_broken for entry in found)):
         known = chatter_of(setup)
         found = limits.limits_of(setup, state, None if known is None else (known.depth, known.low, known.high))
     worth = worth_of(setup, state, task.volume, task.minutes(state))
@@ -291,7 +291,7 @@ def between(ends: tuple[float, float], count: int) -> Array:
 def scores(task: Task, aim: Aim, floor: float, grid: Grid) -> tuple[Array, Array]:
     """Scores (depths, columns), minus infinity where a limit breaks; removal and life of some admissible points."""
     state = solve(task.setup, grid.ae, grid.ap, vc=grid.vc, chip_=None if task.holds_feed else grid.chip)
-    estimated = None if is_measured(task.setup) else estimated_depth(task.setup, grid.ae)
+    estimated = None if task.setup.parts.cut.is_judged_by_modes else estimated_depth(task.setup, grid.ae)
     depth = None if estimated is None else np.broadcast_to(estimated, np.shape(state.ap))
     allowed = limits.admissible(limits.uses_over(task.setup, state, depth))
     worth = worth_of(task.setup, state, task.volume, task.minutes(state))
@@ -312,7 +312,11 @@ def _starts(task: Task, grid: Grid, values: Array, chatter: bool, pulse: Pulse) 
         # the best of one speed that chatters everywhere says nothing of the next speed, so the list goes on until one is calm
         if here.max() <= incumbent or (looked >= _LOOKED_AT and best):
             break
-        allowed = _calm(task, grid, int(combo), here, incumbent) if chatter and is_measured(task.setup) else here
+        allowed = (
+            _calm(task, grid, int(combo), here, incumbent)
+            if chatter and task.setup.parts.cut.is_judged_by_modes
+            else here
+        )
         for row in np.argsort(-allowed.max(axis=1), kind="stable")[:_STARTS]:
             column = int(np.argmax(allowed[row]))
             value, depth = float(allowed[row, column]), float(task.depths[row])
@@ -394,7 +398,7 @@ def _better(task: Task, grid: Grid, values: Array, value: float, point: Point, c
         if values[row, column] <= value:
             break
         there = grid.point(row, column)
-        is_asked = chatter and is_measured(task.setup)
+        is_asked = chatter and task.setup.parts.cut.is_judged_by_modes
         if not is_asked or growth_of(task.at(there), there.ae, np.array([there.ap]))[0] < 0:
             return float(values[row, column]), there
     return value, point

@@ -179,17 +179,14 @@ def _speed(setup: CutSetup, state: State) -> str | None:
 def _feed(setup: CutSetup, state: State) -> str | None:
     if abs(state.vf - state.vf_asked) <= 1e-6 * state.vf_asked:
         return None
-    if state.vf > state.vf_asked:
-        return (
-            f"Lowest feed step of the machine: {units.FEED.mark(state.vf)} instead of "
-            f"{units.FEED.mark(state.vf_asked)}, so hex rises from {units.CHIP.mark(state.hex_asked)} to "
-            f"{units.CHIP.mark(state.hex)}."
-        )
-    name = "Feed step" if setup.drive.feed_steps else "Machine feed cap"
-    return (
-        f"{name}: {units.FEED.mark(state.vf)} instead of {units.FEED.mark(state.vf_asked)}, so hex falls "
-        f"from {units.CHIP.mark(state.hex_asked)} to {units.CHIP.mark(state.hex)}."
+    (vf, vf_asked), (hex, hex_asked) = (
+        units.FEED.pair(state.vf, state.vf_asked),
+        units.CHIP.pair(state.hex, state.hex_asked),
     )
+    if state.vf > state.vf_asked:
+        return f"Lowest feed step of the machine: {vf} instead of {vf_asked}, so hex rises from {hex_asked} to {hex}."
+    name = "Feed step" if setup.drive.feed_steps else "Machine feed cap"
+    return f"{name}: {vf} instead of {vf_asked}, so hex falls from {hex_asked} to {hex}."
 
 
 @_caution("rubbing", "caution")
@@ -209,10 +206,10 @@ def _thick(setup: CutSetup, state: State) -> str | None:
     most = setup.chip.most
     if most is None or state.hex <= most * (1 + 1e-9):
         return None
+    thick, limit = units.CHIP.pair(state.hex, most)
     return (
-        f"The thickest chip of {units.CHIP.mark(state.hex)} is above the {units.CHIP.mark(most)} of the "
-        "starting data: the edge may "
-        "chip. The toolmaker's own figure comes first."
+        f"The thickest chip of {thick} is above the {limit} of the starting data: the edge may chip. The toolmaker's own "
+        "figure comes first."
     )
 
 
@@ -570,12 +567,11 @@ def _pressure(setup: CutSetup, state: State) -> str | None:
 
 @_caution("simulated_modes", "caution")
 def _simulated(setup: CutSetup, state: State) -> str | None:
-    if not any(mode.simulated for mode in setup.parts.cut.tap_modes):
+    cut = setup.parts.cut
+    if not cut.is_simulated:
         return None
-    return (
-        "The vibration modes of this cut come from the simulated hammer: nothing was measured on this machine, so where it "
-        "chatters is not known."
-    )
+    told = "they were kept as its limit all the same" if cut.is_judged_by_modes else "chatter is judged by the estimate"
+    return f"The vibration modes of this cut come from the simulated hammer: nothing was measured on this machine, and {told}."
 
 
 #: how far outside the usual span of a table a surface speed is no choice any more but a slip, up and down
@@ -609,7 +605,7 @@ def _life_not_kept(setup: CutSetup, state: State) -> str | None:
     if wanted is None or law is None:
         return None
     life = float(life_at(law, setup, state))
-    asked, kept = units.LONG_MINUTES.mark(wanted), units.LONG_MINUTES.mark(life)
+    asked, kept = units.LONG_MINUTES.pair(wanted, life)
     if life < _SHORT_OF * wanted:
         return (
             f"No speed keeps an edge for {asked}: abrasion and chance, or a chip that only rubs, end it after {kept}."
