@@ -52,12 +52,31 @@ class Times(unittest.TestCase):
             )
             self.assertAlmostEqual(found.time.sum(), whole.time.sum())
             np.testing.assert_allclose(np.add.reduceat(found.time, np.flatnonzero(begins)), whole.time)
-            self.assertLessEqual(found.peak.max(), whole.peak.max() * (1 + 1e-9))
+            self.assertLessEqual(found.peak.max(), whole.peak.max() * (1 + 1e-6))
 
     def test_a_line_in_pieces_takes_as_long_as_whole(self) -> None:
         whole = straight([50.0], [120.0]).time.sum()
         parts = straight([0.5] * 100, [120.0] * 100).time.sum()
         self.assertAlmostEqual(parts, whole, delta=0.01 * whole)
+
+    def test_a_circle_takes_as_long_in_chords_of_any_length(self) -> None:
+        axes = Axes(AXES.acceleration, 50000.0, AXES.rapid, 400.0, AXES.feed_by_axis, 5000.0, 0.01)
+        for radius in (2.0, 5.0):
+            found = []
+            for count in (40, 100, 250):
+                at = 2 * np.pi * np.arange(count + 1) / count
+                chord = np.diff(np.stack((radius * np.cos(at), radius * np.sin(at), 0 * at), axis=1), axis=0)
+                length = np.linalg.norm(chord, axis=1)
+                way, every = chord / length[:, None], np.ones(count, dtype=bool)
+                found.append(
+                    times_in_runs(every, length, np.full(count, 60.0), way, way, every, np.full(count, np.inf), axes)
+                )
+            taken = [float(one.time.sum()) for one in found]
+            self.assertLess(
+                max(taken) / min(taken), 1.03
+            )  # the longest took 1.6 times as long where each chord was sped up
+            speeds = found[2].peak
+            self.assertLessEqual(speeds.max(), 60.0 * (1 + 1e-9))
 
     def test_corner_is_run_on_the_radius_that_the_tolerance_leaves(self) -> None:
         radius = 0.01 * math.cos(math.pi / 4) / (1 - math.cos(math.pi / 4))

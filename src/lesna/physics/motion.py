@@ -7,9 +7,11 @@ full acceleration is not reached (trapezoids of acceleration), over the mean of 
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lesna.physics import Array, Num, engine
 
@@ -92,10 +94,43 @@ def times(length: Array, wanted: Array, enter: Array, leave: Array, joined: Arra
     return Times(time, peak, speed)
 
 
+#: turn up to which a joint is one of a curve in chords, not a corner [rad], and share of the speed that it must allow
+_SMOOTH, _ALLOWED = math.radians(30.0), 0.4
+#: moves that are to run at one speed, and of which the joints leave about as much, are run as one
+_SAME, _ALIKE = 1e-4, 1.25
+
+
+def _chains(
+    length: Array, wanted: Array, enter: Array, leave: Array, joined: Array, radius: Array, axes: Axes
+) -> tuple[NDArray[np.bool_], Array]:
+    """Which moves go on from the one before without a change of speed, and the speed that each reaches between smooth joints [mm/s].
+
+    A control that looks ahead carries its acceleration over the joints of a curve in short chords. Were each of them sped up for
+    itself, a program would take the longer the shorter its chords are.
+    """
+    most = np.minimum(wanted, np.sqrt(along_axes(axes.acceleration, enter) * np.minimum(radius, 1e9)))
+    turn = np.arccos(np.clip((leave[:-1] * enter[1:]).sum(axis=1), -1.0, 1.0))
+    a = along_axes(axes.acceleration, enter)
+    allowed = corner_speed(turn, np.minimum(a[:-1], a[1:]), axes.tolerance)
+    slower = np.minimum(most[:-1], most[1:])
+    smooth = joined[1:] & (turn <= _SMOOTH) & (allowed >= _ALLOWED * slower)
+    joint = np.full(len(length) + 1, np.inf)
+    joint[1:-1][smooth] = allowed[smooth]
+    between = np.maximum(np.minimum(np.minimum(joint[:-1], joint[1:]), most), 1e-9)
+    # up and down again by the jerk alone: half of the way takes 2 sqrt(dv/j) at about the speed of the joints
+    top = np.minimum(most, between + axes.jerk * (length / (4.0 * between)) ** 2)
+    reached = np.maximum(0.5 * (between + top), 1e-9)
+    alike = np.maximum(reached[:-1], reached[1:]) <= _ALIKE * np.minimum(reached[:-1], reached[1:])
+    # what a program asks for is kept on each move
+    alike &= np.abs(np.diff(wanted)) <= _SAME * np.minimum(wanted[:-1], wanted[1:])
+    return np.append(False, smooth & alike), reached
+
+
 def times_in_runs(
     begins: Array, length: Array, wanted: Array, enter: Array, leave: Array, joined: Array, radius: Array, axes: Axes
 ) -> Times:
-    """Speeds and times of segments that are looked at more finely than they are run: a move is one change of speed.
+    """Speeds and times of segments that are looked at more finely than they are run: a move, and a curve in short chords, is one
+    change of speed.
 
     Parameters
     ----------
@@ -117,13 +152,22 @@ def times_in_runs(
     Times
         Of the segments; the time of a run lies on its segments as its speed passes over them.
     """
-    first = np.flatnonzero(begins)
-    if not len(first):
+    if not len(length):
         return times(length, wanted, enter, leave, joined, radius, axes)
+    first = np.flatnonzero(begins)
     last = np.append(first[1:], len(length)) - 1
     whole = np.add.reduceat(length, first)
-    found = times(whole, wanted[first], enter[first], leave[last], joined[first], radius[first], axes)
-    run = np.cumsum(begins) - 1
+    goes_on, reached = _chains(whole, wanted[first], enter[first], leave[last], joined[first], radius[first], axes)
+    # several moves that go on smoothly are run as one
+    first = first[~goes_on]
+    last = np.append(first[1:], len(length)) - 1
+    chain = np.flatnonzero(~goes_on)
+    time_alone = np.add.reduceat(whole / reached, chain)
+    whole = np.add.reduceat(whole, chain)
+    found = times(
+        whole, whole / time_alone, enter[first], leave[last], joined[first], np.full(len(first), np.inf), axes
+    )
+    run = np.searchsorted(first, np.arange(len(length)), side="right") - 1
     gone = np.cumsum(length)
     start = gone - length - (gone[first] - length[first])[run]
     a = along_axes(axes.acceleration, enter[first])[run]

@@ -38,7 +38,8 @@ _HELD, _SLOTTED = (0.2, 0.5), (0.2, 0.5, 1.0)
 _LOOPED = 0.1
 #: counts of rings of which each is measured, and the step from one to the next beyond
 _EACH, _STEP = 4, 1.35
-#: cells across the radius; a floor of more radii squared than this is not measured
+#: cells across the radius for held passes; in corners and strips that rings and slots leave, how many passes are made depends on the cell,
+#: so it is the path's own. A floor of more radii squared than this is not measured
 _FINE, _LARGEST = 18.0, 3000.0
 #: a stretch that falls by more than this goes down [mm]
 _FALLS = 1e-6
@@ -239,7 +240,9 @@ def _measured(floor: Floor, node: float, pulse: Pulse) -> Profile:
     left, low, right, high = region.bounds(0.0)
     if (right - left) * (high - low) > _LARGEST * R * R:
         raise InputError("the floor is too large for its way to be measured beforehand", "feature")
-    demand = replace(floor.demand, stepover=min(node, 2 * R), top=0.0, floor=-R, fine=_FINE)
+    demand = replace(floor.demand, stepover=min(node, 2 * R), top=0.0, floor=-R)
+    if floor.generator.id == "held":
+        demand = replace(demand, fine=_FINE)
     legs = list(floor.generator.make(region, demand, pulse).legs)
     if floor.generator.closes:
         legs += along_walls(region, R, demand.wall, demand.floor, RUN_OUT * R)
