@@ -25,7 +25,7 @@ from lesna.planning.program.run import geometry_of, run_of
 from lesna.planning.program.stock import stock_of_feature
 from lesna.planning.program.work import Look, Work
 from lesna.planning.schools.compare import case_of, compare
-from lesna.planning.schools.strategies import REGISTRY
+from lesna.planning.schools.strategies import schools_for
 from lesna.planning.telling.figures import result_data
 from lesna.planning.telling.readiness import readiness_of
 from lesna.report.sheet import sheet_html
@@ -165,7 +165,7 @@ def proposed(parts: CutParts) -> Any:
     case = case_of(parts, LIBRARY)
     schools = ("full_slot", "heavy_radial", "light_radial", "trochoidal", "high_feed", "surface")
     tried = []
-    for school in REGISTRY if case is not None else ():
+    for school in schools_for(case) if case is not None else ():
         if not school.suits(case):
             tasks = [stage.task for stage in school.stages(case)]
             tried.append([np.r_[t.stepovers, t.depths, t.speeds, t.chips, t.volume].tolist() for t in tasks])

@@ -104,7 +104,7 @@ def with_starting_values(job: Job, index: int, shelf: Shelf, *, share: SpeedShar
         "ap_mm": typed_depth(depth),
     }
     families = {"vc_m_min": set(SPEEDS), "hex_mm": set(_FEEDS)}
-    free = {key: value for key, value in values.items() if not families.get(key, {key}) & set(cut.locks)}
+    free = {key: value for key, value in values.items() if not families.get(key, {key}) & cut.fixed}
     if not free:
         raise InputError("every value that the tables propose is held; free one first")
     return with_cut(job, index, **free)

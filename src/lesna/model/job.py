@@ -382,6 +382,17 @@ class Cut(Record):
     ELSEWHERE: ClassVar = frozenset({"id", "tool", "holder", "book", "feature", "program", "locks"})
 
     @property
+    def fixed(self) -> frozenset[str]:
+        """Fields that a search leaves alone: those that are locked, and the engagement that a chamfer has by its size."""
+        given = ("ae_mm", "ap_mm") if self.feature is not None and self.feature.kind == "chamfer" else ()
+        return frozenset((*self.locks, *given))
+
+    @property
+    def finishes_wall(self) -> bool:
+        """Whether it leaves a wall that is measured: in the finer roles, a chamfer's aside."""
+        return self.role in ("semi", "finish") and (self.feature is None or self.feature.kind != "chamfer")
+
+    @property
     def is_judged_by_modes(self) -> bool:
         """Whether chatter is judged by the modes of its set-up instead of the estimate."""
         return bool(self.tap_modes) and all(mode.counts for mode in self.tap_modes)

@@ -28,7 +28,7 @@ Coating = Literal["none", "AlTiN", "TiAlN", "AlTiSiN", "AlCrN", "TiN", "TiCN", "
 Coolant = Literal["dry", "air", "mist", "flood", "through_air", "through"]
 Direction = Literal["down", "up"]
 Compensation = Literal["max_chip", "mean_chip"]
-FeatureKind = Literal["slot", "pocket", "shelf", "face", "through", "surface", "profile"]
+FeatureKind = Literal["slot", "pocket", "shelf", "face", "through", "surface", "chamfer", "profile"]
 #: sides of a bounding box
 Side = Literal["x-", "x+", "y-", "y+"]
 
@@ -44,7 +44,7 @@ COOLANTS: dict[Coolant, str] = {
 }  # fmt: skip
 FEATURES: dict[FeatureKind, str] = {
     "slot": "slot", "pocket": "pocket", "shelf": "shelf", "face": "face", "through": "through", "surface": "surface",
-    "profile": "from a drawing",
+    "chamfer": "chamfer", "profile": "from a drawing",
 }  # fmt: skip
 #: media that come through the tool, and those that blow chips out of a slot
 THROUGH: frozenset[Coolant] = frozenset({"through", "through_air"})

@@ -15,6 +15,7 @@ from lesna.model.resolve import Shelf, parts_of
 from lesna.physics import Num
 from lesna.planning.chatter.estimate import estimate_of
 from lesna.planning.chatter.judge import chatter_of
+from lesna.planning.cut.chamfers import edge_minutes
 from lesna.planning.cut.curves import corner_angle, loop_advance
 from lesna.planning.cut.economy import Timing, economy_of
 from lesna.planning.cut.features import solid_of
@@ -84,6 +85,8 @@ def timing_of(setup: CutSetup, motion: Motion, *, wait: bool = True) -> Timing |
     found: tuple[Num, Num] | None
     if solid.kind == "surface":
         found = lines_minutes(setup, solid, motion)
+    elif solid.kind == "chamfer":
+        found = edge_minutes(setup, solid, motion)
     else:
         try:
             found = minutes_of(setup, motion, wait=wait)

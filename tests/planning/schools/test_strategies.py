@@ -13,7 +13,7 @@ from lesna.physics.edge.engagement import concave_angle, trochoid_advance
 from lesna.planning.cut.levels import even_depths
 from lesna.planning.cut.solve import solve
 from lesna.planning.schools.compare import case_of
-from lesna.planning.schools.strategies import REGISTRY, Case, surfacing
+from lesna.planning.schools.strategies import REGISTRY, Case, schools_for, surfacing
 from lesna.planning.schools.strategies.base import even_stepovers
 from lesna.planning.schools.strategies.high_feed import leftover
 from lesna.planning.schools.strategies.surfacing import lines_on, stepover_for
@@ -37,7 +37,7 @@ class Suits(unittest.TestCase):
             case(), case(kind="slot", width_mm=14.0), case(kind="face", depth_mm=1.0),
             case(tool=ball, kind="surface", slope_deg=30.0, depth_mm=0.3),
         )  # fmt: skip
-        for strategy in REGISTRY:
+        for strategy in schools_for(places[0]):
             with self.subTest(strategy=strategy.id):
                 self.assertTrue(any(not strategy.suits(place) for place in places))
 

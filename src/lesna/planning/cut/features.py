@@ -91,14 +91,16 @@ def solid_of(feature: Feature | None) -> Solid | None:
         )
     if feature.outline or feature.islands:
         return _of_outlines(feature, depth)
-    if feature.length_mm is None or feature.width_mm is None:
+    length, width = feature.length_mm, feature.width_mm
+    if feature.kind == "chamfer" and width is None:
+        width = depth  # of 45 deg
+    if length is None or width is None:
         return None
     stock, corner = feature.stock_wall_mm, feature.corner_radius_mm or 0.0
-    length, width = feature.length_mm, feature.width_mm
     if feature.is_enclosed and feature.kind != "slot":
         length, width = length - 2 * stock, width - 2 * stock
         if corner - stock > min(length, width) / 2 > 0:
-            most = units.LENGTH.mark(min(feature.length_mm, feature.width_mm) / 2)
+            most = units.LENGTH.mark(min(length, width) / 2 + stock)
             raise InputError(
                 f"must be at most half of the narrower side, {most}, got {units.LENGTH.mark(corner)}",
                 "feature.corner_radius_mm",
@@ -109,6 +111,9 @@ def solid_of(feature: Feature | None) -> Solid | None:
     elif feature.kind == "slot":
         width -= 2 * stock
         area, wall, room, radius, is_closed = length * width, 2 * length, width, width / 2, bool(feature.closed)
+    elif feature.kind == "chamfer":
+        # a prism of three sides
+        area, wall, room, radius, is_closed = length * width / 2, length, math.inf, 0.0, False
     else:
         width -= stock if feature.kind == "shelf" else 0.0
         area, wall, room, radius, is_closed = length * width, length, math.inf, corner, False

@@ -269,7 +269,7 @@ def deflection_limit(parts: CutParts) -> float:
     cut, tool = parts.cut, parts.tool
     if cut.deflection_limit_um is not None:
         return cut.deflection_limit_um
-    if cut.role in _WALL_ERROR:
+    if cut.finishes_wall:
         return _WALL_ERROR[cut.role] * min(tool.DC / _SMALL_TOOL, 1.0)
     left = cut.feature.stock_wall_mm if cut.feature is not None else 0.0
     return 1000.0 * max(_BENT_OVER_DC * tool.DC, left / 2)

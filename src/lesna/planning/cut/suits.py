@@ -25,6 +25,8 @@ def misfit(tool: Tool, feature: Feature | None) -> str:
     """
     if feature is None:
         return ""
+    if feature.kind == "chamfer" and tool.kind != "chamfer":
+        return "a chamfer is made along its edge with a chamfer mill"
     is_inside = feature.kind == "slot" or (feature.kind in ("pocket", "profile") and feature.is_enclosed)
     known = [side for side in feature.sides if side is not None] if feature.outline else [feature.width_mm]
     narrowest = min((side for side in known if side is not None), default=None)

@@ -36,4 +36,4 @@ def _normal(setup: CutSetup) -> float:
 
 def is_finishing(setup: CutSetup) -> bool:
     """Whether the wall it leaves is what counts, not how far the tip bends."""
-    return setup.parts.cut.role in ("semi", "finish")
+    return setup.parts.cut.finishes_wall

@@ -30,7 +30,7 @@ from lesna.paths.way import Leg
 from lesna.physics import Array
 from lesna.physics.edge import engagement
 from lesna.planning.routes.feeds import SLOW
-from lesna.planning.routes.wish import CLEAR, suiting
+from lesna.planning.routes.wish import CLEAR, PATHLESS, suiting
 
 #: stepovers over the diameter at which held passes are measured, the one next to a cut's own standing for it; in a slot its whole width too
 _HELD, _SLOTTED = (0.2, 0.5), (0.2, 0.5, 1.0)
@@ -221,8 +221,8 @@ def floor_of(parts: CutParts) -> Floor:
 
 @lru_cache(maxsize=256)
 def _floor(feature: Feature, role: str, strategy: str, DC: float, plunges: bool) -> Floor:
-    if feature.kind == "surface":
-        raise InputError("no path is made for surfaces", "feature.kind")
+    if feature.kind in PATHLESS:
+        raise InputError(f"no path is made for {PATHLESS[feature.kind]}", "feature.kind")
     # seen from above, how deep it is plays no part, nor does the school whose way it is
     shape = feature.model_copy(update={"depth_mm": 1.0, "stock_floor_mm": 0.0})
     return _gone_over(shape, suiting(role, strategy, region_of(shape), DC / 2), DC, plunges)

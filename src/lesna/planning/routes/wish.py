@@ -16,6 +16,8 @@ from lesna.paths.slots import slot_of
 
 #: height over everything [mm]
 CLEAR = 5.0
+#: features of which no path is made, in the plural
+PATHLESS = {"surface": "surfaces", "chamfer": "chamfers"}
 #: what is done about thin webs
 Remedy = Literal["none", "contain", "split", "slot"]
 

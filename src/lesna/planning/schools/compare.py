@@ -18,7 +18,7 @@ from lesna.planning.cut.limits import limits_of
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.cut.solve import solve_one
 from lesna.planning.schools.lanes import Comparison, Lane
-from lesna.planning.schools.strategies import REGISTRY, Case, Stage, Strategy, passes_of
+from lesna.planning.schools.strategies import CHAMFER, Case, Stage, Strategy, passes_of, schools_for
 from lesna.planning.search.aims import Aim, worth_of
 from lesna.planning.search.optimum import SHORT, Optimum, Point, best_of, judged, stopped_by
 
@@ -65,11 +65,12 @@ def compare(
     # the sums let other threads run, so two schools are looked at side by side; the answers keep their order
     with ThreadPoolExecutor(_THREADS) as pool:
         search = _Search(case, aim, floor, quick, own_tool, pulse)
-        pending = [pool.submit(_lane_or_why, search, strategy) for strategy in REGISTRY]
+        schools = schools_for(case)
+        pending = [pool.submit(_lane_or_why, search, strategy) for strategy in schools]
         try:
             for done, future in enumerate(pending):
                 lanes.append(future.result())
-                pulse.tell(done + 1, len(REGISTRY))
+                pulse.tell(done + 1, len(schools))
         except BaseException:
             pool.shutdown(wait=False, cancel_futures=True)
             raise
@@ -178,7 +179,8 @@ def _why_none(stage: Stage, floor: float, pulse: Pulse) -> str:
 def _today(case: Case) -> Lane | None:
     """The cut as it stands, timed like the others; None where its own school does not suit the feature."""
     cut = case.parts.cut
-    strategy = next((entry for entry in REGISTRY if entry.id == cut.strategy), None)
+    own = CHAMFER if case.solid.kind == "chamfer" else cut.strategy
+    strategy = next((entry for entry in schools_for(case) if entry.id == own), None)
     if strategy is None or strategy.suits(case):
         return None
     stage = strategy.stages(case)[0]

@@ -95,8 +95,10 @@ def problem_of(case: Case, tool: Tool) -> str:
     """Why a tool is not even tried; empty where it is."""
     material, solid = case.parts.material, case.solid
     groups = tool.intended_iso_groups.split()
-    if tool.kind == "chamfer":
+    if tool.kind == "chamfer" and solid.kind != "chamfer":
         return "a chamfer tool breaks edges"
+    if solid.kind == "chamfer" and tool.kind != "chamfer":
+        return "a chamfer keeps its chamfer mill"
     if tool.kind == "face" and solid.kind != "face":
         return "a face mill is for faces"
     if tool.kind == "ball" and solid.kind != "surface":

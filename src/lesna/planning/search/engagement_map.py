@@ -153,9 +153,9 @@ def best_in_school(setup: CutSetup, field: Growth | None = None, pulse: Pulse = 
     window = window_of(cut.strategy, setup.parts.data, setup.parts.tool)
     wide = (window.ae_min, window.ae_max) if window else (_THINNEST * DC, DC)
     deepest = min(window.ap_max, top) if window else top
-    if "ae_mm" in cut.locks:
+    if "ae_mm" in cut.fixed:
         wide = (cut.ae_mm, cut.ae_mm)
-    depths = np.array([cut.ap_mm]) if "ap_mm" in cut.locks else _depths(setup, deepest)
+    depths = np.array([cut.ap_mm]) if "ap_mm" in cut.fixed else _depths(setup, deepest)
     return best_within(setup, wide, depths, field, pulse)
 
 

@@ -22,7 +22,7 @@ from lesna.paths.walls import along_walls
 from lesna.paths.way import Intent, Leg, Way
 from lesna.planning.cut.levels import count_of, depth_of
 from lesna.planning.cut.result import Result
-from lesna.planning.routes.wish import CLEAR, Wish, demand_for, generator_for
+from lesna.planning.routes.wish import CLEAR, PATHLESS, Wish, demand_for, generator_for
 from lesna.planning.ways.feeds import stretches_of
 from lesna.planning.ways.remedies import contained, parted
 from lesna.stock.field import HeightMap, away_from
@@ -100,9 +100,10 @@ def route_of(result: Result, wish: Wish | None = None, pulse: Pulse = STEADY, be
     cut, feature = parts.cut, parts.cut.feature
     if feature is None or not feature.depth_mm:
         raise InputError("a path needs a feature with a depth; give the cut one", "feature")
-    if feature.kind == "surface":
+    if feature.kind in PATHLESS:
         raise InputError(
-            "no path is made for surfaces; choose a pocket, slot, shelf, face, through cut or profile", "feature.kind"
+            f"no path is made for {PATHLESS[feature.kind]}; choose a pocket, slot, shelf, face, through cut or profile",
+            "feature.kind",
         )
     depth = depth_of(feature)
     if depth is None:

@@ -111,9 +111,18 @@ class Strategy:
 REGISTRY: list[Strategy] = []
 
 
+#: the school of chamfers, which no other one makes
+CHAMFER = "chamfer"
+
+
 def register(strategy: Strategy) -> None:
     """Adds a strategy to those that are compared."""
     REGISTRY.append(strategy)
+
+
+def schools_for(case: Case) -> list[Strategy]:
+    """Those that are compared on a case, in the registry's order: a chamfer has one way of its own, which no other feature has."""
+    return [strategy for strategy in REGISTRY if (strategy.id == CHAMFER) == (case.solid.kind == "chamfer")]
 
 
 # ---------------------------------------------------------------- what the strategies share
