@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from lesna.document.inheritance import plain_values
 from lesna.model.errors import InputError
 from lesna.model.job import SPEEDS, Batch, Cut, Job, Workpiece, new_id
 from lesna.model.kept import over
@@ -128,8 +129,7 @@ def new_job(job: Job, index: int, shelf: Shelf) -> Job:
     """
     shelf = over(job.rows, shelf)
     cut = job.cuts[index]
-    plain = {"id": new_id(), "name": "Cut 1", "role": "rough", "feature": None, "tap_modes": (), "locks": (), "tilt_deg": 0.0,
-             "wear_vb_mm": 0.0, "deflection_limit_um": None, "removal_floor_cm3_min": None}  # fmt: skip
+    plain = {**plain_values("job", cut), "id": new_id(), "name": "Cut 1"}
     fresh = job.with_values(title="", notes="", batch=Batch(parts=1), cuts=(cut.with_values(**plain),),
                             workpiece=Workpiece(material=job.workpiece.material))  # fmt: skip
     try:
@@ -149,9 +149,7 @@ def with_new_cut(job: Job, shelf: Shelf, *, after: int) -> tuple[Job, int]:
     start = starting_values(
         tool, material, "light_radial", shelf, hb=hardness_of(job.workpiece), feature=former.feature
     )
-    values: dict[str, Any] = {
-        "id": new_id(), "name": _free_name(job, "New cut"), "role": "rough", "locks": (), "removal_floor_cm3_min": None,
-    }  # fmt: skip
+    values: dict[str, Any] = {**plain_values("cut", former), "id": new_id(), "name": _free_name(job, "New cut")}
     if start is not None:
         depth = even_depth(depth_of(former.feature), min(start.ap, tool.usable_length, former.stick_out_mm))
         values |= {
@@ -164,7 +162,8 @@ def with_new_cut(job: Job, shelf: Shelf, *, after: int) -> tuple[Job, int]:
 def with_variant(job: Job, index: int) -> tuple[Job, int]:
     """The job with a cut repeated under a name of its own, and the position of the copy."""
     cut = job.cuts[index]
-    return _inserted(job, index + 1, cut.with_values(id=new_id(), name=_free_name(job, f"{cut.name}, variant")))
+    own = {"id": new_id(), "name": _free_name(job, f"{cut.name}, variant")}
+    return _inserted(job, index + 1, cut.with_values(**plain_values("variant", cut), **own))
 
 
 def without_cut(job: Job, index: int) -> Job:
