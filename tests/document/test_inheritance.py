@@ -10,8 +10,8 @@ from tests.support import HINGE, LIBRARY, job
 
 #: a cut with something of its own in every field that belongs to it alone
 OWN = {
-    "role": "finish", "vc_m_min": None, "hex_mm": None, "book": {"vc_m_min": 200.0, "fz_mm": 0.1}, "tilt_deg": 5.0, "deflection_limit_um": 30.0, "wear_vb_mm": 0.1,
-    "removal_floor_cm3_min": 12.0, "locks": ["ae_mm"],
+    "role": "finish", "vc_m_min": None, "hex_mm": None, "book": {"vc_m_min": 200.0, "fz_mm": 0.1}, "tilt_deg": 5.0,
+    "deflection_limit_um": 30.0, "wear_vb_mm": 0.1, "removal_floor_cm3_min": 12.0, "locks": ["ae_mm"],
     "program": {"file": "hinge.nc", "stock": "block:-40,-30,-24,40,30,0", "tool": 3},
 }  # fmt: skip
 

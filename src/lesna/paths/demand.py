@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -81,3 +82,18 @@ class Demand:
     fine: float = 36.0
     standing: Standing | None = None
     cut: tuple[Array, ...] = ()
+
+
+#: a stepover that was rounded to be typed still divides its floor [-]
+_ROUNDING = 1e-4
+
+
+def even_passes(span: float, stepover: float) -> int:
+    """Rings or rows that come out even over a span, none more than a stepover apart.
+
+    Examples
+    --------
+    >>> even_passes(10.0, 3.3333), even_passes(10.0, 3.3)
+    (3, 4)
+    """
+    return max(math.ceil(span / stepover * (1.0 - _ROUNDING)), 1)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 
 import numpy as np
@@ -11,7 +10,7 @@ from lesna.geometry.region import Region
 from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.paths.beside import begun_in_a_straight, ways_beside
-from lesna.paths.demand import Demand
+from lesna.paths.demand import Demand, even_passes
 from lesna.paths.entry import let_in
 from lesna.paths.held import held_after
 from lesna.paths.level import SKIN
@@ -55,7 +54,7 @@ def offsets(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
     closed = region.is_closed
     # from an open side the first pass takes one stepover, from within it clears the middle
     span = most - near if closed else most - demand.wall - SKIN
-    count = max(math.ceil(span / demand.stepover - 1e-9), 1)
+    count = even_passes(span, demand.stepover)
     step = span / count
     passes: list[tuple[Intent, Array]] = []
     for number in reversed(range(count)):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import numpy as np
@@ -11,7 +10,7 @@ from lesna.geometry.region import Region
 from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.paths.connected import connected
-from lesna.paths.demand import Demand
+from lesna.paths.demand import Demand, even_passes
 from lesna.paths.way import Leg, Way
 from lesna.physics import Array
 
@@ -73,7 +72,7 @@ def _ways(shape: Any, demand: Demand) -> list[tuple[Array, float]]:
     import shapely
 
     left, low, right, high = shape.bounds
-    count = max(math.ceil((high - low) / demand.stepover - 1e-9), 1)
+    count = even_passes(high - low, demand.stepover)
     strip, R = (high - low) / count, demand.radius
     out = []
     for number in range(count):

@@ -19,7 +19,7 @@ from lesna.model.job import Feature
 from lesna.model.resolve import CutParts
 from lesna.model.work import STEADY, Pulse
 from lesna.paths.connected import over_everything
-from lesna.paths.demand import Demand
+from lesna.paths.demand import Demand, even_passes
 from lesna.paths.finish import RUN_OUT
 from lesna.paths.generators import GENERATORS, Generator
 from lesna.paths.level import SKIN
@@ -133,7 +133,7 @@ class Floor:
             return D * min(shares, key=lambda share: abs(math.log(share * D / stepover)))
         if way == "loops":
             return _LOOPED * D
-        return D if way == "walls" else self._span / _thinned(self._count(stepover))
+        return D if way == "walls" else self.span / _thinned(even_passes(self.span, stepover))
 
     def scale(self, stepover: float, measured: float) -> float:
         """How many times as long the passes and links at a stepover are as those of the way that was measured at another [mm]."""
@@ -146,14 +146,10 @@ class Floor:
             return float(
                 engagement.trochoid_advance(R, loop, measured) / engagement.trochoid_advance(R, loop, stepover)
             )
-        return 1.0 if way == "walls" else self._count(stepover) / self._count(measured)
-
-    def _count(self, stepover: float) -> int:
-        """Rings or rows that come out even."""
-        return max(math.ceil(self._span / stepover - 1e-6), 1)
+        return 1.0 if way == "walls" else even_passes(self.span, stepover) / even_passes(self.span, measured)
 
     @cached_property
-    def _span(self) -> float:
+    def span(self) -> float:
         """What rings or rows divide evenly [mm]."""
         if self.generator.id == "rows":
             left, low, right, high = self.region.cleared.bounds
@@ -203,6 +199,15 @@ def _thinned(count: int) -> int:
     while chosen < count and not (chosen >= _EACH and count < chosen * _STEP):
         chosen = chosen + 1 if chosen < _EACH else max(chosen + 1, round(chosen * _STEP))
     return chosen
+
+
+def evenly_divided(parts: CutParts) -> float | None:
+    """What the rings or rows of a cut divide evenly [mm]; None where its passes lie otherwise, or no path is made for it."""
+    try:
+        floor = floor_of(parts)
+        return floor.span if floor.generator.id in ("offsets", "rows") else None
+    except InputError:
+        return None
 
 
 def floor_of(parts: CutParts) -> Floor:

@@ -19,6 +19,7 @@ from lesna.planning.cut.motion import Motion, chip_target, motion_of
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.windows import window_of
 from lesna.planning.routes.estimate import minutes_of
+from lesna.planning.routes.profile import evenly_divided
 from lesna.planning.search.optimum import Minutes, Optimum, Task
 
 #: greatest ramp angle into full material [deg]: tools that cut at their centre, tools that do not, lead-angle tools
@@ -174,11 +175,15 @@ def ramp_of(setup: CutSetup) -> float:
     return _RAMP_HIGH_FEED if tool.kind == "high_feed" else _RAMP_CENTRE if tool.centre_cutting else _RAMP_NO_CENTRE
 
 
+def gone_over(setup: CutSetup, strategy: str, feature: Feature, *, role: str = "") -> CutSetup:
+    """The same set-up on a feature that is cut so."""
+    values = {"strategy": strategy, "feature": feature, **({"role": role} if role else {})}
+    return replace(setup, parts=replace(setup.parts, cut=setup.parts.cut.model_copy(update=values)))
+
+
 def by_its_way(setup: CutSetup, strategy: str, feature: Feature, *, role: str = "", share: float = 1.0) -> Minutes:
     """Minutes of the way that would be made for a feature cut so, of which a share is to be cut."""
-    values = {"strategy": strategy, "feature": feature, **({"role": role} if role else {})}
-    parts = setup.parts
-    timed = replace(setup, parts=replace(parts, cut=parts.cut.model_copy(update=values)))
+    timed = gone_over(setup, strategy, feature, role=role)
 
     def minutes(motion: Motion) -> tuple[Num, Num]:
         found = minutes_of(timed, motion)
@@ -217,6 +222,16 @@ def even_stepovers(width: float, least: float, most: float) -> Array:
         return np.array([min(width, most)]) if width <= most else np.empty(0)
     counts = np.unique(np.geomspace(first, last, 24).round().astype(int))
     return np.sort(width / counts)
+
+
+def even_lines(case: Case, setup: CutSetup, school: str) -> Array | None:
+    """Stepovers of a school that come out even, where its passes are rings or rows; None where they lie otherwise [mm]."""
+    span = evenly_divided(gone_over(setup, school, case.feature).parts)
+    if span is None:
+        return None
+    window = window_of(school, setup.parts.data, setup.parts.tool)
+    least, most = (window.ae_min, window.ae_max) if window else (0.05 * setup.shape.DC, setup.shape.DC)
+    return even_stepovers(span, least, most)
 
 
 def speeds_of(setup: CutSetup) -> tuple[float, float] | None:

@@ -15,7 +15,7 @@ from lesna.planning.schools.strategies.base import (
     Strategy,
     by_its_way,
     entry_problem,
-    even_stepovers,
+    even_lines,
     reach_problem,
     register,
     task_of,
@@ -108,11 +108,10 @@ def _suits(case: Case) -> str:
 
 
 def _stages(case: Case) -> tuple[Stage, ...]:
-    setup, solid = _tool(case), case.solid
+    setup = _tool(case)
     assert setup is not None  # it suits
     tool = setup.parts.tool
-    is_open = not solid.is_closed and solid.kind != "slot"
-    lines = even_stepovers(solid.width, 0.5 * tool.DC, 0.8 * tool.DC) if is_open else None
+    lines = even_lines(case, setup, "high_feed")
     minutes = by_its_way(setup, "high_feed", case.feature)
     task = task_of(case, setup, "high_feed", "shallow rings", minutes, stepovers=lines)
     is_own = setup is case.setup

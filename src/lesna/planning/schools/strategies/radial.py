@@ -3,9 +3,6 @@
 from __future__ import annotations
 
 from lesna.model import units
-from lesna.physics import Array
-from lesna.planning.cut.setup import CutSetup
-from lesna.planning.cut.windows import window_of
 from lesna.planning.schools.strategies.base import (
     LEAD_ANGLE,
     Case,
@@ -14,7 +11,7 @@ from lesna.planning.schools.strategies.base import (
     by_its_way,
     corners_left,
     entry_problem,
-    even_stepovers,
+    even_lines,
     reach_problem,
     register,
     task_of,
@@ -44,24 +41,15 @@ def thin_suits(case: Case) -> str:
     return side_suits(case)
 
 
-def _lines(case: Case, setup: CutSetup, school: str) -> Array | None:
-    """Stepovers that come out even on an open side, None in a closed feature."""
-    if case.solid.is_closed or case.solid.kind == "slot":
-        return None
-    window = window_of(school, setup.parts.data, setup.parts.tool)
-    least, most = (window.ae_min, window.ae_max) if window else (0.05 * case.D, case.D)
-    return even_stepovers(case.solid.width, least, most)
-
-
 def _heavy(case: Case) -> tuple[Stage, ...]:
     setup, minutes = case.setup, by_its_way(case.setup, "heavy_radial", case.feature)
-    lines = _lines(case, setup, "heavy_radial")
+    lines = even_lines(case, setup, "heavy_radial")
     return (Stage(task_of(case, setup, "heavy_radial", "rings", minutes, stepovers=lines), "heavy_radial"),)
 
 
 def _light(case: Case) -> tuple[Stage, ...]:
     setup, minutes = case.setup, by_its_way(case.setup, "light_radial", case.feature)
-    lines = _lines(case, setup, "light_radial")
+    lines = even_lines(case, setup, "light_radial")
     return (Stage(task_of(case, setup, "light_radial", "thin passes", minutes, stepovers=lines), "light_radial"),)
 
 
