@@ -154,6 +154,11 @@ class Tool(Record):
         return 0.0 if self.kind in ("high_feed", "chamfer") else self.RE
 
     @property
+    def is_regular(self) -> bool:
+        """Whether its teeth are alike: equal pitch and helix, as far as the row says."""
+        return self.pitch_deg is None and self.helix_deg is None and "variable" not in (self.pitch, self.helix)
+
+    @property
     def usable_length(self) -> float:
         """Depth that can be reached before the body touches the wall [mm]; APMX where LU is not given."""
         return self.LU if self.LU is not None else self.APMX
@@ -696,6 +701,11 @@ class CuttingData(Record):
     @classmethod
     def _table_names(cls, raw: Any) -> Any:
         return names.renamed(raw, names.DATA_COLUMNS)
+
+    @property
+    def cooled_best_by(self) -> str:
+        """The cooling medium that the table ranks first, as it names it; empty where it ranks none."""
+        return self.coolant_rank.split(">")[0].strip()
 
     @property
     def avoided(self) -> tuple[str, ...]:

@@ -57,9 +57,7 @@ def rigidity(setup: CutSetup) -> float:
     usual = beam_of(parts.tool, _REFERENCE, _USUAL_STICK_OUT * parts.tool.DC)
     stiffness = usual.at_tip / setup.structure.beam.at_tip
     damping = parts.holder.damping_rel / _REFERENCE.damping_rel
-    is_uneven = parts.tool.pitch_deg is not None or parts.tool.helix_deg is not None or "variable" in (
-        parts.tool.pitch, parts.tool.helix)  # fmt: skip
-    teeth = _SERRATED if parts.tool.kind == "serrated" else _UNEQUAL if is_uneven else 1.0
+    teeth = _SERRATED if parts.tool.kind == "serrated" else 1.0 if parts.tool.is_regular else _UNEQUAL
     return min(stiffness * damping * teeth, _MOST)
 
 

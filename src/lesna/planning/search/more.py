@@ -229,7 +229,7 @@ _UNEQUAL = 0.04
 @_proposal
 def _unequal_pitch(setup: CutSetup, shelf: Shelf) -> Variation | None:
     tool = setup.parts.tool
-    if tool.pitch_deg is not None or tool.ZEFP < 3:
+    if not tool.is_regular or tool.ZEFP < 3:
         return None
     even = 360.0 / tool.ZEFP
     swing = [even * (1 + _UNEQUAL * (-1) ** j) for j in range(tool.ZEFP - tool.ZEFP % 2)]

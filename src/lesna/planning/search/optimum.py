@@ -405,9 +405,10 @@ def _better(task: Task, grid: Grid, values: Array, value: float, point: Point, c
 
 
 def _traded(task: Task, aim: Aim, value: float, point: Point, depths: Array, chatter: bool) -> tuple[float, Point]:
-    """The best speed and chip at a point's own stepover."""
+    """The best speed and chip at a point's own stepover, and at its neighbours where stepovers are few: a step is as much as a chip."""
     choices = between(task.speeds, _TRADED[0]), between(task.chips, _TRADED[1])
-    grid = Grid.of(task, np.array([point.ae]), depths, choices, 0.0)
+    ae = _neighbours(task.stepovers, point.ae, _EVEN_REACH) if task.is_even else np.array([point.ae])
+    grid = Grid.of(task, ae, depths, choices, 0.0)
     values, _ = scores(task, aim, 0.0, grid)
     return _better(task, grid, values, value, point, chatter)
 

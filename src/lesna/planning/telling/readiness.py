@@ -198,12 +198,9 @@ def _work(result: Result, system: units.System) -> Check:
 @_asks
 def _chatter(result: Result, system: units.System) -> Check:
     chatter = result.chatter
-    even = (
-        result.setup.cutter.is_even
-        or result.setup.cutter.eccentricity > 0
-        and result.setup.parts.tool.pitch_deg is None
+    advice = (
+        "; unequal pitch would disturb it" if result.setup.parts.tool.is_regular and result.setup.shape.z > 2 else ""
     )
-    advice = "; unequal pitch would disturb it" if even and result.setup.shape.z > 2 else ""
     if chatter is None:
         return Check(
             "Chatter", "look", "being computed" if result.is_waiting else "not known for this edge in this material"
@@ -248,7 +245,11 @@ def _coolant(result: Result, system: units.System) -> Check:
     if grave:
         return Check("Coolant", "stop" if grave[0].severity == "danger" else "look", units.said(grave[0].text, system))
     word = names.COOLANTS[cut.coolant]
-    return Check("Coolant", "good", f"{word}; {data.coolant_reason}" if data and data.coolant_reason else word)
+    # the row tells why its first choice is best, and nothing of the others
+    is_first = data is not None and data.cooled_best_by == names.ranked_as(cut.coolant)
+    return Check(
+        "Coolant", "good", f"{word}; {data.coolant_reason}" if data and is_first and data.coolant_reason else word
+    )
 
 
 @_asks

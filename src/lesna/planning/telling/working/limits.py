@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from lesna.model import units
 from lesna.planning.chatter.estimate import depth_over_diameter, rigidity
 from lesna.planning.cut.limits import BY_ID, LimitUse
@@ -32,6 +34,51 @@ _CONFIDENCE = {
 }  # fmt: skip
 
 
+def _bends(result: Result) -> str:
+    cut = result.setup.parts.cut
+    if cut.deflection_limit_um is not None:
+        return TYPED
+    if cut.finishes_wall:
+        return "usual for a wall in this role, as nothing is typed in this cut"
+    return "2 % of DC, or half of the stock that is left, as nothing is typed in this cut"
+
+
+def _substrate(result: Result) -> str:
+    return f"usual for {result.setup.parts.tool.substrate.replace('_', '-')}"
+
+
+def _taper(result: Result) -> str:
+    return (
+        ""
+        if result.setup.parts.machine.taper_moment_nm is not None
+        else "table of tapers, times the pull of the drawbar"
+    )
+
+
+def _gullet(result: Result) -> str:
+    tool = result.setup.parts.tool
+    return (
+        ""
+        if tool.gullet_area_per_flute_mm2_hint is not None
+        else "from diameter, core and teeth, as the tool's row names no gullet"
+    )
+
+
+def _clamping(result: Result) -> str:
+    return "clamping force typed in this job, at a friction of 0.2"
+
+
+def _feature(result: Result) -> str:
+    return "the feature of this cut"
+
+
+#: limits that no row states, or not always: what stands for it there; empty where the row does
+_NOT_OF_A_ROW: dict[str, Callable[[Result], str]] = {
+    "deflection": _bends, "tool_stress": _substrate, "tool_torsion": _substrate, "taper_bending": _taper, "chip_space": _gullet,
+    "part_clamping": _clamping, "feature_depth": _feature, "cusp": _feature,
+}  # fmt: skip
+
+
 def limit_explanation(result: Result, id: str, where: Where) -> Explanation:
     """How a limit is judged: use, value and what it is compared with."""
     entry: LimitUse | None = next((use for use in result.limits if use.rule.id == id), None)
@@ -42,6 +89,8 @@ def limit_explanation(result: Result, id: str, where: Where) -> Explanation:
         return Explanation("nothing is known to compare with", (), origin, words.override)
     if id == "stability" and result.chatter is not None and result.chatter.basis == "estimate":
         return _estimate(result, entry)
+    assumed = _NOT_OF_A_ROW.get(id)
+    origin = (assumed(result) if assumed is not None else "") or origin
     inputs = (
         Input("is", "value of this cut", entry.value, rule.quantity, "this cut"),
         Input("may be", "limit", entry.limit, rule.quantity, origin),
