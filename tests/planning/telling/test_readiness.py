@@ -6,7 +6,7 @@ from typing import Any
 from lesna.model import names
 from lesna.planning.telling.readiness import readiness_of
 from lesna.planning.telling.working.limits import limit_explanation
-from tests.support import result
+from tests.support import LIBRARY, result
 
 
 def check(name: str, **changes: Any) -> Any:
