@@ -2,6 +2,7 @@
 
 import json
 import os
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -14,6 +15,14 @@ from tests.support import DEMOS, HINGE, raw
 
 class Commands(CommandTest):
     # ------------------------------------------------------------ compare
+
+    def test_a_program_that_was_moved_beside_the_job_is_read_there_and_that_is_said(self) -> None:
+        demo = json.loads(HINGE.read_text())
+        demo["cuts"][1]["program"]["file"] = "/nowhere/hinge-block-cavity.nc"
+        shutil.copy(HINGE.parent / "hinge-block-cavity.nc", self.folder)
+        _, out, err = self.call("cut", self.write(demo), "--cut", "Rough cavity", "--json")
+        self.assertIn("a file hinge-block-cavity.nc lies beside the job, which is read", err)
+        self.assertEqual(json.loads(out)["cuts"][0]["time_basis"], "program")
 
     def test_compare_json_and_text(self) -> None:
         code, out, err = self.call("compare", HINGE, "--cut", "Face top", "--aim", "cost", "--json")

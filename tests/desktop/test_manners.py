@@ -1,5 +1,6 @@
 """Nothing typed is lost and nothing changes unasked: wheel, shortcuts, Esc, drops, files that others change, through real events."""
 
+import shutil
 import tempfile
 import unittest
 from pathlib import Path
@@ -14,6 +15,7 @@ from lesna.data.places import shipped_folder
 from lesna.desktop.dropped import kind_of
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.rename import NameEdit
+from lesna.document import edits
 from lesna.model.files import job_text, load_job, save_job
 from tests.desktop.driver import APP, WindowTest, wait_for
 from tests.support import HINGE
@@ -419,6 +421,19 @@ class Judgement(MannersTest):
         self.type_into(watch.seconds, f"{254 / feed * 60:.3f}")
         self.assertIn("as set", watch.verdict.text())
         self.assertIn("ipm", watch.verdict.text())
+
+    def test_a_program_that_was_moved_beside_the_job_is_offered(self) -> None:
+        job = load_job(HINGE)
+        lost = job.cuts[1].program.model_copy(update={"file": "/nowhere/hinge-block-cavity.nc"})
+        path = self.folder / "moved.lesna"
+        save_job(edits.with_cut(job, 1, program=lost), path)
+        shutil.copy(HINGE.parent / "hinge-block-cavity.nc", self.folder)
+        self.bench.open_path(path)
+        self.assertIn("lies beside the job", self.bench.banner.text.text())
+        QTest.mouseClick(self.bench.banner.buttons[0], Qt.MouseButton.LeftButton)
+        self.assertEqual(self.session.job.cuts[1].program.file, "hinge-block-cavity.nc")
+        self.bench.undo()
+        self.assertEqual(self.session.job.cuts[1].program, lost)
 
     def test_the_simulated_tap_test_stays_marked(self) -> None:
         self.bench.show_step(1)

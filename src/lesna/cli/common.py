@@ -13,6 +13,7 @@ from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, line
 from lesna.data.library import Library
 from lesna.data.places import shop_folder
 from lesna.document.drawings import Drawings, troubles_of
+from lesna.document.named_files import found_beside
 from lesna.model.errors import InputError
 from lesna.model.files import load_job, was_read, write_atomic
 from lesna.model.job import Job
@@ -37,7 +38,10 @@ def mention_problems(library: Library) -> None:
 def open_job(path: Path) -> Job:
     """The job of a file with its drawings; ends the command where one of them cannot be read."""
     with about(path):
-        job = Drawings().of(load_job(path), path.parent)
+        job, told = found_beside(load_job(path), path.parent)
+        for sentence in told:
+            click.echo(line(f"{path}: {sentence}, which is read"), err=True)
+        job = Drawings().of(job, path.parent)
         for index, trouble in troubles_of(job):
             raise InputError(trouble, f"cuts[{index}].feature.dxf")
         return job

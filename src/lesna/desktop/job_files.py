@@ -19,6 +19,7 @@ from lesna.desktop.steps import Steps
 from lesna.desktop.widgets.banner import Banner
 from lesna.desktop.widgets.words import tip
 from lesna.document import edits
+from lesna.document.named_files import found_beside
 from lesna.document.rows import changed_rows, with_rows_of_today
 from lesna.model.errors import LesnaError
 from lesna.model.files import is_read_only, load_job, write_atomic
@@ -47,6 +48,7 @@ class JobFiles(Steps):
         self.banner.clear()
         self._offer_rows()
         self.session.say_troubles()
+        self._offer_files()
         return True
 
     def open_asking(self, path: Path) -> None:
@@ -222,6 +224,20 @@ class JobFiles(Steps):
             "note", f"{names} changed in the library ({fields}); the job keeps the values it was computed with",
             (("Take the new values", take),),
         )  # fmt: skip
+
+    def _offer_files(self) -> None:
+        """Says which files of the job are not where it names them, and offers those of the same name beside it."""
+        session = self.session
+        _, told = found_beside(session.job, session.folder)
+        if told:
+            take = partial(self._take_files, session.job_number)
+            self.banner.say("note", "; ".join(told[:3]), (("Use what lies beside the job", take),))
+
+    def _take_files(self, job_number: int) -> None:
+        session = self.session
+        if job_number == session.job_number:
+            found, _ = found_beside(session.job, session.folder)
+            session.attempt(lambda: session.edit("Files beside the job", found))
 
     def _take_rows(self, job_number: int) -> None:
         session = self.session

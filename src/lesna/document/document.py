@@ -12,6 +12,7 @@ from pathlib import Path
 
 from lesna.document.drawings import Drawings
 from lesna.document.measurements import without_stale_modes
+from lesna.document.named_files import placed
 from lesna.document.results import Results
 from lesna.document.rows import with_rows
 from lesna.model.files import fingerprint, is_same_file, load_job, save_job
@@ -134,8 +135,11 @@ class Document:
     def save(self, path: Path, *, over_read_only: bool = False) -> None:
         """Writes the job and remembers its file (FileProblem leaves both as they were); its drawings go along to another folder."""
         self.drawings.carry(self._job, self.folder, path.parent)
-        save_job(self._job, path, over_read_only=over_read_only)
+        job = placed(self._job, self.folder, path.parent)
+        save_job(job, path, over_read_only=over_read_only)
         self.path, self.folder, self._seen = path, path.parent, fingerprint(path)
+        if job != self._job:
+            self._put(self.drawings.of(job, self.folder))
 
     def is_changed_outside(self, path: Path) -> bool:
         """Whether somebody else has written the file since it was opened or saved here."""
