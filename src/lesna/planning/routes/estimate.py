@@ -24,6 +24,8 @@ from lesna.planning.routes.wish import CLEAR
 _FEEDS = np.geomspace(20.0, 80_000.0, 16)
 #: height over the top at which a feed takes over from a rapid [mm]
 _OVER = 1.0
+#: stepovers nearer than this in their logarithm are eased alike
+_EASING = 0.04
 #: profiles whose times are kept
 _TIMED = 512
 
@@ -63,7 +65,7 @@ def minutes_of(setup: CutSetup, motion: Motion, pulse: Pulse = STEADY, *, wait: 
             return None
         scale = floor.scale(wide, profile.stepover)
         here = ae == stepover
-        at, feed = np.log(np.maximum(vf[here], _FEEDS[0])), _timed(profile, axes, feeds.most)
+        at, feed = np.log(np.maximum(vf[here], _FEEDS[0])), _timed(profile, axes, feeds.most, floor.asked(wide))
         cut, wall, between = (np.exp(np.interp(at, np.log(_FEEDS), row)) for row in feed)
         ramps = profile.down * (depth / levels[here] + ABOVE)
         slots = (profile.length_of(SLOT) + ramps) / entry[here]
@@ -92,23 +94,31 @@ def is_timed(setup: CutSetup, ae: float) -> bool:
         return True
 
 
-def _timed(profile: Profile, axes: Axes, most: float) -> Array:
-    """Logarithms of the minutes of cut, wall and link at the feeds (3, k)."""
-    return _timed_on(profile, tuple(axes.acceleration.tolist()), axes.jerk, axes.tolerance, most)
+def _timed(profile: Profile, axes: Axes, most: float, asked: float) -> Array:
+    """Logarithms of the minutes of cut, wall and link at the feeds (3, k), fed slower where more is engaged than is asked for.
+
+    `asked` is the stepover that is asked for over the one that comes out even [-].
+    """
+    # stepovers a few per cent apart ease bends alike
+    step = round(math.log(asked) / _EASING) if profile.engages.any() else 0
+    return _timed_on(profile, tuple(axes.acceleration.tolist()), axes.jerk, axes.tolerance, most, step)
 
 
 @lru_cache(maxsize=_TIMED)
-def _timed_on(p: Profile, acceleration: tuple[float, ...], jerk: float, tolerance: float, most: float) -> Array:
+def _timed_on(
+    p: Profile, acceleration: tuple[float, ...], jerk: float, tolerance: float, most: float, step: int
+) -> Array:
     axes = Axes(np.array(acceleration), jerk, np.zeros(3), math.inf, np.zeros(3), math.inf, tolerance)
     on = p.kind != SLOT
     kind, out = p.kind[on], np.full((3, len(_FEEDS)), math.log(1e-12))
     if not on.any():
         return out
     # where a slot was left out the others do not go on from one another
+    eased = p.eased_at(p.stepover * math.exp(step * _EASING))[on]
     joined = p.joined[on] & np.append(True, np.diff(np.flatnonzero(on)) == 1)
     for column, feed in enumerate(_FEEDS):
         link = np.where(p.slow[on], feed, min(3.0 * feed, most))
-        wanted = np.where(kind == LINK, link, feed * p.eased[on]) / 60.0
+        wanted = np.where(kind == LINK, link, feed * eased) / 60.0
         every = np.ones(len(kind), dtype=bool)
         found = (
             times_in_runs(every, p.length[on], wanted, p.enter[on], p.leave[on], joined, p.radius[on], axes).time / 60.0

@@ -39,7 +39,7 @@ _LOOPED = 0.1
 #: counts of rings of which each is measured, and the step from one to the next beyond
 _EACH, _STEP = 4, 1.35
 #: cells across the radius for held passes; in corners and strips that rings and slots leave, how many passes are made depends on the cell,
-#: so it is the path's own. A floor of more radii squared than this is not measured
+#: so it is the path's own as far as the floor is not too large for it. One of more radii squared than this is not measured
 _FINE, _LARGEST = 18.0, 3000.0
 #: a stretch that falls by more than this goes down [mm]
 _FALLS = 1e-6
@@ -78,7 +78,9 @@ class Profile:
     slow : array (n,) of bool
         Runs of links that go at the feed of the cut.
     eased : array (n,)
-        Share of the feed that is left where a bend engages more, or is asked for along walls [-].
+        Share of the feed that is asked for along walls [-].
+    engages : array (n,)
+        Stepover of a straight cut that engages as much as an inner bend does [mm], 0 elsewhere.
     down : float
         Way of all ramps for each millimetre that they go down [-].
     lifts : int
@@ -96,9 +98,15 @@ class Profile:
     joined: Array
     slow: Array
     eased: Array
+    engages: Array
     down: float
     lifts: int
     across: float
+
+    def eased_at(self, stepover: float) -> Array:
+        """Share of the feed that is left where a bend engages more than a stepover, or is asked for along walls (n,) [-]."""
+        more = self.engages > _EASED_FROM * stepover
+        return self.eased * np.where(more, np.maximum(stepover / np.maximum(self.engages, 1e-9), _EASED_TO), 1.0)
 
     def length_of(self, kind: int) -> float:
         """Length of all runs of a kind [mm]."""
@@ -147,6 +155,10 @@ class Floor:
                 engagement.trochoid_advance(R, loop, measured) / engagement.trochoid_advance(R, loop, stepover)
             )
         return 1.0 if way == "walls" else even_passes(self.span, stepover) / even_passes(self.span, measured)
+
+    def asked(self, stepover: float) -> float:
+        """A stepover over the one that rings are apart where they come out even [-], 1 where passes are not rings."""
+        return stepover * even_passes(self.span, stepover) / self.span if self.generator.id == "offsets" else 1.0
 
     @cached_property
     def span(self) -> float:
@@ -243,11 +255,11 @@ def _measured(floor: Floor, node: float, pulse: Pulse) -> Profile:
     """Makes one level as deep as the radius, and its closing pass."""
     region, R = floor.region, floor.demand.radius
     left, low, right, high = region.bounds(0.0)
-    if (right - left) * (high - low) > _LARGEST * R * R:
+    whole = (right - left) * (high - low) / (R * R)
+    if whole > _LARGEST:
         raise InputError("the floor is too large for its way to be measured beforehand", "feature")
-    demand = replace(floor.demand, stepover=min(node, 2 * R), top=0.0, floor=-R)
-    if floor.generator.id == "held":
-        demand = replace(demand, fine=_FINE)
+    fine = _FINE if floor.generator.id == "held" else min(floor.demand.fine, _FINE * math.sqrt(_LARGEST / whole))
+    demand = replace(floor.demand, stepover=min(node, 2 * R), top=0.0, floor=-R, fine=fine)
     legs = list(floor.generator.make(region, demand, pulse).legs)
     if floor.generator.closes:
         legs += along_walls(region, R, demand.wall, demand.floor, RUN_OUT * R)
@@ -273,26 +285,38 @@ def _measured(floor: Floor, node: float, pulse: Pulse) -> Profile:
     if not rows:
         raise InputError("leaves nothing to cut here", "feature")
     runs = _runs(*(np.concatenate(parts) for parts in zip(*rows, strict=True)))
-    kind, length, enter, leave, radius, joined, slow, eased = runs
-    return Profile(node, kind, length, enter, leave, radius, joined, slow, eased, down, lifts, across)
+    kind, length, enter, leave, radius, joined, slow, eased, engages = runs
+    return Profile(node, kind, length, enter, leave, radius, joined, slow, eased, engages, down, lifts, across)
 
 
 def _runs(
-    begins: Array, kind: Array, length: Array, direction: Array, radius: Array, joined: Array, slow: Array, eased: Array
-) -> tuple[Array, ...]:
+    begins: Array, kind: Array, length: Array, direction: Array, radius: Array, joined: Array, slow: Array, eased: Array,
+    engages: Array,
+) -> tuple[Array, ...]:  # fmt: skip
     """Chords as runs, in the order of a profile's fields; along a run the eased share is the mean by time."""
     first = np.flatnonzero(begins)
     last = np.append(first[1:], len(length)) - 1
     whole = np.add.reduceat(length, first)
     share = whole / np.add.reduceat(length / eased, first)
-    return kind[first], whole, direction[first], direction[last], radius[first], joined[first], slow[first], share
+    engaged = np.add.reduceat(length * engages, first) / whole
+    return (
+        kind[first],
+        whole,
+        direction[first],
+        direction[last],
+        radius[first],
+        joined[first],
+        slow[first],
+        share,
+        engaged,
+    )
 
 
 _KIND = {"cut": CUT, "wall": WALL, "link": LINK, "entry": SLOT}
 
 
 def _chords(points: Array, leg: Leg, demand: Demand, generator: Generator, goes_on: bool) -> tuple[Array, ...]:
-    """Its chords: where runs begin, kind, length, direction, radius, joined, slow, eased."""
+    """Its chords: where runs begin, kind, length, direction, radius, joined, slow, eased, engages."""
     slows = leg.intent == "link" and not leg.clear
     if slows:
         points = _marked(points, SLOW * demand.radius)
@@ -316,14 +340,13 @@ def _chords(points: Array, leg: Leg, demand: Demand, generator: Generator, goes_
     if slows:
         gone = np.cumsum(length) - 0.5 * length
         slow = (gone < SLOW * demand.radius) | (gone > length.sum() - SLOW * demand.radius)
-    eased = np.ones(n)
+    eased, engages = np.ones(n), np.zeros(n)
     if generator.id == "offsets" and leg.intent == "cut" and not leg.taken.any():
         # walls lie on the right: a bend to the left is an inner corner, in which more is engaged
         gone, lead = np.cumsum(length) - 0.5 * length, _LEAD * demand.stepover
         inside = (curve > 1e-6) & (gone > lead) & (gone < length.sum() - lead)
         angle = engagement.concave_angle(demand.radius, demand.stepover, radius[inside])
-        load = engagement.straight_equivalent(demand.radius, angle) / demand.stepover
-        eased[inside] = np.where(load > _EASED_FROM, np.maximum(1.0 / load, _EASED_TO), 1.0)
+        engages[inside] = engagement.straight_equivalent(demand.radius, angle)
     if leg.intent == "wall" or generator.id == "walls":
         # the edge keeps its feed: the middle goes slower in inner corners and faster round outer ones
         R = demand.radius
@@ -334,8 +357,9 @@ def _chords(points: Array, leg: Leg, demand: Demand, generator: Generator, goes_
     same = np.abs(np.log(curved[1:] / curved[:-1])) < _SAME_BEND
     begins[1:] = (
         ~same | (np.abs(turn[1:-1]) > _SMOOTH) | (slow[1:] != slow[:-1]) | (np.abs(unit[1:, 2] - unit[:-1, 2]) > 0.1)
-    )
-    return begins, np.full(n, _KIND[leg.intent]), length, unit, radius, joined, slow, eased
+        | ((engages[1:] > 0) != (engages[:-1] > 0))
+    )  # fmt: skip
+    return begins, np.full(n, _KIND[leg.intent]), length, unit, radius, joined, slow, eased, engages
 
 
 def _marked(points: Array, near: float) -> Array:
