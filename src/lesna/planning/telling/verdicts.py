@@ -41,15 +41,31 @@ def _beyond(comparison: Comparison, lane: Lane) -> str:
     return f" It finishes the walls as well, in {units.clock(minutes)}, which the others leave to another cut."
 
 
+#: two schools that come to one way here, and how near their minutes and engagement then are [-]
+_SAME, _ALIKE = "The same as {}: on this floor both make the same passes.", 1e-3
+
+
+def _is_same(lane: Lane, other: Lane) -> bool:
+    mine, theirs = lane.main, other.main
+    pairs = ((lane.minutes, other.minutes), (mine.point.ae, theirs.point.ae), (mine.point.ap, theirs.point.ap))
+    alone = len(lane.stages) == len(other.stages) == 1 and mine.setup.parts.tool == theirs.setup.parts.tool
+    return alone and all(abs(a / b - 1.0) < _ALIKE for a, b in pairs)
+
+
 def _verdict(comparison: Comparison, lane: Lane) -> str:
     there = [other for other in comparison.lanes if other.is_there]
     if lane is comparison.winner:
         if len(there) == 1:
             end = _end(lane)
             return f"The only one that holds every limit{f'; {end[1]}' if end else ''}."
-        return f"Wins {_gap(comparison.aim, lane, there[1])} {there[1].strategy.short}: {_strength(comparison.aim, lane, there[1])}."
+        other = next((other for other in there[1:] if not _is_same(lane, other)), None)
+        if other is None:
+            return _SAME.format(there[1].strategy.short)
+        return f"Wins {_gap(comparison.aim, lane, other)} {other.strategy.short}: {_strength(comparison.aim, lane, other)}."
     best = comparison.winner
     assert best is not None  # this lane is there
+    if _is_same(lane, best):
+        return _SAME.format(best.strategy.short)
     behind = best.score(comparison.aim) / lane.score(comparison.aim) - 1.0
     head = "Close" if behind < _CLOSE else f"{_measure(comparison.aim, behind)} than {best.strategy.short}"
     return f"{head[0].upper()}{head[1:]}: {_weakness(comparison.aim, lane, best)}."
