@@ -91,6 +91,7 @@ class Session(QObject):
         #: counts the jobs that were opened
         self.job_number = 0
         self._chosen, self._place = "", 0
+        self._is_saving = False
         self._gesture = 0
         self._before_gesture = 0
         self._forget: Callable[[], None] | None = None
@@ -117,7 +118,11 @@ class Session(QObject):
 
     def save(self, path: Path, *, over_read_only: bool = False) -> None:
         """Writes the job (FileProblem leaves everything as it was)."""
-        self.document.save(path, over_read_only=over_read_only)
+        self._is_saving = True  # names of files may change with the folder, which is no reason to look at their cuts
+        try:
+            self.document.save(path, over_read_only=over_read_only)
+        finally:
+            self._is_saving = False
         self.stack.setClean()
 
     def is_job_itself(self, path: Path) -> bool:
@@ -287,7 +292,8 @@ class Session(QObject):
 
     def _on_changed(self, before: Job, after: Job) -> None:
         self.results = self.document.results
-        self._follow_choice(before, after)
+        if not self._is_saving:
+            self._follow_choice(before, after)
         lost = lost_modes(before, after)
         if lost:
             self.say("note", f"the measured modes of {', '.join(lost)} are gone; undo brings back what was before")
