@@ -41,7 +41,8 @@ def found_beside(job: Job, folder: Path | None) -> tuple[Job, tuple[str, ...]]:
 
     def rename(name: str) -> str:
         beside = Path(name).name
-        if (folder / name).exists() or not beside or beside == name or not (folder / beside).is_file():
+        leads_out = ".." in Path(name).parts  # refused where it is read, wherever it leads
+        if leads_out or (folder / name).exists() or beside in ("", name) or not (folder / beside).is_file():
             return name
         told[name] = f"{name} is not there; a file {beside} lies beside the job"
         return beside
