@@ -46,6 +46,18 @@ class NamedFiles(unittest.TestCase):
         self.assertEqual(written.file, str((self.folder / "here" / "nc" / "pocket.nc").resolve()))
         self.assertEqual(written.stock, "block:0,0,-5,10,10,0")
 
+    def test_another_file_of_the_same_name_in_the_new_folder_is_not_taken_for_it(self) -> None:
+        document = self.named(
+            str(self.folder / "here" / "nc" / "pocket.nc"), f"part.stl;G55={self.folder}/here/part.stl"
+        )
+        self.saved(document, "here")
+        (self.folder / "elsewhere" / "nc").mkdir(parents=True)
+        (self.folder / "elsewhere" / "nc" / "pocket.nc").write_text("G1 X9 F900\n")
+        written = self.saved(document, "elsewhere")
+        here = (self.folder / "here").resolve()
+        self.assertEqual(written.file, str(here / "nc" / "pocket.nc"))
+        self.assertEqual(written.stock, f"{here / 'part.stl'};G55={here / 'part.stl'}")
+
     def test_a_file_of_the_same_name_beside_the_job_is_found(self) -> None:
         folder = self.folder / "here" / "nc"
         lost = job(program={"file": "/nowhere/pocket.nc"})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -19,10 +20,12 @@ def placed(job: Job, old: Path | None, new: Path) -> Job:
     along (`Drawings.carry`), so they keep their names.
     """
     new = new.resolve()
+    stays = old is None or old.resolve() == new
 
     def rename(name: str) -> str:
-        whole = Path(name) if Path(name).is_absolute() else (old or new) / name
-        if not whole.exists() or ((new / name).exists() and not Path(name).is_absolute()):
+        whole = (old or new) / name
+        # another file of the same name in the new folder is not the one that was meant
+        if not whole.exists() or (stays and not Path(name).is_absolute()):
             return name
         whole = whole.resolve()
         return str(whole.relative_to(new)) if whole.is_relative_to(new) else str(whole)
@@ -58,8 +61,9 @@ def _renamed(job: Job, rename: Rename, draw: Rename) -> Job:
 def _in_cut(cut: Cut, rename: Rename, draw: Rename) -> Cut:
     if cut.program is not None:
         stock = cut.program.stock
-        for name in _named_in(stock):
-            stock = stock.replace(name, rename(name))
+        # the longest first: one name may be the end of another
+        for name in sorted(set(_named_in(stock)), key=len, reverse=True):
+            stock = re.sub(rf"(?<![^;=\s]){re.escape(name)}(?=$|[;:])", lambda found: rename(found[0]), stock)
         program = cut.program.model_copy(update={"file": rename(cut.program.file), "stock": stock})
         cut = cut if program == cut.program else cut.model_copy(update={"program": program})
     if cut.feature is not None and cut.feature.dxf is not None:
