@@ -62,7 +62,9 @@ def stability_command(job_file: Path, name: str, method: Literal["auto", "fast",
         return
     depth = units.LENGTH.full(result.chatter.depth, job.units)
     how = (
-        "estimate, not measured" if result.chatter.basis == "estimate" else f"measured, {result.chatter.method} method"
+        "estimate, not measured"
+        if result.chatter.basis == "estimate"
+        else f"{result.chatter.basis}, {result.chatter.method} method"
     )
     tell(f"{name}: ap {units.LENGTH.full(result.state.ap, job.units)}, boundary {depth} ({how})")
     if result.chatter.basis == "estimate":

@@ -108,9 +108,9 @@ def _chains(
     A control that looks ahead carries its acceleration over the joints of a curve in short chords. Were each of them sped up for
     itself, a program would take the longer the shorter its chords are.
     """
-    most = np.minimum(wanted, np.sqrt(along_axes(axes.acceleration, enter) * np.minimum(radius, 1e9)))
-    turn = np.arccos(np.clip((leave[:-1] * enter[1:]).sum(axis=1), -1.0, 1.0))
     a = along_axes(axes.acceleration, enter)
+    most = np.minimum(wanted, np.sqrt(a * np.minimum(radius, 1e9)))
+    turn = np.arccos(np.clip((leave[:-1] * enter[1:]).sum(axis=1), -1.0, 1.0))
     allowed = corner_speed(turn, np.minimum(a[:-1], a[1:]), axes.tolerance)
     slower = np.minimum(most[:-1], most[1:])
     smooth = joined[1:] & (turn <= _SMOOTH) & (allowed >= _ALLOWED * slower)

@@ -4,6 +4,8 @@ import unittest
 from typing import Any
 
 from lesna.model import names
+from lesna.planning.chatter.judge import chatter_of
+from lesna.planning.evaluate import with_chatter
 from lesna.planning.telling.readiness import readiness_of
 from lesna.planning.telling.working.limits import limit_explanation
 from tests.support import LIBRARY, result
@@ -41,6 +43,18 @@ class Limits(unittest.TestCase):
         self.assertIn("typed", origin("deflection", deflection_limit_um=50.0))
         self.assertIn("usual for carbide", origin("tool_stress"))
         self.assertIn("names no gullet", origin("chip_space"))
+
+    def test_what_comes_of_kept_simulated_modes_says_so(self) -> None:
+        modes = [
+            {"axis": a, "f_hz": 900.0, "k_n_um": 20.0, "zeta": 0.03, "simulated": True, "kept": True}
+            for a in ("x", "y")
+        ]
+        plain = result(tap_modes=modes)
+        known = with_chatter(plain, chatter_of(plain.setup))
+        check = next(entry for entry in readiness_of(known, "metric") if entry.title == "Chatter")
+        self.assertIn("simulated", check.text)
+        told = limit_explanation(known, "stability", lambda table, row: f"row of {table}")
+        self.assertEqual(told.inputs[1].origin, "simulated modes of this cut")
 
 
 if __name__ == "__main__":

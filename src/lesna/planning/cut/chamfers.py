@@ -1,4 +1,4 @@
-"""A chamfer: how wide and how high it is, and how long it takes to go along its edge."""
+"""How long a chamfer takes: the way along its edge."""
 
 from __future__ import annotations
 

@@ -212,9 +212,9 @@ def _chatter(result: Result, system: units.System) -> Check:
             "Chatter", grade, f"an estimate: to be reckoned with from ap {span}; tap or listen to know better{advice}"
         )
     if chatter.is_open:
-        return Check("Chatter", "good", "no chatter found within the tool's reach")
+        return Check("Chatter", "good", f"no chatter found within the tool's reach ({chatter.basis})")
     pitch = f" near {chatter.frequency:.0f} Hz" if chatter.frequency else ""
-    text = f"begins at ap {units.LENGTH.full(chatter.depth, system)}{pitch} ({chatter.method} method{advice})"
+    text = f"begins at ap {units.LENGTH.full(chatter.depth, system)}{pitch} ({chatter.basis}, {chatter.method} method{advice})"
     return Check("Chatter", _grade(_limit(result, "stability")), text)
 
 

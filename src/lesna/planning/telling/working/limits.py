@@ -68,6 +68,10 @@ def _clamping(result: Result) -> str:
     return "clamping force typed in this job, at a friction of 0.2"
 
 
+def _modes(result: Result) -> str:
+    return f"{result.chatter.basis} modes of this cut" if result.chatter is not None else ""
+
+
 def _feature(result: Result) -> str:
     return "the feature of this cut"
 
@@ -75,7 +79,7 @@ def _feature(result: Result) -> str:
 #: limits that no row states, or not always: what stands for it there; empty where the row does
 _NOT_OF_A_ROW: dict[str, Callable[[Result], str]] = {
     "deflection": _bends, "tool_stress": _substrate, "tool_torsion": _substrate, "taper_bending": _taper, "chip_space": _gullet,
-    "part_clamping": _clamping, "feature_depth": _feature, "cusp": _feature,
+    "part_clamping": _clamping, "stability": _modes, "feature_depth": _feature, "cusp": _feature,
 }  # fmt: skip
 
 
