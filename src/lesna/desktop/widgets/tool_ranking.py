@@ -50,11 +50,11 @@ class LengthChart(Canvas):
         return QSize(700, 150)
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        painter = self.begin()  # whatever there is to draw: nobody else paints its ground
         ranking: tuple[ToolRank, ...] | None = self.answer.value
         there = [entry for entry in ranking or () if entry.lane is not None][:_DRAWN]
         if not there:
             return
-        painter = self.begin()
         area = QRectF(10, 18, self.width() - 20, self.height() - 50)
         slim = [entry.stick_out / entry.tool.DC for entry in there]
         low, high = min(slim) * 0.9, max(slim) * 1.06
