@@ -20,6 +20,8 @@ _MOST_CELLS = 30_000_000
 SKIN = 0.02
 #: what a simulation leaves along a wall, in its cells
 _FILM = 0.25
+#: material is told from none by so much [cells]
+STANDS = 0.05
 #: least turning radius over DC
 TURNING = 0.15
 
@@ -44,7 +46,7 @@ class Level:
         x, y = self.x0 + self.cell * np.arange(shape[1]), self.y0 + self.cell * np.arange(shape[0])
         most = float(np.hypot(right - left, high - low)) + margin
         away = np.full(shape, most, dtype=np.float32)
-        engine.kernel("wall_distance")(region.walls, self.x0, self.y0, self.cell, most, away)
+        engine.kernel("wall_distance")(region.walls, self.x0, self.y0, self.cell, away)
         outside = region.outside(x[None, :], y[:, None])
         whole = region.extended(beyond)
         # the middle never goes far from what it cuts, however much air there is
@@ -84,7 +86,7 @@ class Level:
     @property
     def material(self) -> Array:
         """Cells that stand and can be reached."""
-        return np.asarray((self.phi < -0.05) & self.reachable)
+        return np.asarray((self.phi < -STANDS) & self.reachable)
 
 
 def _from(standing: Standing, x: Array, y: Array) -> Array:

@@ -22,8 +22,8 @@ from lesna.physics import Array
 _ROLLED, _OF_ROOM = 1.0, 0.5
 #: how far passes run out on open sides, over the radius
 _OUT = 1.5
-#: how finely the deepest place is looked for, over the radius
-_GRID = 0.1
+#: how finely the deepest place is looked for, over the radius, and how many times as coarsely at first
+_GRID, _COARSER = 0.1, 6
 
 
 def offsets(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
@@ -83,19 +83,45 @@ def _in_order(ways: list[Array], passes: list[tuple[Intent, Array]]) -> list[Arr
 
 def _distance(region: Region, places: Array) -> Array:
     """From the walls, none outside the floor [mm]."""
+    return np.where(_is_within(region, places), _from_walls(region, places), 0.0)
+
+
+def _from_walls(region: Region, places: Array) -> Array:
     import shapely
 
     walls = shapely.union_all(shapely.linestrings(region.walls.reshape(-1, 2, 2)))
-    away = np.asarray(shapely.distance(walls, shapely.points(places)))
-    return np.where(shapely.contains_xy(region.cleared, *places.T), away, 0.0)
+    return np.asarray(shapely.distance(walls, shapely.points(places)))
+
+
+def _is_within(region: Region, places: Array) -> Array:
+    import shapely
+
+    return np.asarray(shapely.contains_xy(region.cleared, *places.T))
 
 
 def deepest(region: Region, near: float) -> tuple[float, tuple[float, float]]:
     """How far the place is from the walls that lies furthest from them, and where that is [mm]."""
     left, low, right, high = region.cleared.bounds
     step = max(_GRID * near, np.sqrt((right - left) * (high - low)) / 500)
-    x, y = np.meshgrid(np.arange(left, right + step, step), np.arange(low, high + step, step))
-    places = np.stack((x.ravel(), y.ravel()), axis=1)
+    x, y = np.arange(left, right + step, step), np.arange(low, high + step, step)
+    # nothing near a place is further from the walls by more than it is off that place: most of the grid need not be looked at
+    coarse = _places(x[::_COARSER], y[::_COARSER])
+    off = _from_walls(region, coarse)
+    inside = _is_within(region, coarse)
+    least = off[inside].max() if inside.any() else 0.0
+    rows, columns = np.divmod(np.flatnonzero(off >= least - _COARSER * np.sqrt(2.0) * step), len(x[::_COARSER]))
+    wanted = np.zeros((len(y), len(x)), dtype=bool)
+    for row in range(_COARSER):
+        for column in range(_COARSER):
+            wanted[
+                np.minimum(_COARSER * rows + row, len(y) - 1), np.minimum(_COARSER * columns + column, len(x) - 1)
+            ] = True
+    places = _places(x, y)[wanted.ravel()]
     away = _distance(region, places)
     k = int(away.argmax())
     return float(away[k]), (float(places[k, 0]), float(places[k, 1]))
+
+
+def _places(x: Array, y: Array) -> Array:
+    """A grid row by row (n, 2)."""
+    return np.stack([column.ravel() for column in np.meshgrid(x, y)], axis=1)

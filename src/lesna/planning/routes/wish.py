@@ -89,17 +89,17 @@ def suiting(role: str, strategy: str, region: Region, radius: float) -> str:
         return "held"
     if strategy == "trochoidal":
         return "loops" if _is_narrow(region, radius) else "held"
-    if strategy == "full_slot" and _is_slot(region):
+    if strategy == "full_slot" and _is_slot(region, radius):
         return "slot"
     return "offsets" if has_walls else "rows"
 
 
-def _is_slot(region: Region) -> bool:
+def _is_slot(region: Region, radius: float) -> bool:
+    """Whether a slot along the middle leaves no more than one pass beside it: in a wider floor each round is a slot of its own."""
     try:
-        slot_of(region)
+        return slot_of(region).width <= 3 * 2 * radius
     except InputError:
         return False
-    return True
 
 
 def _is_narrow(region: Region, radius: float) -> bool:
