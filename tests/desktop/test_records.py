@@ -126,23 +126,68 @@ class LibraryPages(RecordsTest):
     def test_like_this_one_saved_is_live_and_used_without_a_restart(self) -> None:
         self.page.choose("sq-d12-z4")
         self.click(self.page.like)
+        # what holds for that tool alone is not taken over, and the keyboard is in the name
+        held = self.page.form.held
+        self.assertEqual([held(key) for key in ("id", "DCX", "price", "gullet_area_per_flute_mm2_hint")], [None] * 4)
+        name = self.field(self.page.form, "name")
+        self.assertEqual(name.selectedText(), name.text())
+        self.type_into(name, "Quay mill 11.5")
         self.type_into(self.field(self.page.form, "DC"), "11.5")
-        self.type_into(self.field(self.page.form, "DCX"), "11.5")
         self.assertAlmostEqual(self.page.beside.drawing.tool.DC, 11.5)
-        self.assertNotIn("own-sq-d12-z4", self.session.library.tools)
+        own = "own-quay-mill-11-5"
+        self.assertNotIn(own, self.session.library.tools)
+        # a search that the new tool does not answer to is over once it is saved
+        self.page.search.setText("ball")
+        self.page.whose.setCurrentIndex(2)
         self.click(self.page.keep)
-        self.assertEqual(self.session.library.tools["own-sq-d12-z4"].DC, 11.5)
+        self.assertEqual([self.page.search.text(), self.page.whose.currentIndex()], ["", 0])
+        self.assertEqual(self.key_at(self.page.list.currentRow()), own)
+        self.assertEqual(self.page.list.selectedItems()[0].text(), "Quay mill 11.5")
+        self.assertEqual(self.session.library.tools[own].DC, 11.5)
         self.assertEqual(self.session.library.tools["sq-d12-z4"].DC, 12.0)
         rows = json.loads((shop_folder() / "tools.json").read_text())
-        self.assertEqual([row["id"] for row in rows], ["own-sq-d12-z4"])
+        self.assertEqual([row["id"] for row in rows], [own])
         self.assertIn("kept for the shop", self.window.note.text())
         self.click(self.page.use)
         self.assertEqual(self.session.result.setup.parts.tool.DC, 11.5)
         self.assertEqual(self.session.result.state.q, self.fresh())
+        # saved anew with another size: using it takes the row of now, though the job keeps the former one
+        self.type_into(self.field(self.page.form, "DC"), "11")
+        self.click(self.page.keep)
+        self.assertEqual(self.session.result.setup.parts.tool.DC, 11.5)
+        self.click(self.page.use)
+        self.assertEqual(self.session.result.setup.parts.tool.DC, 11.0)
+        # Ctrl+Z takes back what was used, in the library's window too
+        QTest.keyClick(self.page.list, Qt.Key.Key_Z, CONTROL)
+        self.assertEqual(self.session.result.setup.parts.tool.DC, 11.5)
+        self.assertIn("aken back", self.window.note.text())
         self.bench.undo()
         self.assertNotEqual(self.session.result.setup.parts.tool.DC, 11.5)
         self.click(self.page.drop)
-        self.assertNotIn("own-sq-d12-z4", self.session.library.tools)
+        self.assertNotIn(own, self.session.library.tools)
+
+    def test_the_short_form_first_and_what_a_kind_needs(self) -> None:
+        form = self.page.form
+        self.page.choose("sq-d12-z4")
+
+        def seen() -> set[str]:
+            return {key for key, row in form.rows.items() if row.isVisibleTo(form)}
+
+        self.assertLessEqual({"DC", "ZEFP", "RE", "APMX", "LU", "DMM", "OAL", "substrate", "coating"}, seen())
+        self.assertFalse({"FHA", "tip_angle_deg", "insert_count", "notes"} & seen())
+        self.assertEqual(self.field(form, "kind").findText("not given"), -1, "a tool has a kind")
+        self.choose(form, "kind", "chamfer")
+        self.assertIn("tip_angle_deg", seen())
+        self.choose(form, "kind", "high_feed")
+        self.assertIn("KAPR", seen())
+        # what is refused is seen, wherever it stands
+        self.click(self.page.keep)
+        self.assertIn("must be below 60", form.rows["KAPR"].field.trouble.text())
+        form.fold.click()
+        self.assertLessEqual({"FHA", "insert_count", "notes"}, seen())
+        form.fold.click()
+        self.type_into(self.field(form, "notes"), "x")
+        self.assertNotIn("notes", seen())
 
     def test_what_does_not_fit_is_refused_beside_its_field_and_stays_typed(self) -> None:
         self.page.choose("sq-d12-z4")
@@ -158,11 +203,12 @@ class LibraryPages(RecordsTest):
         self.assertIn("at most half of DC", self.page.form.rows["RE"].field.trouble.text())
         self.assertFalse((shop_folder() / "tools.json").exists())
 
-    def test_a_name_of_its_own_is_asked_for(self) -> None:
+    def test_a_short_name_is_made_where_none_is_typed(self) -> None:
         self.page.choose("sq-d12-z4")
         self.type_into(self.field(self.page.form, "id"), "")
+        self.type_into(self.field(self.page.form, "name"), "")
         self.click(self.page.keep)
-        self.assertIn("needs an id", self.page.form.rows["id"].field.trouble.text())
+        self.assertIn("own-row", self.session.library.tools)
 
     def test_a_machine_with_a_typed_and_a_read_curve(self) -> None:
         page = self.window.show_table("machines")
@@ -181,14 +227,43 @@ class LibraryPages(RecordsTest):
         table.write_text("speed rpm;torque Nm\n100;95,5\n9000;9,5\n")
         page.beside.read_curve(table)
         self.assertEqual(page.beside.trouble.text(), "")
+        self.type_into(self.field(page.form, "name"), "Gate mill")
         self.click(page.keep)
-        kept = self.session.library.machines["own-vmc40-12k"].curve
+        kept = self.session.library.machines["own-gate-mill"].curve
         self.assertAlmostEqual(kept.duty["S1"].points[0].power, 1.0, places=3)
         self.assertIn("S6-40", kept.duty, "the other duty stays")
         self.assertIn(
-            "own-vmc40-12k",
+            "own-gate-mill",
             [self.setup_page.machine.combo.itemData(k) for k in range(self.setup_page.machine.combo.count())],
         )
+
+    def test_a_spindle_has_one_power(self) -> None:
+        page = self.window.show_table("machines")
+        page.choose("vmc40-8k")
+        form, beside = page.form, page.beside
+        was = [point for _, point in beside.drawing.chart.lines[0].points]
+        # the curve follows a typed power by its ratio, and so does the torque
+        self.type_into(self.field(form, "power_s1_kw"), "13.2")
+        self.assertAlmostEqual(form.held("torque_s1_max_nm"), 95.49 * 1.2, delta=0.1)
+        self.assertTrue(
+            all(
+                abs(b / a - 1.2) < 1e-3
+                for a, b in zip(was, [p for _, p in beside.drawing.chart.lines[0].points], strict=True)
+            )
+        )
+        self.assertIn("follows", beside.followed.text())
+        # the figures follow a typed curve
+        beside.curves["S1"].setPlainText("rpm kW\n1000 10\n8000 12")
+        self.assertEqual(self.field(form, "power_s1_kw").text(), "12 kW")
+        self.assertAlmostEqual(form.held("torque_s1_max_nm"), 95.49, delta=0.1)
+        # and then the curve a typed figure again
+        self.type_into(self.field(form, "power_s1_kw"), "6")
+        self.assertIn("1000", beside.curves["S1"].toPlainText())
+        self.assertAlmostEqual(form.record().curve.duty["S1"].greatest_power, 6.0)
+        # more all day than for a while is refused beside its field
+        self.type_into(self.field(form, "power_s1_kw"), "20")
+        self.click(page.keep)
+        self.assertIn("at least", form.rows["power_s6_40_kw"].field.trouble.text())
 
     def test_what_is_drawn_follows_what_is_typed(self) -> None:
         for table, key, text, seen in (
@@ -319,7 +394,8 @@ class OneJobAlone(RecordsTest):
         self.assertEqual(len(dialog.beside.drawing.chart.lines[0].points), 2)
         self.click(dialog.take)
         self.assertLess(self.session.result.state.power_s1, before)
-        self.assertEqual(list(standing_of(self.session, "machines").own), ["curve"])
+        own = standing_of(self.session, "machines").own
+        self.assertEqual(own["power_s1_kw"], own["curve"].duty["S1"].greatest_power)
         self.assertEqual(self.session.library.machines[dialog.base["id"]].curve, row, "the library stays as it is")
         again = job_from_text(job_text(self.session.job))
         self.assertEqual(

@@ -6,8 +6,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lesna.model.curve_text import points_of, text_of
+from lesna.model.curves import CurvePoint
 from lesna.model.errors import InputError
-from lesna.model.library_records import CurvePoint
 
 NUMBERS = st.floats(0.1, 90_000).map(lambda value: float(f"{value:.5g}"))
 

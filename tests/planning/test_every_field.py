@@ -12,10 +12,11 @@ from typing import Any
 import numpy as np
 
 from lesna.model.base import Record
+from lesna.model.curves import Curve
 from lesna.model.errors import InputError
 from lesna.model.facts import Fact, facts_of
 from lesna.model.job import Batch, Cut, Feature, Job, Workpiece
-from lesna.model.library_records import Curve, CuttingData, Holder, Machine, Material, Taper, Tool
+from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
 from lesna.model.resolve import CutParts, parts_of
 from lesna.nc.read import read_program
 from lesna.planning.cut.setup import setup_of

@@ -97,6 +97,14 @@ def with_rows_of_today(job: Job, library: Shelf) -> Job:
     return with_rows(job.with_values(rows=None), library)
 
 
+def without_row(job: Job, table: str, id: str) -> Job:
+    """The job without the row of one thing that it keeps: whoever takes that thing anew takes it as the library has it now."""
+    if job.rows is None or id not in job.rows.of(table):
+        return job
+    left = {key: row for key, row in job.rows.of(table).items() if key != id}
+    return job.with_values(rows=job.rows.with_values(**{table: left}))
+
+
 def _named(job: Job, shelf: Shelf) -> Iterator[tuple[str, str]]:
     """Every row that the computation of a job looks up."""
     material = material_of(job, shelf)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import difflib
 import reprlib
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import Annotated, Any, ClassVar, TypeAlias, TypeVar
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, Strict, ValidationError, create_model
@@ -24,6 +24,12 @@ class Record(BaseModel):
     GROUPS: ClassVar[tuple[tuple[str, str], ...]] = ()
     #: fields that have a place of their own on a screen
     ELSEWHERE: ClassVar[frozenset[str]] = frozenset()
+    #: fields without which nobody describes one, in the order in which they are typed; a form folds the others away
+    SHORT: ClassVar[tuple[str, ...]] = ()
+    #: fields that one kind needs beside them, by kind
+    OF_KIND: ClassVar[Mapping[str, tuple[str, ...]]] = {}
+    #: fields that hold for one row alone, which another that starts as it does not have
+    ITS_OWN: ClassVar[frozenset[str]] = frozenset()
 
     @classmethod
     def read(cls: type[T], raw: Any) -> T:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
+from lesna.model.curves import CurvePoint, Duty
 from lesna.model.errors import InputError
-from lesna.model.library_records import CurvePoint, Duty
 
 #: words of a header line that tell what a column holds
 _COLUMNS = {"speed_rpm": ("rpm", "speed", "1/min", "n"), "power_kw": ("kw", "power"), "torque_nm": ("nm", "torque")}

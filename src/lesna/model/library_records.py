@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 import math
-from itertools import pairwise
 from typing import Any, ClassVar, Literal
 
 from pydantic import Field, field_validator, model_validator
 
 from lesna.model import names
 from lesna.model.base import MaybeWhole, Number, Record, Whole, count, number, several, truth, words
+from lesna.model.curves import ROUNDED, Curve, agreed
 from lesna.model.errors import InputError
 
 #: flutes longer than this over DC are a slip of the pen, and more slices than anybody waits for
 SLENDEREST = 60.0
-#: a figure of a data sheet may be rounded by so much
-_ROUNDED = 0.98
 
 
 class Tool(Record):
@@ -83,6 +81,17 @@ class Tool(Record):
         ("Cutting material", "substrate"),
         ("Teeth", "pitch"),
         ("Limits and price", "rated_rpm"),
+    )
+    SHORT: ClassVar = ("name", "kind", "DC", "ZEFP", "RE", "APMX", "LU", "DMM", "OAL", "substrate", "coating")
+    OF_KIND: ClassVar = {
+        "high_feed": ("KAPR", "tip_diameter_mm"),
+        "chamfer": ("tip_angle_deg", "tip_diameter_mm", "chamfer_edge_mm"),
+        "face": ("KAPR", "insert_count", "insert_cost_cu"),
+        "serrated": ("wave_depth_mm", "wave_length_mm"),
+        "chip_splitter": ("notch_depth_mm", "notch_width_mm", "notch_spacing_mm"),
+    }
+    ITS_OWN: ClassVar = frozenset(
+        ("id", "DCX", "gullet_area_per_flute_mm2_hint", "price", "insert_cost_cu", "rated_rpm", "runout_um")
     )
 
     @model_validator(mode="before")
@@ -248,92 +257,6 @@ class Holder(Record):
         return names.holder_kind(value)
 
 
-class CurvePoint(Record):
-    """One point of a spindle curve; power or torque may be left out."""
-
-    speed_rpm: float = number("1/min", "spindle speed", ge=0)
-    power_kw: float | None = number("kW", "power at this speed", None, ge=0)
-    torque_nm: float | None = number("Nm", "torque at this speed", None, ge=0)
-
-    @property
-    def power(self) -> float:
-        """Power at this point [kW], from the torque where only that is given."""
-        if self.power_kw is not None:
-            return self.power_kw
-        return (self.torque_nm or 0.0) * self.speed_rpm / 9549.3
-
-    @model_validator(mode="after")
-    def _something(self) -> CurvePoint:
-        if self.power_kw is None and self.torque_nm is None:
-            raise InputError("needs power_kw or torque_nm")
-        return self
-
-
-class Duty(Record):
-    """A duty class of the spindle: its points in order of speed."""
-
-    description: str = ""
-    points: tuple[CurvePoint, ...] = Field(max_length=2000)
-
-    def power_at(self, speed: float) -> float | None:
-        """Power at a speed between the points [kW]; None beyond them, and where a gear changes."""
-        points = self.points
-        if sum(point.speed_rpm == speed for point in points) > 1:
-            return None
-        for low, high in pairwise(points):
-            if low.speed_rpm <= speed <= high.speed_rpm and high.speed_rpm > low.speed_rpm:
-                share = (speed - low.speed_rpm) / (high.speed_rpm - low.speed_rpm)
-                return low.power + share * (high.power - low.power)
-        return None
-
-    @field_validator("points")
-    @classmethod
-    def _in_order(cls, points: tuple[CurvePoint, ...]) -> tuple[CurvePoint, ...]:
-        if not points:
-            raise InputError("needs at least one point")
-        speeds = [point.speed_rpm for point in points]
-        if speeds != sorted(speeds):
-            raise InputError("must run in rising speed_rpm (the same speed twice marks a gear change)")
-        return points
-
-
-class IdlePower(Record):
-    """Power drawn at idle over the speed."""
-
-    description: str = ""
-    points: tuple[CurvePoint, ...] = Field((), max_length=2000)
-
-
-class Curve(Record):
-    """Torque and power curve of a spindle, by duty class (S1, S6-40)."""
-
-    schema_: str = Field("", alias="schema")
-    machine_id: str = ""
-    speed_mode: Literal["continuous", "gear-steps"] = "continuous"
-    interpolation: str = ""
-    reference: str = ""
-    drive_efficiency: float | None = number("1", "drive efficiency", None, gt=0, le=1)
-    duty: dict[str, Duty]
-    idle: IdlePower | None = None
-
-    @field_validator("duty")
-    @classmethod
-    def _has_s1(cls, duty: dict[str, Duty]) -> dict[str, Duty]:
-        if "S1" not in duty:
-            raise InputError("needs the duty class 'S1'")
-        if not any(point.power > 0 for point in duty["S1"].points):
-            raise InputError("gives no power at any speed", "S1")
-        for name, other in duty.items():
-            for point in other.points if name.startswith("S6") else ():
-                lasting = duty["S1"].power_at(point.speed_rpm)
-                if lasting is not None and point.power < lasting * _ROUNDED:
-                    raise InputError(
-                        f"must be at least what S1 gives all day, {lasting:.3g} kW at {point.speed_rpm:g} rpm, got {point.power:.3g}",
-                        name,
-                    )
-        return duty
-
-
 class Taper(Record):
     """A spindle nose: what it carries, and what moves with it (tapers.csv)."""
 
@@ -407,11 +330,13 @@ class Machine(Record):
     @model_validator(mode="before")
     @classmethod
     def _speed_of_the_curve(cls, raw: Any) -> Any:
-        """A machine given by its curve alone turns as fast as the curve goes."""
-        if not isinstance(raw, dict) or raw.get("rpm_max") is not None or raw.get("curve") is None:
+        """Its curve goes as high as its figures say; a machine given by its curve alone turns as fast as that goes."""
+        if not isinstance(raw, dict) or raw.get("curve") is None:
             return raw
-        curve = raw["curve"] if isinstance(raw["curve"], Curve) else Curve.read(raw["curve"])
-        return {**raw, "curve": curve, "rpm_max": curve.duty["S1"].points[-1].speed_rpm}
+        raw = agreed(raw)
+        if raw.get("rpm_max") is not None:
+            return raw
+        return {**raw, "rpm_max": raw["curve"].duty["S1"].points[-1].speed_rpm}
 
     @field_validator("spindle_steps_rpm", "feed_steps_mm_min", mode="before")
     @classmethod
@@ -436,7 +361,7 @@ class Machine(Record):
             raise InputError(f"must be below rpm_max = {self.rpm_max:g}, got {self.rpm_min:g}", "rpm_min")
         for short, lasting in (("power_s6_40_kw", "power_s1_kw"), ("torque_s6_40_max_nm", "torque_s1_max_nm")):
             least, given = getattr(self, lasting), getattr(self, short)
-            if least is not None and given is not None and given < least * _ROUNDED:
+            if least is not None and given is not None and given < least * ROUNDED:
                 raise InputError(
                     f"must be at least {lasting} = {least:g}: what it gives for a while, got {given:g}", short
                 )

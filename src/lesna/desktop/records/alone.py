@@ -108,7 +108,7 @@ class AloneDialog(QDialog):
         column.addLayout(middle, 1)
         column.addLayout(buttons)
         self.form.edited.connect(self._draw)
-        self.beside.edited.connect(self._draw)
+        self.beside.edited.connect(lambda: self._draw(here=True))
         self._show()
 
     def _show(self) -> None:
@@ -125,10 +125,11 @@ class AloneDialog(QDialog):
         self.back.setEnabled(bool(stands.base and stands.own))
         self._draw()
 
-    def _draw(self) -> None:
+    def _draw(self, *, here: bool = False) -> None:
         made, trouble = None, ""
         try:
             made = self.beside.completed(self.form.record())
+            self.beside.settle(self.form, made, here=here)
         except InputError as error:
             trouble = str(error)
         self.beside.draw(made, trouble, self.session.system)

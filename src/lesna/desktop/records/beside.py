@@ -10,17 +10,21 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.records.drawings import HolderDrawing, ToolDrawing
+from lesna.desktop.records.form import RecordForm
 from lesna.desktop.records.row_chart import RowChart
 from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.model.base import Record
 from lesna.model.curve_text import EXAMPLE, points_of, text_of
+from lesna.model.curves import Curve, Duty, rated
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import table_text
-from lesna.model.library_records import Curve, Duty, Holder, Machine, Tool
+from lesna.model.library_records import Holder, Machine, Tool
 from lesna.planning.telling.row_charts import chart_of
 
 _WIDTH = 280
+#: figures of the form that its curve tells as well
+_FIGURES = ("power_s1_kw", "power_s6_40_kw", "torque_s1_max_nm", "torque_s6_40_max_nm")
 _DUTIES = (("S1", "Continuous, S1"), ("S6-40", "40 % duty, S6"))
 
 
@@ -47,6 +51,9 @@ class Beside(QWidget):
     def completed(self, record: Record) -> Record:
         """A record of the form with what stands here (InputError says what does not fit)."""
         return record
+
+    def settle(self, form: RecordForm, record: Record, *, here: bool) -> None:
+        """What is edited in one place and told in the other is made to agree; `here` where the edit was made beside the form."""
 
     def draw(self, record: Record | None, trouble: str, system: units.System) -> None:
         """Draws what the form makes; None and the reason while it makes nothing."""
@@ -87,14 +94,22 @@ class CurveEditor(Beside):
         read = QPushButton("Read a curve from CSV ...")
         read.setAutoDefault(False)
         read.clicked.connect(lambda checked=False: self._ask())
+        self.followed = Words()
+        self.followed.setObjectName("faint")
+        self.followed.setWordWrap(True)
         self.trouble = Words()
         self.trouble.setObjectName("wrong")
         self.trouble.setWordWrap(True)
         self.column.addWidget(read)
+        self.column.addWidget(self.followed)
         self.column.addWidget(self.trouble)
 
     def show_row(self, values: Mapping[str, Any]) -> None:
-        self._held = curve = values.get("curve")
+        self.followed.clear()
+        self._show(values.get("curve"))
+
+    def _show(self, curve: Curve | None) -> None:
+        self._held = curve
         for duty, edit in self.curves.items():
             held = curve.duty.get(duty) if curve is not None else None
             edit.blockSignals(True)
@@ -103,7 +118,28 @@ class CurveEditor(Beside):
 
     def completed(self, record: Record) -> Record:
         curve = self._curve(record)
-        return record if curve is self._held else Machine.read({**dict(record), "curve": curve, "curve_file": ""})
+        if curve is self._held:
+            return record
+        # points that were typed say how strong the spindle is
+        said = (
+            {}
+            if curve is None
+            else {key: value for key, value in rated(curve).items() if getattr(record, key) is not None}
+        )
+        return Machine.read({**dict(record), **said, "curve": curve, "curve_file": ""})
+
+    def settle(self, form: RecordForm, record: Record, *, here: bool) -> None:
+        """The curve goes as high as the figures of the form, and the figures are those of a curve that is typed."""
+        assert isinstance(record, Machine)  # a machine's form
+        former, changed = self._held, [key for key in _FIGURES if form.held(key) != getattr(record, key)]
+        if not here and record.curve != former and record.curve is not None:
+            self._show(record.curve)
+            self.followed.setText("The curve follows the typed figure by its ratio; its shape stays.")
+        elif here:
+            self._held = record.curve
+            self.followed.setText("Power and torque of the form follow the curve." if changed else "")
+        if changed or record.curve != form.held("curve"):
+            form.agree({key: getattr(record, key) for key in (*_FIGURES, "curve", "curve_file")})
 
     def _curve(self, machine: Any) -> Curve | None:
         former = self._held.duty if self._held is not None else {}

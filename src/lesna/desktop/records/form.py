@@ -60,15 +60,30 @@ class RecordForm(QWidget):
         self.trouble.setWordWrap(True)
         self.trouble.hide()
         area, column = scrolled()
+        shown = {fact.key for fact in self._facts.values()} - set(without) - cls.ELSEWHERE
+        of_kinds = dict.fromkeys(key for keys in cls.OF_KIND.values() for key in keys)
+        self._short = [key for key in (*cls.SHORT, *of_kinds) if key in shown]
+        self._folded = QWidget()
+        rest = QVBoxLayout(self._folded)
+        rest.setContentsMargins(0, 0, 0, 0)
+        rest.setSpacing(column.spacing())
+        self.fold = QToolButton()
+        self.fold.setObjectName("link")
+        self.fold.setCheckable(True)
+        self.fold.toggled.connect(self._fold)
+        for key in self._short:
+            column.addWidget(self._row(key))
+        if self._short:
+            column.addWidget(self.fold)
+        column.addWidget(self._folded)
         for heading, keys in facts.groups_of(cls):
-            if heading:
+            left = [key for key in keys if key in shown and key not in self._short]
+            if heading and left:
                 title = Words(heading)
                 title.setObjectName("title")
-                column.addWidget(title)
-            for key in (key for key in keys if key not in without):
-                row = _FieldRow(self._facts[key], partial(self._take, key), partial(self._back, key), self._explain)
-                self.rows[key] = row
-                column.addWidget(row)
+                rest.addWidget(title)
+            for key in left:
+                rest.addWidget(self._row(key))
         # one column of names, as wide as the longest, also where it is marked
         names = max(text_width(font(_NAME, bold=True), row.fact.label) for row in self.rows.values())
         for row in self.rows.values():
@@ -79,6 +94,26 @@ class RecordForm(QWidget):
         whole.addWidget(area, 1)
         whole.addWidget(self.meaning)
         whole.addWidget(self.trouble)
+        self._fold(not self._short)
+
+    def _row(self, key: str) -> _FieldRow:
+        row = _FieldRow(self._facts[key], partial(self._take, key), partial(self._back, key), self._explain)
+        self.rows[key] = row
+        return row
+
+    def _fold(self, is_open: bool) -> None:
+        """Shows every field, or those alone without which nobody describes one of its kind."""
+        self._folded.setVisible(is_open)
+        self.fold.setText("Fewer fields" if is_open else f"All {len(self.rows)} fields ...")
+        self._show_kinds()
+
+    def _show_kinds(self) -> None:
+        """What another kind needs stands there only with every field, or where it holds something."""
+        kind = str(self._values.get("kind") or "")
+        needed = (*self.cls.SHORT, *self.cls.OF_KIND.get(kind, ()))
+        for key in self._short:
+            held = self._values.get(key) not in (None, self._facts[key].default)
+            self.rows[key].setVisible(key in needed or held or self._folded.isVisibleTo(self))
 
     rows: dict[str, _FieldRow]
 
@@ -97,6 +132,11 @@ class RecordForm(QWidget):
         self._system = system
         self._show()
 
+    def agree(self, values: Mapping[str, Any]) -> None:
+        """Takes values that follow from others; nothing is said of it."""
+        self._values |= values
+        self._show()
+
     def values(self) -> dict[str, Any]:
         """What stands there, without the fields that were left out."""
         return {key: value for key, value in self._values.items() if value is not None}
@@ -105,12 +145,13 @@ class RecordForm(QWidget):
         """What stands in one field."""
         return self._values.get(key)
 
-    def record(self) -> Record:
-        """The record that stands there."""
+    def record(self, **made: Any) -> Record:
+        """The record that stands there; `made` for fields that nobody has to type."""
         for key, row in self.rows.items():
             if not row.commit():
                 raise InputError("was not understood; correct it first", key)
-        return self.cls.read(self.values())
+        typed = {key: value for key, value in self.values().items() if value != "" or key not in made}
+        return self.cls.read({**made, **typed})
 
     def refuse(self, error: InputError) -> None:
         """Shows what is wrong, beside the innermost field of its path that stands here, else below."""
@@ -121,7 +162,14 @@ class RecordForm(QWidget):
         if row is None:
             self.trouble.setText(f"{error.field}: {sentence}" if error.field else sentence)
         else:
+            if row.fact.key not in self._short:
+                self.fold.setChecked(True)
             row.refuse(sentence)
+            row.setVisible(True)
+
+    def begin(self, key: str) -> None:
+        """The keyboard goes to a field, and what is typed replaces what stands there."""
+        self.rows[key].begin()
 
     # ------------------------------------------------------------ edits
 
@@ -139,12 +187,16 @@ class RecordForm(QWidget):
         self.edited.emit()
 
     def _show(self, *, forget: bool = False) -> None:
+        self._show_kinds()
         for key, row in self.rows.items():
             value = self._values.get(key)
             base = None if self._base is None else self._base.get(key)
             row.show(value, self._system, marked=self._base is not None and value != base, base=base)
             if forget:
                 row.forget()
+            # nothing that differs is out of sight
+            if row.is_marked and key not in self._short:
+                self.fold.setChecked(True)
 
     def _explain(self, fact: Fact) -> None:
         span = fact.range(self._system)
@@ -183,6 +235,7 @@ class _FieldRow(QWidget):
         self.undo.setAccessibleName(f"{fact.label} as in the row")
         self.undo.clicked.connect(back)
         self.undo.hide()
+        self.is_marked = False
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(4)
@@ -201,7 +254,7 @@ class _FieldRow(QWidget):
             return line
         if fact.kind in ("choice", "yes_no"):
             words = [(word, word.replace("_", " ")) for word in fact.choices] or [("yes", "yes"), ("no", "no")]
-            none = [("", _LEFT_OUT)] if fact.default is None else []
+            none = [("", _LEFT_OUT)] if fact.default is None and fact.is_optional else []
             field = ChoiceField(fact.label, [*none, *words])
             field.chosen.connect(self._chosen)
             return field
@@ -227,6 +280,7 @@ class _FieldRow(QWidget):
             self.field.show_value(word, word.replace("_", " ") or _LEFT_OUT)
         else:
             self.field.show_value(facts.written(value, self.fact.kind))
+        self.is_marked = marked
         self.undo.setVisible(marked)
         self.undo.setToolTip(
             "as in the row" if base is None else f"as in the row: {facts.written(base, self.fact.kind)}"
@@ -238,6 +292,14 @@ class _FieldRow(QWidget):
     def commit(self) -> bool:
         """Takes what is typed; False where it cannot be understood."""
         return True if isinstance(self.field, ChoiceField) else bool(self.field.commit_typing())
+
+    def begin(self) -> None:
+        """Takes the keyboard."""
+        if isinstance(self.field, ChoiceField):
+            self.field.combo.setFocus()
+        else:
+            self.field.edit.setFocus()
+            self.field.edit.selectAll()
 
     def forget(self) -> None:
         """Drops what was typed and not taken."""

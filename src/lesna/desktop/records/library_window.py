@@ -16,6 +16,7 @@ from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, style_sheet
 from lesna.desktop.widgets.words import Words
 from lesna.document import edits
+from lesna.document.rows import without_row
 
 #: a note goes by itself
 _NOTE_MS = 6000
@@ -53,6 +54,9 @@ class LibraryWindow(QWidget):
         column.addWidget(self.stack, 1)
         column.addWidget(self.note)
         QShortcut(QKeySequence(Qt.Key.Key_Escape), self, self.close)
+        # a use that is made here is taken back here, with the keys of the window behind
+        QShortcut(QKeySequence(QKeySequence.StandardKey.Undo), self, self._undo)
+        QShortcut(QKeySequence(QKeySequence.StandardKey.Redo), self, session.stack.redo)
         Follower(self, session, self._follow)
         session.library_changed.connect(self._refill)
         THEME.changed.connect(self._restyle)
@@ -102,11 +106,12 @@ class LibraryWindow(QWidget):
     def _use(self, table: str, id: str) -> None:
         """Takes a row into the job, as an edit that can be undone."""
         s = self.session
+        job = without_row(s.job, table, id)
         makes = {
-            "tools": lambda: edits.with_tool(s.job, s.index, id, s.library),
-            "holders": lambda: edits.with_cut(s.job, s.index, holder=id),
-            "machines": lambda: s.job.with_values(machine=id),
-            "materials": lambda: edits.with_workpiece(s.job, material=id, hardness_hrc=None, hardness_hb=None),
+            "tools": lambda: edits.with_tool(job, s.index, id, s.library),
+            "holders": lambda: edits.with_cut(job, s.index, holder=id),
+            "machines": lambda: job.with_values(machine=id),
+            "materials": lambda: edits.with_workpiece(job, material=id, hardness_hrc=None, hardness_hb=None),
         }
         word = table.rstrip("s")
         if s.attempt(lambda: s.edit(f"Change the {word}", makes[table]())):
@@ -116,6 +121,12 @@ class LibraryWindow(QWidget):
             )
         else:
             self.say("wrong", f"this {word} does not go here; the window behind says why")
+
+    def _undo(self) -> None:
+        what = self.session.stack.undoText()
+        if what:
+            self.session.stack.undo()
+            self.say("note", f"taken back: {what}")
 
     def _refill(self) -> None:
         for page in self._pages.values():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -72,7 +73,7 @@ class TablePage(QWidget):
         self.form = RecordForm(spec.cls)
         self.form.edited.connect(self._on_edited)
         self.beside = beside_of(spec.id)
-        self.beside.edited.connect(self._on_edited)
+        self.beside.edited.connect(lambda: self._on_edited(here=True))
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 8, 12, 10)
         row.setSpacing(14)
@@ -297,14 +298,20 @@ class TablePage(QWidget):
 
     def record(self) -> Record:
         """What the form makes now (InputError says what does not fit)."""
-        return self.beside.completed(self.form.record())
+        made = (
+            {"id": _free_id(_slug(self.form.held("name") or ""), self.table)}
+            if "id" in self.spec.cls.model_fields
+            else {}
+        )
+        return self.beside.completed(self.form.record(**made))
 
-    def _on_edited(self) -> None:
-        """The drawing follows what is typed."""
+    def _on_edited(self, *, here: bool = False) -> None:
+        """The drawing follows what is typed; `here` beside the form."""
         made: Record | None = None
         trouble = ""
         try:
             made = self.record()
+            self.beside.settle(self.form, made, here=here)
         except InputError as error:
             trouble = str(error)
         self.beside.draw(made, trouble, self.session.system)
@@ -315,15 +322,17 @@ class TablePage(QWidget):
 
     def _on_like(self) -> None:
         """A new row that starts as this one, under a name of its own."""
-        values = self.form.values()
-        if "id" in values:
-            values["id"] = _free_id(f"own-{values['id'].removeprefix('own-')}", self.table)
-            values["name"] = f"{values.get('name', '')}, ours".lstrip(", ")
+        its_own = self.spec.cls.ITS_OWN | {"id"}
+        values = {key: value for key, value in self.form.values().items() if key not in its_own}
+        if "name" in values:
+            values["name"] = f"{values['name']}, ours"
         self.key = None
         self.list.clearSelection()
         self.form.show_values(values, self.session.system)
         self.whence.setText(f"a new {self.spec.one}; nothing is written until it is saved")
         self._on_edited()
+        if "name" in self.form.rows:
+            self.form.begin("name")
 
     def _on_keep(self) -> None:
         try:
@@ -335,10 +344,20 @@ class TablePage(QWidget):
         except FileProblem as error:
             self.say("wrong", str(error))
             return
-        self.key = key_of(self.spec.id, dict(record))
+        saved = key_of(self.spec.id, dict(record))
+        self.key = None  # nothing is looked for while the filters change
+        if saved not in self._found():
+            self._ask_for_everything()
         self.session.library_changed.emit()
-        self.choose(self.key)
+        self.choose(saved)
         self.say("note", f"{getattr(record, 'name', '') or getattr(record, 'id', self.spec.one)} is kept for the shop")
+
+    def _ask_for_everything(self) -> None:
+        """Nothing is filtered out any more: what was saved is seen, whatever had been asked for before."""
+        for edit in (self.search, self.diameter, self.flutes, self.reach):
+            edit.clear()
+        for choice in (self.kind, self.whose, self.group):
+            choice.setCurrentIndex(0)
 
     def _on_drop(self) -> None:
         key = self.key
@@ -397,6 +416,11 @@ class TablePage(QWidget):
         self.say("wrong" if problems else "note", "; ".join([taken, *problems[:1]]))
         if len(problems) > 1:
             Sentences(self, f"What {path.name} holds that was not taken", problems).open()
+
+
+def _slug(name: str) -> str:
+    """A short name made of a long one."""
+    return "own-" + (re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "row")
 
 
 def _free_id(wanted: str, taken: Any) -> str:

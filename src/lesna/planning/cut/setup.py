@@ -10,8 +10,9 @@ import numpy as np
 
 from lesna.geometry.holder import HolderShape, holder_shape, shank_diameter
 from lesna.model import names
+from lesna.model.curves import Curve
 from lesna.model.job import Workpiece
-from lesna.model.library_records import Curve, Holder, Machine, Material, Taper, Tool
+from lesna.model.library_records import Holder, Machine, Material, Taper, Tool
 from lesna.model.resolve import CutParts
 from lesna.physics import Array, Num
 from lesna.physics.edge import chipspace, envelope, forces
