@@ -28,6 +28,27 @@ class Resolve(unittest.TestCase):
         tool = parts_of(Job.read(data), 0, LIBRARY).tool
         self.assertEqual((tool.ZEFP, tool.runout_um, tool.APMX), (5, 9.0, 26.0))
 
+    def test_a_spindle_is_as_strong_as_was_written_last(self) -> None:
+        row = LIBRARY.machines["vmc40-8k"]
+        typed = {"duty": {"S1": {"points": [{"speed_rpm": 500, "power_kw": 4}, {"speed_rpm": 8000, "power_kw": 8}]}}}
+        for written, power, torque in (
+            ({}, 11.0, 95.49),
+            ({"power_s1_kw": 13.2}, 13.2, 95.49 * 1.2),
+            ({"torque_s1_max_nm": 47.75}, 5.5, 47.75),
+            ({"curve": typed}, 8.0, 76.4),
+            ({"curve": typed, "power_s1_kw": 4.0}, 4.0, 38.2),
+        ):
+            with self.subTest(written=written):
+                machine = parts_of(Job.read({**raw(), "machine": {"id": row.id, **written}}), 0, LIBRARY).machine
+                duty = machine.curve.duty["S1"]
+                self.assertAlmostEqual(machine.power_s1_kw, power, delta=0.01)
+                self.assertAlmostEqual(duty.greatest_power, power, delta=0.01)
+                self.assertAlmostEqual(machine.torque_s1_max_nm, torque, delta=0.1)
+                self.assertAlmostEqual(duty.greatest_torque, torque, delta=0.1)
+                self.assertEqual(machine, parts_of(Job.read({**raw(), "machine": dict(machine)}), 0, LIBRARY).machine)
+        with self.assertRaisesRegex(InputError, "powr_s1_kw"):
+            parts_of(Job.read({**raw(), "machine": {"id": row.id, "powr_s1_kw": 5.0}}), 0, LIBRARY)
+
     def test_a_bare_holder_kind_stands_on_its_shipped_row(self) -> None:
         holder = parts_of(job(holder={"kind": "hydraulic", "grip_torque_nm": 70.0}), 0, LIBRARY).holder
         self.assertEqual((holder.id, holder.grip_torque_nm, holder.torque_d12_nm), ("hydraulic", 70.0, 85.0))

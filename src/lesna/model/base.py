@@ -42,7 +42,11 @@ class Record(BaseModel):
     def with_values(self: T, **values: Any) -> T:
         """A checked copy with some fields changed (see `read` for the errors)."""
         fields = type(self).model_fields
-        return type(self).read({fields[key].alias or key: value for key, value in {**dict(self), **values}.items()})
+        return type(self).read({fields[key].alias or key: value for key, value in self.under(values).items()})
+
+    def under(self, values: Mapping[str, Any]) -> dict[str, Any]:
+        """Its fields with others written over them, unchecked."""
+        return {**dict(self), **values}
 
 
 #: positive numbers of a document lie between these in whatever unit they have: beyond, a slip of the pen would only make

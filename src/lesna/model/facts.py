@@ -6,7 +6,7 @@ import math
 import re
 import types
 import typing
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any, Literal
 
@@ -23,6 +23,8 @@ _QUANTITIES = {
     "HRC": units.HARDNESS, "cm3/min": units.REMOVAL, "min": units.MINUTES, "money": units.MONEY, "money/h": units.MONEY,
     "N/mm2": units.STRESS, "MPa": units.STRESS,
 }  # fmt: skip
+#: significant digits of a typed figure
+_TYPED = -4
 #: ends of keys that only repeat the unit
 _UNIT_END = re.compile(r"_(mm|um|deg|rpm|m_min|mm_min|kw|nm|n|kg|hb|hrc|n_mm2|n_mm|mpa|kn|hz|n_um|m_s2|m_s3|kg_m3|w_mk|j_kgk|"
                        r"n_m|cu|s|c|min|cm3_min)$")  # fmt: skip
@@ -98,10 +100,16 @@ def _trimmed(text: str) -> str:
 
 @lru_cache(maxsize=64)
 def quantity_of(unit: str) -> units.Quantity:
-    """The quantity of a unit of the document; one that has no inch form is shown as it is."""
+    """The quantity of a unit of the document; one that has no inch form is shown as it is.
+
+    What somebody typed is not rounded to the few digits that do for a computed figure: 18.5 kW are not 18.
+    """
     if unit in ("", "1"):
         return units.PLAIN_VALUE
-    return _QUANTITIES.get(unit) or units.Quantity(unit, unit, 1.0, (-6, -6), {unit.lower().replace(" ", ""): 1.0}, "12.5",
+    known = _QUANTITIES.get(unit)
+    if known is not None:
+        return known if min(known.digits) >= 0 else replace(known, digits=(_TYPED, _TYPED), trimmed=True)
+    return units.Quantity(unit, unit, 1.0, (-6, -6), {unit.lower().replace(" ", ""): 1.0}, "12.5",
                                                    trimmed=True)  # fmt: skip
 
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import Any, ClassVar, Literal
 
 from pydantic import Field, field_validator, model_validator
 
 from lesna.model import names
 from lesna.model.base import MaybeWhole, Number, Record, Whole, count, number, several, truth, words
-from lesna.model.curves import ROUNDED, Curve, agreed
+from lesna.model.curves import ROUNDED, Curve, agreed, rated
 from lesna.model.errors import InputError
 
 #: flutes longer than this over DC are a slip of the pen, and more slices than anybody waits for
@@ -366,6 +367,14 @@ class Machine(Record):
                     f"must be at least {lasting} = {least:g}: what it gives for a while, got {given:g}", short
                 )
         return self
+
+    def under(self, values: Mapping[str, Any]) -> dict[str, Any]:
+        """Its fields with others written over them; a curve says how strong the spindle is, where no figure does beside it."""
+        curve = values.get("curve")
+        if curve is None:
+            return super().under(values)
+        own = rated(curve if isinstance(curve, Curve) else Curve.read(curve))
+        return super().under({**{key: value for key, value in own.items() if getattr(self, key) is not None}, **values})
 
     @property
     def is_at_nose(self) -> bool:

@@ -211,14 +211,14 @@ def _whole(spec: Reference, cls: type[R], shelf: Mapping[str, R], field: str) ->
 def _made(spec: Reference, cls: type[R], shelf: Mapping[str, R], field: str) -> R:
     written = spec.written()
     known = written.get("id", "")
-    base: dict[str, object] = {}
+    base: R | None = None
     if known:
         if known in shelf:
-            base = dict(shelf[known])
+            base = shelf[known]
         elif set(written) == {"id"}:
             raise InputError(_unknown(known, list(shelf), field), field)
     try:
-        return cls.read({**base, **written})
+        return cls.read(written if base is None else base.under(written))
     except InputError as error:
         raise error.inside(field) from None
 

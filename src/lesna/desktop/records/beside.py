@@ -16,7 +16,7 @@ from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.model.base import Record
 from lesna.model.curve_text import EXAMPLE, points_of, text_of
-from lesna.model.curves import Curve, Duty, rated
+from lesna.model.curves import Curve, Duty
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import table_text
 from lesna.model.library_records import Holder, Machine, Tool
@@ -120,13 +120,8 @@ class CurveEditor(Beside):
         curve = self._curve(record)
         if curve is self._held:
             return record
-        # points that were typed say how strong the spindle is
-        said = (
-            {}
-            if curve is None
-            else {key: value for key, value in rated(curve).items() if getattr(record, key) is not None}
-        )
-        return Machine.read({**dict(record), **said, "curve": curve, "curve_file": ""})
+        assert isinstance(record, Machine)  # a machine's form
+        return record.with_values(curve=curve, curve_file="")
 
     def settle(self, form: RecordForm, record: Record, *, here: bool) -> None:
         """The curve goes as high as the figures of the form, and the figures are those of a curve that is typed."""
