@@ -5,13 +5,16 @@ from __future__ import annotations
 from typing import Any
 
 from lesna.document.inheritance import plain_values
+from lesna.model import units
 from lesna.model.errors import InputError
 from lesna.model.job import SPEEDS, Batch, Cut, Job, Workpiece, new_id
 from lesna.model.kept import over
+from lesna.model.library_records import Tool
 from lesna.model.resolve import Shelf, material_of, tool_of
+from lesna.planning.cut.finishing import RULE, allowance, roughed_before
 from lesna.planning.cut.levels import depth_of, even_depth, typed_depth
 from lesna.planning.cut.setup import hardness_of
-from lesna.planning.cut.starting import SpeedShare, starting_values
+from lesna.planning.cut.starting import SpeedShare, StartingValues, starting_values
 
 #: fields of which a cut has exactly one: setting one clears the others
 _FEEDS = ("hex_mm", "fz_mm", "book")
@@ -74,12 +77,60 @@ def with_tool(job: Job, index: int, tool_id: str, shelf: Shelf) -> Job:
         "ap_mm": min(cut.ap_mm, tool.APMX),
         "stick_out_mm": _stick_out(cut, tool.usable_length, tool.OAL if tool.kind != "face" else None),
     }
-    start = starting_values(
-        tool, material_of(job, shelf), cut.strategy, shelf, hb=hardness_of(job.workpiece), feature=cut.feature
-    )
+    start = _proposed(job, index, tool, shelf)
     if start is not None and cut.book is None:
         values |= {"vc_m_min": round(start.vc), "hex_mm": round(start.hex, 4)}
     return with_cut(job, index, **values)
+
+
+def _proposed(job: Job, index: int, tool: Tool, shelf: Shelf, share: SpeedShare = "full") -> StartingValues | None:
+    """The tables' proposal for a cut with a tool, as its role asks."""
+    cut = job.cuts[index]
+    return starting_values(
+        tool, material_of(job, shelf), cut.strategy, shelf, share=share, hb=hardness_of(job.workpiece), feature=cut.feature,
+        role=cut.role, left=_left_for(job, index),
+    )  # fmt: skip
+
+
+def _left_for(job: Job, index: int) -> float | None:
+    """Stock that roughing leaves on the walls of a cut's feature [mm]; None where it leaves none or nothing roughs it."""
+    known = [job.cuts[k].feature for k in (roughed_before(job, index) if job.cuts[index].role == "finish" else ())]
+    return max((feature.stock_wall_mm for feature in known if feature is not None), default=0.0) or None
+
+
+def with_role(job: Job, index: int, role: str, shelf: Shelf) -> tuple[Job, str]:
+    """The job with another role of a cut, and what else changed with it as a sentence, empty where nothing did.
+
+    A cut that finishes takes the starting values of finishing and leaves nothing; the roughing of the same feature leaves it
+    something to take, by the rule of `allowance`, where nobody has typed what it leaves.
+    """
+    job = with_cut(job, index, role=role)
+    cut = job.cuts[index]
+    if role != "finish" or cut.feature is None or cut.feature.kind in ("surface", "chamfer"):
+        return job, ""
+    told = []
+    where = "stock_floor_mm" if cut.feature.kind == "face" else "stock_wall_mm"
+    left = rule = allowance(tool_of(cut, over(job.rows, shelf)).DC)
+    for k in roughed_before(job, index):
+        typed = getattr(job.cuts[k].feature, where)
+        if typed:
+            left = typed
+        else:
+            job = with_feature(job, k, **{where: rule})
+            told.append(
+                f"{job.cuts[k].name} leaves {units.LENGTH.mark(rule)} for it, by the rule of {RULE}; change it in Setup"
+            )
+    # of a face nothing is left over the floor but that
+    depth = {"depth_mm": left} if cut.feature.kind == "face" else {}
+    job = with_feature(job, index, stock_wall_mm=0.0, stock_floor_mm=0.0, **depth)
+    try:
+        job = with_starting_values(job, index, shelf)
+        told.append("stepover, chip and speed are those of finishing")
+    except InputError:
+        pass
+    if where == "stock_wall_mm":
+        told.append("a spring pass can be asked for on Path")
+    return job, "; ".join(told)
 
 
 def _stick_out(cut: Cut, reach: float, length: float | None) -> float:
@@ -91,12 +142,11 @@ def with_starting_values(job: Job, index: int, shelf: Shelf, *, share: SpeedShar
     """The job with speed, chip and engagement of one cut set to the tables' proposal."""
     shelf = over(job.rows, shelf)
     cut = job.cuts[index]
-    tool, material = tool_of(cut, shelf), material_of(job, shelf)
-    start = starting_values(
-        tool, material, cut.strategy, shelf, share=share, hb=hardness_of(job.workpiece), feature=cut.feature
-    )
+    tool = tool_of(cut, shelf)
+    start = _proposed(job, index, tool, shelf, share=share)
     if start is None:
-        raise InputError(f"the tables have no starting values for this tool in {material.name}; type your own")
+        known = material_of(job, shelf).name
+        raise InputError(f"the tables have no starting values for this tool in {known}; type your own")
     depth = even_depth(depth_of(cut.feature), min(start.ap, tool.usable_length, cut.stick_out_mm))
     values = {
         "vc_m_min": round(start.vc),

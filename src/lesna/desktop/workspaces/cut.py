@@ -154,7 +154,8 @@ class CutWorkspace(QWidget):
         panel = Panel("This cut")
         s = self.session
         self.strategy = self._choice("strategy", "Strategy", tuple(names.STRATEGIES.items()))
-        self.role = self._choice("role", "Role", tuple(names.ROLES.items()), label_width=52)
+        self.role = ChoiceField("Role", tuple(names.ROLES.items()), label_width=52)
+        self.role.chosen.connect(self._on_role)
         self.direction = self._choice("direction", "Direction", tuple(names.DIRECTIONS.items()))
         self.coolant = self._choice("coolant", "Coolant", tuple(names.COOLANTS.items()), label_width=52)
         self.speed_by = ChoiceField("Set by", SPEED_BY)
@@ -280,6 +281,18 @@ class CutWorkspace(QWidget):
         book = self.session.cut.book
         assert book is not None  # the fields show only with a book value
         self.session.edit_cut("Change the book value", book=book.with_values(**values))
+
+    def _on_role(self, role: str) -> None:
+        """What goes with a role is changed in the same step, and told."""
+        s, told = self.session, ""
+
+        def change() -> None:
+            nonlocal told
+            job, told = edits.with_role(s.job, s.index, role, s.library)
+            s.edit("Change role", job)
+
+        if s.attempt(change) and told:
+            s.say("note", told[:1].upper() + told[1:])
 
     def _on_starting_values(self) -> None:
         s, share = self.session, self.speed_share.currentData()

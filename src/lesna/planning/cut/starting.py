@@ -1,4 +1,4 @@
-"""Starting values of the tables for a tool, a material and a school of roughing."""
+"""Starting values of the tables for a tool, a material and a school of roughing, and for finishing."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from lesna.model import names
 from lesna.model.job import Feature
 from lesna.model.library_records import Material, Tool
 from lesna.model.resolve import Shelf
+from lesna.planning.cut.finishing import finishing_pass
 from lesna.planning.cut.levels import depth_of, even_depth
 from lesna.planning.cut.life import hardness_speed, multiplier_of
 from lesna.planning.cut.windows import window_of
@@ -38,6 +39,8 @@ def starting_values(
     share: SpeedShare = "full",
     hb: float | None = None,
     feature: Feature | None = None,
+    role: str = "rough",
+    left: float | None = None,
 ) -> StartingValues | None:
     """The tables' proposal, None where they have none for this pair.
 
@@ -61,6 +64,10 @@ def starting_values(
         Measured hardness [HB].
     feature : Feature or None
         What is made.
+    role : str
+        Role of the cut; one that finishes takes a light stepover and a fine chip whatever its school.
+    left : float or None
+        What roughing left for it [mm].
     """
     key = (material.data_group, names.data_substrate(tool.substrate, tool.coating))
     data = shelf.cutting_data.get(key)
@@ -71,6 +78,9 @@ def starting_values(
     ae = (window.ae_min + window.ae_max) / 2 if window else data.ref_ae_over_d * tool.DC
     ap = window.ap_max if window else min(data.ref_ap_over_d * tool.DC, tool.APMX)
     ap = even_depth(depth_of(feature), ap)
+    fine = finishing_pass(tool, feature, left, h_ex, data.hex_at("low", tool)) if role == "finish" else None
+    if fine is not None:
+        ae, ap, h_ex = fine.ae, fine.ap, fine.hex
     gain = float(multiplier_of(data, tool, material, min(ae / tool.DC, 1.0), ae * ap / tool.DC**2))
     base = data.vc_typ_m_min * material.vc_factor * hardness_speed(hb, material)
     return StartingValues(

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from lesna.geometry.region import region_of
 from lesna.model.errors import FileProblem, InputError
-from lesna.model.job import Feature, Job, ProgramRef
+from lesna.model.job import Job, ProgramRef
 from lesna.model.resolve import CutParts, Shelf, parts_of
 from lesna.model.work import STEADY, Pulse
+from lesna.planning.cut.finishing import is_same_floor
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
 from lesna.planning.program.of_cut import run_of_cut
@@ -19,9 +19,6 @@ from lesna.planning.ways.make import Before
 from lesna.planning.ways.program import Printing
 from lesna.planning.ways.prove import proved
 from lesna.stock.body import Body
-
-#: share of a rest cut's floor that the cut before it has to clear
-_MOSTLY = 0.5
 
 
 def earlier_of(job: Job, index: int, name: str = "") -> int:
@@ -38,24 +35,13 @@ def earlier_of(job: Job, index: int, name: str = "") -> int:
             other.role == "rough"
             and mine is not None
             and other.feature is not None
-            and _is_same_floor(other.feature, mine)
+            and is_same_floor(other.feature, mine)
         ):
             return k
     raise InputError(
         "a rest cut needs an earlier roughing cut of the same feature in the job; name one, or choose another role",
         "role",
     )
-
-
-def _is_same_floor(one: Feature, other: Feature) -> bool:
-    """Whether most of what the second clears lies in what the first does; a face is only what lies over it."""
-    if (one.kind == "face") != (other.kind == "face"):
-        return False
-    try:
-        floors = [region_of(feature).cleared for feature in (one, other)]
-    except InputError:
-        return False
-    return bool(floors[0].intersection(floors[1]).area > _MOSTLY * floors[1].area)
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ from lesna.model import units
 from lesna.model.job import Feature
 from lesna.planning.cut.economy import tool_change_of
 from lesna.planning.cut.features import solid_of
+from lesna.planning.cut.finishing import FINE_CHIP, allowance
 from lesna.planning.cut.levels import even_depths
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.schools.strategies.base import (
@@ -26,10 +27,6 @@ from lesna.planning.schools.strategies.base import (
 from lesna.planning.schools.strategies.radial import thin_suits
 from lesna.planning.search.optimum import Optimum
 
-#: stock that the roughing leaves for a finishing tool, over DC and at most [mm]
-_STOCK, _STOCK_MOST = 0.01, 0.3
-#: chip of a finishing pass, over the typical one
-_FINE_CHIP = 0.5
 #: corners are drilled where they are rounder than the tool by no more than this
 _TIGHT = 1.6
 #: feed a turn of a drill over its diameter, its surface speed over the cutter's, and minutes of approach a hole
@@ -45,7 +42,7 @@ def _finish_suits(case: Case) -> str:
 
 
 def _stock(case: Case) -> float:
-    return max(case.feature.stock_wall_mm, round(min(_STOCK * case.D, _STOCK_MOST), 2))
+    return max(case.feature.stock_wall_mm, allowance(case.D))
 
 
 def _finish_stages(case: Case) -> tuple[Stage, ...]:
@@ -67,7 +64,7 @@ def _finish_stages(case: Case) -> tuple[Stage, ...]:
                      volume=walls * stock * case.solid.depth / 1000.0)  # fmt: skip
     typical = finishing.chip.typical
     chips = (
-        finish.chips if typical is None else (max(_FINE_CHIP * typical, 1.2 * (finishing.chip.least or 0.0)), typical)
+        finish.chips if typical is None else (max(FINE_CHIP * typical, 1.2 * (finishing.chip.least or 0.0)), typical)
     )
     finish = replace(finish, depths=even_depths(case.solid.depth, deep), chips=chips)
     return (
