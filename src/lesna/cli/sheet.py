@@ -16,6 +16,7 @@ from lesna.model.job import Job
 
 if TYPE_CHECKING:
     from lesna.planning.cut.result import Result
+    from lesna.planning.program.told import OnSheet
 
 
 @click.command("sheet")
@@ -45,9 +46,9 @@ def sheet(context: click.Context, job_file: Path, out: Path) -> None:
 
 def _by_programs(
     job: Job, job_file: Path, results: Sequence[Result], library: Library
-) -> tuple[list[Result], dict[str, list[str]]]:
+) -> tuple[list[Result], dict[str, OnSheet]]:
     """The Results with the times of the programs that cuts name, and sentences about these; one that cannot be simulated says why."""
-    told: dict[str, list[str]] = {}
+    told: dict[str, OnSheet] = {}
     timed_results = list(results)
     for index, (cut, result) in enumerate(zip(job.cuts, results, strict=True)):
         if cut.program is None:
@@ -55,15 +56,16 @@ def _by_programs(
         from lesna.planning.evaluate import with_timing
         from lesna.planning.program.of_cut import run_of_cut, timed
         from lesna.planning.program.summary import summary_of
-        from lesna.planning.program.told import program_lines
+        from lesna.planning.program.told import OnSheet, on_sheet
         from lesna.planning.program.work import others_of
 
         path = job_file.parent / cut.program.file
         try:
             others = others_of(job, index, library)
-            found = summary_of(run_of_cut(result.setup.parts, cut.program, job_file.parent, others))
-            told[cut.id] = program_lines(path.name, found, job.units)
+            run = run_of_cut(result.setup.parts, cut.program, job_file.parent, others)
+            found = summary_of(run)
+            told[cut.id] = on_sheet(path.name, run, found, result, job.units)
             timed_results[index] = with_timing(result, timed(found))
         except LesnaError as error:
-            told[cut.id] = [f"{path.name} cannot be judged: {error}."]
+            told[cut.id] = OnSheet((f"{path.name} cannot be judged: {error}.",))
     return timed_results, told

@@ -137,7 +137,7 @@ class JobFiles(Steps):
         if self.session.is_job_itself(path):
             return
         job, results, system = self.session.job, self.session.results, self.session.system
-        programs = self._built["path"].sheet_lines() if "path" in self._built else {}
+        programs = self._built["path"].on_sheet() if "path" in self._built else {}
 
         def work(pulse: Pulse) -> None:
             from lesna.desktop.pdf import pdf_of

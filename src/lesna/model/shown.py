@@ -39,6 +39,17 @@ def shortened(text: str, most: int = 40) -> str:
     return text if len(text) <= most else text[: most - 3] + "..."
 
 
+def counted(count: int, one: str) -> str:
+    """So many of something.
+
+    Examples
+    --------
+    >>> counted(1, "part"), counted(3, "part")
+    ('1 part', '3 parts')
+    """
+    return f"{count} {one}" if count == 1 else f"{count} {one}s"
+
+
 def one_line(text: str) -> str:
     """A text of one line: line breaks and tabs that a value of somebody's brought along are written out as well."""
     return visible(text).translate({ord("\n"): "\\n", ord("\t"): "\\t"})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -123,6 +124,21 @@ class Program:
     dwell: float
     changes: tuple[tuple[int, int], ...]
     remarks: tuple[str, ...]
+
+    @property
+    def digest(self) -> str:
+        """SHA-256 of the file."""
+        return hashlib.sha256(self.text.encode("latin-1")).hexdigest()
+
+    def length_offset(self, tool: int) -> str:
+        """The H word under which a tool's length lies, as it is written; empty where none is."""
+        current = 0
+        for event in self.trace.events:
+            if event.text.startswith("T") and event.text[1:].isdigit():
+                current = int(event.text[1:])
+            elif current == tool and event.text.startswith("H"):
+                return event.text
+        return ""
 
     @property
     def tools(self) -> tuple[int, ...]:

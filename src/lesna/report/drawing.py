@@ -14,7 +14,7 @@ _FILLS: dict[What, str] = {"part": "#D9D2C2", "holder": "#E3DED2", "shank": "#FF
 def elevation_svg(view: Elevation, system: units.System, *, width: float = 230, height: float = 300) -> str:
     """An SVG of an elevation."""
     left, bottom, right, top = view.bounds
-    margin_x, margin_y = 66.0, 14.0
+    margin_x, margin_y = 88.0, 14.0
     scale = min((width - 2 * margin_x) / (right - left), (height - 2 * margin_y) / (top - bottom))
     x0 = width / 2 - scale * (left + right) / 2
     y0 = height / 2 + scale * (bottom + top) / 2
@@ -34,7 +34,7 @@ def elevation_svg(view: Elevation, system: units.System, *, width: float = 230, 
         return (
             f'<path d="M{px - 4:.2f} {p_low:.2f}h8M{px - 4:.2f} {p_high:.2f}h8M{px:.2f} {p_low:.2f}V{p_high:.2f}" '
             f'stroke="{_GREEN}" stroke-width="1" fill="none"/>'
-            f'<text x="{px + side * 6:.2f}" y="{(p_low + p_high) / 2 + 4:.2f}" font-size="11" font-family="B612, sans-serif" '
+            f'<text x="{px + side * 6:.2f}" y="{(p_low + p_high) / 2 + 4:.2f}" font-size="14" font-family="B612, sans-serif" '
             f'text-anchor="{anchor}" fill="{_GREEN}">{escape(drawn.text(system))}</text>'
         )
 

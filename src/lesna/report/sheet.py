@@ -7,17 +7,21 @@ import datetime
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
+from pathlib import Path
 from typing import Any
 
 from lesna import __version__
 from lesna.geometry.elevation import elevation_of
 from lesna.model import names, units
-from lesna.model.job import Job
-from lesna.model.shown import visible
+from lesna.model.job import Cut, Feature, Job
+from lesna.model.shown import counted, visible
 from lesna.planning.cut.result import Result
+from lesna.planning.program.told import OnSheet
 from lesna.planning.telling.cautions import cautions_of
+from lesna.planning.telling.entering import levels_line
 from lesna.planning.telling.figures import FIGURES, SHEET, Figure, applies
 from lesna.report.drawing import elevation_svg
+from lesna.report.plan import plan_svg
 
 #: cautions that every cut has; the first page says them once
 _SAID_IN_FRONT = frozenset({"first_run", "starting_values"})
@@ -31,16 +35,20 @@ FIRST_RUN = (
     "Stop after the first minute: spindle at rest, door open, look at edge, chips and clamping.",
     "Only then run on. When the sound changes, chips turn blue or the load climbs by a quarter: stop and look.",
 )
+#: size of the drawings [px]: the tool in its holder, and the feature from above
+_WIDE, _HIGH, _PLAN = 230, 250, 170
+#: where T and H are written in by hand
+_BLANK = "T ____ H ____"
 #: what the operator writes down at the machine
 READINGS = (
     "spindle load, %",
     "feed override, %",
-    "sound (steady, hum, howl)",
+    "sound, steady?",
     "chip colour",
-    "edge after first part",
-    "runout at the edge",
+    "edge after one",
+    "runout",
     "parts made",
-    "reason for change",
+    "why changed",
 )
 
 
@@ -57,7 +65,7 @@ def sheet_html(
     job: Job,
     results: Sequence[Result],
     system: units.System,
-    programs: Mapping[str, Sequence[str]] | None = None,
+    programs: Mapping[str, OnSheet] | None = None,
     *,
     today: datetime.date | None = None,
 ) -> str:
@@ -72,7 +80,7 @@ def sheet_html(
     system : {'metric', 'inch'}
         Units that come first.
     programs : mapping or None
-        Sentences about the NC program of a cut, by the cut's id.
+        What is said of the NC program of a cut, by the cut's id.
     today : date, optional
         Date on the sheet; the current one where left out.
     """
@@ -85,9 +93,10 @@ def sheet_html(
             hardness=_hardness(job),
             rate=_machine_rate(job, parts.machine.hourly_rate_cu),
             cuts=[
-                {**_cut(number, result, system), "program": list((programs or {}).get(cut.id, ()))}
+                _cut(number, result, system, (programs or {}).get(cut.id) or _unseen(cut))
                 for number, (cut, result) in enumerate(zip(job.cuts, results, strict=True), start=1)
             ],  # fmt: skip
+            parts=counted(job.batch.parts, "part"),
             first_run=FIRST_RUN,
             readings=READINGS,
             date=(today or datetime.date.today()).isoformat(),
@@ -108,7 +117,7 @@ def _template() -> Any:
         trim_blocks=True,
         lstrip_blocks=True,
     )
-    environment.filters["unbroken"] = lambda text: text.replace(" ", "\u00a0")
+    environment.filters["unbroken"] = lambda text: type(text)(text.replace(" ", "\u00a0"))
     return environment.get_template("sheet.html.j2")
 
 
@@ -124,10 +133,31 @@ def _machine_rate(job: Job, own: float | None) -> str:
     return units.MONEY.text(rate, "metric")
 
 
-def _cut(number: int, result: Result, system: units.System) -> Mapping[str, Any]:
+def _unseen(cut: Cut) -> OnSheet:
+    """What is known of a program that nobody has simulated."""
+    if cut.program is None:
+        return OnSheet(())
+    numbers = "" if cut.program.tool is None else f"T{cut.program.tool}"
+    return OnSheet((f"{Path(cut.program.file).name}: not simulated for this sheet.",), "", numbers)
+
+
+def _picture(svg: str) -> str:
+    return base64.b64encode(svg.encode()).decode()
+
+
+def _cut(number: int, result: Result, system: units.System, program: OnSheet) -> Mapping[str, Any]:
     parts = result.setup.parts
-    svg = elevation_svg(elevation_of(parts), system)
+    feature = parts.cut.feature
+    plan = plan_svg(feature, system, width=_WIDE, height=_PLAN)
     return {
+        "program": program,
+        "numbers": program.numbers or _BLANK,
+        "levels": units.said(levels_line(result), system),
+        "time": ""
+        if result.part_time is None or result.timing is None
+        else f"{units.clock(result.part_time)} min:s ({result.timing.basis})",
+        "feature": _feature(result, system),
+        "plan": _picture(plan) if plan else "",
         "number": number,
         "name": result.name,
         "strategy": names.STRATEGIES[parts.cut.strategy],
@@ -139,13 +169,30 @@ def _cut(number: int, result: Result, system: units.System) -> Mapping[str, Any]
         "direction": "down (climb)" if parts.cut.direction == "down" else "up (conventional)",
         "standing": result.standing,
         "limited_by": result.limited_by,
-        "rows": [_row(FIGURES[id], result, system) for id in SHEET if applies(id, result)],
+        "rows": _rows(SHEET, result, system),
         "set": _set_up(result, system),
         "cautions": [
             (c.severity, units.said(c.text, system)) for c in cautions_of(result) if c.id not in _SAID_IN_FRONT
         ],
-        "drawing": base64.b64encode(svg.encode()).decode(),
+        "drawing": _picture(elevation_svg(elevation_of(parts), system, width=_WIDE, height=_HIGH)),
     }
+
+
+def _feature(result: Result, system: units.System) -> list[SheetRow]:
+    """What is made, what is left on it, and what comes off."""
+    feature = result.setup.parts.cut.feature
+    if feature is None:
+        return []
+    rows = [
+        _both(label, units.DIMENSION, value, system)
+        for label, value in (("Depth", feature.depth_mm), ("Left on walls", feature.stock_wall_mm),
+                             ("Left on floor", feature.stock_floor_mm)) if value is not None
+    ]  # fmt: skip
+    return [SheetRow("Feature", names.FEATURES[feature.kind]), *rows, *_rows(("chip_mass",), result, system)]
+
+
+def _rows(ids: tuple[str, ...], result: Result, system: units.System) -> list[SheetRow]:
+    return [_row(FIGURES[id], result, system) for id in ids if applies(id, result)]
 
 
 def _row(figure: Figure, result: Result, system: units.System) -> SheetRow:
@@ -165,10 +212,10 @@ def _set_up(result: Result, system: units.System) -> list[SheetRow]:
     parts = result.setup.parts
     tool = parts.tool
     return [
-        _both("Stick-out LPR", units.DIMENSION, parts.cut.stick_out_mm, system),
+        _both("Stick-out", units.DIMENSION, parts.cut.stick_out_mm, system),
         _both("Diameter DC", units.DIMENSION, tool.DC, system),
         _both("Corner RE", units.DIMENSION, tool.corner or tool.RE, system),
         SheetRow("Flutes", f"{tool.ZEFP}"),
-        _both("Flute length APMX", units.DIMENSION, tool.APMX, system),
-        _both("Runout at the edge, at most", units.SMALL, parts.holder.runout_3xd_max_um, system),
+        _both("Flute length", units.DIMENSION, tool.APMX, system),
+        _both("Runout up to", units.SMALL, parts.holder.runout_3xd_max_um, system),
     ]

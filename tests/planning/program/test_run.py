@@ -13,11 +13,12 @@ from lesna.physics.edge.turn import turn_of
 from lesna.planning.chatter.estimate import estimated_depth
 from lesna.planning.chatter.judge import measured_over_stepover
 from lesna.planning.evaluate import evaluate
+from lesna.planning.program.against_cut import unlike_line
 from lesna.planning.program.extremes import extremes_of
 from lesna.planning.program.run import geometry_of, held_feed, rubs, run_of
 from lesna.planning.program.stock import Stock, stock_for, stock_of_feature
 from lesna.planning.program.summary import gain_of, summary_of
-from lesna.planning.program.told import program_lines
+from lesna.planning.program.told import on_sheet, program_lines
 from lesna.planning.program.work import Look, Work
 from lesna.stock.body import Body
 from tests.support import DEMOS, LIBRARY, job
@@ -170,6 +171,32 @@ class Told(unittest.TestCase):
         self.assertIn("rapid through stock at line 7", lines[1])
         self.assertIn("Feeds levelled, push", lines[-1])
         self.assertEqual(len(program_lines("a.nc", summary_of(slot()), "metric")), 1)
+
+    def test_a_program_of_another_cut_is_told(self) -> None:
+        own = {
+            "ae_mm": 12.0,
+            "ap_mm": 6.0,
+            "vc_m_min": None,
+            "n_rpm": 3183.0,
+            "hex_mm": None,
+            "fz_mm": 600 / 3183 / 4,
+            "stick_out_mm": 40.0,
+        }
+        summary = summary_of(slot())
+        self.assertEqual(unlike_line(summary, evaluate(job(**own), 0, LIBRARY)), "")
+        for changed, words in (({"ap_mm": 5.0}, "depth 6.00 mm, the cut 5.00 mm"), ({"n_rpm": 2800.0}, "S 3 183 rpm, the cut 2 800 rpm"),
+                               ({"fz_mm": 0.06}, "F 600 mm/min, the cut 764 mm/min")):  # fmt: skip
+            with self.subTest(changed=changed):
+                result = evaluate(job(**{**own, **changed}), 0, LIBRARY)
+                told = on_sheet("a.nc", slot(), summary, result, "metric")
+                self.assertIn(words, told.warning.replace("\u00a0", " "))
+                self.assertEqual(told.numbers, "T1")
+                self.assertRegex(told.file, "^a.nc, SHA-256 [0-9a-f]{12}$")
+
+    def test_h_words_belong_to_the_tool_that_is_in_the_spindle(self) -> None:
+        program = read_program(b"T1 M6\nG43 H11 Z5.\nS900 M3\nG1 X5. F100.\nT2 M6\nG43 H02 Z5.\nG1 X9.\n")
+        self.assertEqual([program.length_offset(tool) for tool in (1, 2, 3)], ["H11", "H2", ""])
+        self.assertEqual(len(program.digest), 64)
 
 
 class Refusals(unittest.TestCase):

@@ -38,10 +38,12 @@ from lesna.desktop.session import Session
 from lesna.desktop.widgets.faces import FacesPanel
 from lesna.desktop.widgets.painting import Panel
 from lesna.desktop.widgets.words import Words
+from lesna.model import units
 from lesna.planning.cut.economy import rate_of
+from lesna.planning.program.against_cut import unlike_line
 from lesna.planning.program.run import Run
 from lesna.planning.program.stock import check_form
-from lesna.planning.program.told import broken_rules, program_lines
+from lesna.planning.program.told import OnSheet, broken_rules, on_sheet
 from lesna.planning.routes.wish import Wish
 
 _SIDE, _FACES = 372, 170
@@ -309,8 +311,11 @@ class PathWorkspace(Cursor, ProgramFiles):
             return
         self.figures.setText(figures_of(self.found, self.session.system))
         broken = broken_rules(self.found.summary)
-        self.broken.setText("Breaks as it is: " + "; ".join(broken))
-        self.broken.setVisible(bool(broken))
+        # a way that is made of the cut is the cut; a program may have been written for another
+        other = "" if self.ways_face.chosen is not None else unlike_line(self.found.summary, self.session.result)
+        told = ["Breaks as it is: " + "; ".join(broken)] if broken else []
+        self.broken.setText("\n".join([*told, *([units.said(other, self.session.system)] if other else [])]))
+        self.broken.setVisible(bool(broken or other))
 
     def _show_places(self) -> None:
         self.places.clear()
@@ -347,15 +352,15 @@ class PathWorkspace(Cursor, ProgramFiles):
         self.strips.show_runs(self.run, chosen, others if chosen is not None else [])
         self._show_gain()
 
-    def sheet_lines(self) -> dict[str, list[str]]:
+    def on_sheet(self) -> dict[str, OnSheet]:
         """What the sheet says of the program that is looked at, by cut."""
         ref, variant = self.programs.ref, self.levelled.chosen
         if self.found is None or ref is None or self.ways_face.chosen is not None:
             return {}
         levelled = None if variant is None or variant.summary is None else (variant.aim, variant.summary)
-        return {
-            self.session.cut.id: program_lines(Path(ref.file).name, self.found.summary, self.session.system, levelled)
-        }
+        session, name = self.session, Path(ref.file).name
+        told = on_sheet(name, self.found.run, self.found.summary, session.result, session.system, levelled)
+        return {session.cut.id: told}
 
     def _toggle(self) -> None:
         for answer in self._answers:

@@ -35,6 +35,8 @@ class Summary:
         Mean power over a turn at its greatest [kW], torque at its peak [Nm].
     deflection, hex, depth : float
         Greatest deflection [um], chip and depth [mm].
+    speed, feed : float
+        Spindle speed [1/min] and programmed feed [mm/min] of most of the way in contact, 0 where there is none.
     angle_max, angle_median : float
         Engaged angle [deg]; the median by length.
     uses : dict
@@ -67,6 +69,8 @@ class Summary:
     deflection: float
     hex: float
     depth: float
+    speed: float
+    feed: float
     angle_max: float
     angle_median: float
     uses: dict[str, float]
@@ -144,7 +148,9 @@ def summary_of(run: Run) -> Summary:
         torn=float(g.engagement.volume[(kind == RAPID) & (g.program.moves.tool[steps.move] == g.tool)].sum()) / 1000.0,
         fxy_peak=most(state.fxy_peak), fxy_p95=_weighted(state.fxy_peak[contact], length[contact], 0.95),
         power_peak=most(state.power_cut), torque_peak=most(state.torque_peak), deflection=most(state.deflection),
-        hex=most(state.hex), depth=most(g.engagement.depth), angle_max=most(angle),
+        hex=most(state.hex), depth=most(g.engagement.depth),
+        speed=_weighted(g.program.moves.rpm[steps.move][contact], length[contact], 0.5),
+        feed=_weighted(np.nan_to_num(run.feed[contact]), length[contact], 0.5), angle_max=most(angle),
         angle_median=_weighted(angle[contact], length[contact], 0.5),
         uses={key: float(use[g.judged].max(initial=0.0)) for key, use in run.uses.items()},
         lines={key: where(use) for key, use in run.uses.items()},

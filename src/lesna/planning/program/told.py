@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from lesna.model import units
 from lesna.planning.cut.limits import BY_ID
+from lesna.planning.cut.result import Result
+from lesna.planning.program.against_cut import unlike_line
 from lesna.planning.program.places import Kind
+from lesna.planning.program.run import Run
 from lesna.planning.program.summary import Summary
 
 #: what each kind of place is called, and the unit of its value
@@ -15,6 +20,8 @@ KINDS: dict[Kind, tuple[str, units.Quantity]] = {
 }  # fmt: skip
 #: uses that are told as they are: over a limit by more than rounding
 _ROUNDING = 5e-4
+#: digits of a digest that are printed
+_DIGITS = 12
 #: places that are named one by one
 _NAMED = 6
 
@@ -46,6 +53,44 @@ def nearest_limit(found: Summary) -> str:
 def clock(seconds: float) -> str:
     """Seconds as minutes and seconds."""
     return f"{int(seconds) // 60}:{int(seconds) % 60:02d}"
+
+
+@dataclass(frozen=True)
+class OnSheet:
+    """What a set-up sheet says of the program of a cut.
+
+    Attributes
+    ----------
+    lines : tuple of str
+        Time, peaks and places.
+    warning : str
+        What it does otherwise than its cut; empty where it is that cut.
+    numbers : str
+        T and H under which the tool is called; empty where they are not known.
+    file : str
+        Name and digest, by which it is known at the machine.
+    """
+
+    lines: tuple[str, ...]
+    warning: str = ""
+    numbers: str = ""
+    file: str = ""
+
+
+def on_sheet(
+    name: str,
+    run: Run,
+    found: Summary,
+    result: Result,
+    system: units.System,
+    levelled: tuple[str, Summary] | None = None,
+) -> OnSheet:
+    """A simulated program as the sheet of its cut says it (see `program_lines`)."""
+    program, tool = run.geometry.program, run.geometry.tool
+    numbers = f"T{tool} {program.length_offset(tool)}".strip() if tool else ""
+    warning = units.said(unlike_line(found, result), system)
+    lines = program_lines(name, found, system, levelled)
+    return OnSheet(tuple(lines), warning, numbers, f"{name}, SHA-256 {program.digest[:_DIGITS]}")
 
 
 def program_lines(

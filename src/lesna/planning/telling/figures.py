@@ -23,6 +23,10 @@ Value = Callable[[Result], float | None]
 _HOURS_FROM = 120.0
 
 
+#: what is counted in parts: 1 part, and none is less than one
+_PARTS = "parts"
+
+
 @dataclass(frozen=True)
 class Figure:
     """One number.
@@ -87,6 +91,8 @@ class Figure:
         text = units.clock(value) if self.is_clock else self.quantity.text(value, system)
         count = None if self.times is None else self.times(result)
         text = text if count is None else f"{count} × {text}"
+        if self.unit_word == _PARTS and value is not None:
+            return ("under 1", "part") if value < 1 else (text, "part" if value == 1 else _PARTS)
         return text, self.unit_word or self.quantity.unit(system)
 
     def text(self, result: Result, system: units.System) -> str:
@@ -200,7 +206,7 @@ _ROWS = (
            symbol="C", how=money.cost, is_timed=True),
     Figure("edges", "Edges a part", units.PLAIN, _economy("edges_per_part"), "edges_per_part",
            symbol="E", how=money.edges_a_part, is_timed=True),
-    Figure("change_after", "Change the edge after", units.COUNT, _economy("change_after"), "change_after_parts", unit_word="parts",
+    Figure("change_after", "New edge after", units.COUNT, _economy("change_after"), "change_after_parts", unit_word=_PARTS,
            symbol="N", how=money.change_after),
     Figure("volume_per_edge", "Material an edge, cm³", units.PLAIN, _economy("volume_per_edge"), "cm3_per_edge"),
     Figure("volume_per_money", "Material for its money, cm³", units.PLAIN, _economy("volume_per_money"),
@@ -222,8 +228,7 @@ TABLE = (
     "wall_error",
 )  # fmt: skip
 SHEET = (
-    "n", "vf", "ae", "ap", "level", "advance", "vc", "fz", "hex", "q", "power_motor", "power_s1", "torque", "life", "change_after",
-    "time", "chip_mass",
+    "n", "vf", "ae", "ap", "advance", "vc", "fz", "hex", "q", "fxy_peak", "power_motor", "power_s1", "torque", "life", "change_after",
 )  # fmt: skip
 COMMAND = (
     ("n", "vc"), ("vf", "fz"), ("level", "ae"), ("hex", "hm"), ("q", "power_motor"), ("torque", "torque_peak"), ("fxy_peak", "pull_out"),
