@@ -13,7 +13,7 @@ from typing import Any
 from lesna import __version__
 from lesna.geometry.elevation import elevation_of
 from lesna.model import names, units
-from lesna.model.job import Cut, Feature, Job
+from lesna.model.job import Cut, Job
 from lesna.model.shown import counted, visible
 from lesna.planning.cut.result import Result
 from lesna.planning.program.told import OnSheet

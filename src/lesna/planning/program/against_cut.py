@@ -35,13 +35,13 @@ class Unlike:
 def unlike(found: Summary, result: Result) -> tuple[Unlike, ...]:
     """Speed, feed and depth of a program that are more than 5 % off those of its cut.
 
-    Speed and feed are those under which most of the way in contact is gone, the depth is the greatest that is cut.
+    All three are those of most of the way in contact; the depth of the cut is that of its levels.
     """
     state = result.state
     pairs = (
         Unlike("S", units.SPINDLE_SPEED, found.speed, float(state.n)),
         Unlike("F", units.FEED, found.feed, float(state.vf)),
-        Unlike("depth", units.LENGTH, found.depth, float(state.ap)),
+        Unlike("depth", units.LENGTH, found.level, float(result.level_height)),
     )
     return tuple(pair for pair in pairs if pair.programmed > 0 and abs(pair.programmed / pair.wanted - 1) > _APART)
 

@@ -35,8 +35,8 @@ class Summary:
         Mean power over a turn at its greatest [kW], torque at its peak [Nm].
     deflection, hex, depth : float
         Greatest deflection [um], chip and depth [mm].
-    speed, feed : float
-        Spindle speed [1/min] and programmed feed [mm/min] of most of the way in contact, 0 where there is none.
+    level, speed, feed : float
+        Depth [mm], spindle speed [1/min] and programmed feed [mm/min] of most of the way in contact, 0 where there is none.
     angle_max, angle_median : float
         Engaged angle [deg]; the median by length.
     uses : dict
@@ -69,6 +69,7 @@ class Summary:
     deflection: float
     hex: float
     depth: float
+    level: float
     speed: float
     feed: float
     angle_max: float
@@ -149,6 +150,7 @@ def summary_of(run: Run) -> Summary:
         fxy_peak=most(state.fxy_peak), fxy_p95=_weighted(state.fxy_peak[contact], length[contact], 0.95),
         power_peak=most(state.power_cut), torque_peak=most(state.torque_peak), deflection=most(state.deflection),
         hex=most(state.hex), depth=most(g.engagement.depth),
+        level=_weighted(g.engagement.depth[contact], length[contact], 0.5),
         speed=_weighted(g.program.moves.rpm[steps.move][contact], length[contact], 0.5),
         feed=_weighted(np.nan_to_num(run.feed[contact]), length[contact], 0.5), angle_max=most(angle),
         angle_median=_weighted(angle[contact], length[contact], 0.5),
