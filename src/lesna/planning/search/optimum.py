@@ -27,7 +27,7 @@ from lesna.planning.cut.solve import State, solve, solve_one
 from lesna.planning.search.aims import Aim, Worth, score, worth_of
 
 #: speeds, chips and stepovers of the first grid
-_SPEEDS, _CHIPS, _STEPOVERS = 11, 3, 18
+_SPEEDS, _CHIPS, _STEPOVERS = 7, 5, 18
 #: speeds and chips of it where a removal must be reached: the speed follows from the chip, so chips count for more
 _SPEEDS_TO_FLOOR, _CHIPS_TO_FLOOR = 4, 9
 #: combinations of speed and chip that are looked at for chatter once one is calm, depths that are looked at together, and
@@ -43,8 +43,10 @@ _GAINED, _EVEN_REACH = 0.002, 3
 _NEAR_BEST, _FINEST = 0.8, 1.002
 #: candidates of a round that are looked at for chatter
 _CANDIDATES = 3
-#: speeds and chips that are traded for one another; values nearer than this are one [-]
-_TRADED, _SAME = (9, 13), 1e-6
+#: speeds and chips that are traded for one another, and stepovers of the first grid to each side; values nearer than this are one [-]
+_TRADED, _TRADED_REACH, _SAME = (9, 13), 3, 1e-6
+#: what drawing back took more than this from is looked for at other depths, whose first places may gain up to so much when refined
+_LOST, _MAY_GAIN = 0.005, 1.15
 #: the best point is drawn back in steps of this, so often
 _BACK, _DRAWN_BACK = 0.99, 40
 #: how far drawing back may take it under the removal that is asked for
@@ -215,17 +217,33 @@ def best_of(
     found = starts[:2] if quick else [_refined(task, aim, floor, *start, chatter, pulse) for start in near]
     kept, worth = None, -np.inf
     found.sort(key=lambda entry: -entry[0])
-    for tried, (value, point) in enumerate((*found, *_others(grid, values))):
+    for value, point in found:
         if value <= worth:
             break
+        kept, worth = _better_held(task, aim, floor, (kept, worth), point, cloud, chatter)
+    if kept is not None and (quick or worth >= found[0][0] * (1 - _LOST)):
+        return kept
+    # what a search went up to did not hold a whole turn: it goes up again at each depth without leaving that
+    for value, point in _others(grid, values):
+        if value * (1.0 if quick else _MAY_GAIN) <= worth:
+            break
         pulse.check()
-        if kept is None and tried >= len(found) and not quick:
-            # what a search went up to did not hold a whole turn: it goes up again without leaving a depth that may
-            point = _refined(replace(task, depths=np.array([point.ap])), aim, floor, value, point, chatter, pulse)[1]
-        held = _kept(task, point, floor, cloud, chatter)
-        if held is not None and (gives := float(score(aim, held.worth, 0.0))) > worth:
-            kept, worth = held, gives
+        if not quick:
+            alone = replace(task, depths=np.array([point.ap]))
+            value, point = _refined(alone, aim, floor, value, point, chatter, pulse)
+        if value > worth:
+            kept, worth = _better_held(task, aim, floor, (kept, worth), point, cloud, chatter)
     return kept
+
+
+def _better_held(
+    task: Task, aim: Aim, floor: float, former: tuple[Optimum | None, float], point: Point, cloud: Array, chatter: bool
+) -> tuple[Optimum | None, float]:
+    """A point that holds a whole turn, drawn back for it, and what it gives, where that is more than the former one's."""
+    held = _kept(task, point, floor, cloud, chatter)
+    if held is not None and (gives := float(score(aim, held.worth, 0.0))) > former[1]:
+        return held, gives
+    return former
 
 
 def _others(grid: Grid, values: Array) -> Iterator[tuple[float, Point]]:
@@ -405,9 +423,14 @@ def _better(task: Task, grid: Grid, values: Array, value: float, point: Point, c
 
 
 def _traded(task: Task, aim: Aim, value: float, point: Point, depths: Array, chatter: bool) -> tuple[float, Point]:
-    """The best speed and chip at a point's own stepover, and at its neighbours where stepovers are few: a step is as much as a chip."""
+    """The best speed and chip at a point's own stepover and at those beside it: along a limit a step is paid for by a chip."""
     choices = between(task.speeds, _TRADED[0]), between(task.chips, _TRADED[1])
-    ae = _neighbours(task.stepovers, point.ae, _EVEN_REACH) if task.is_even else np.array([point.ae])
+    wide = (float(task.stepovers[0]), float(task.stepovers[-1]))
+    ae = (
+        _neighbours(task.stepovers, point.ae, _EVEN_REACH)
+        if task.is_even
+        else _around(point.ae, _spacing(wide, _STEPOVERS) ** _TRADED_REACH, wide, 2 * _TRADED_REACH + 1)
+    )
     grid = Grid.of(task, ae, depths, choices, 0.0)
     values, _ = scores(task, aim, 0.0, grid)
     return _better(task, grid, values, value, point, chatter)
