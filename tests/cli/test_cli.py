@@ -99,6 +99,16 @@ class Commands(CommandTest):
             self.assertEqual(code, 0)
             self.assertTrue((self.folder / name).read_bytes().startswith(start))
 
+    def test_quote_as_text_table_page_and_json(self) -> None:
+        found = self.answer("quote", HINGE, "--parts", 12)
+        self.assertEqual((found["parts"], len(found["cuts"]), found["cuts"][1]["time_basis"]), (12, 5, "program"))
+        self.assertAlmostEqual(found["money"], found["machine_money"] + found["edge_money"])
+        for name, start in (("q.csv", b"cut,tool,"), ("q.html", b"<!DOCTYPE html>"), ("q.pdf", b"%PDF-")):
+            code, out, _ = self.call("quote", HINGE, "-o", self.folder / name)
+            self.assertEqual(code, 0)
+            self.assertIn("24 parts: set-up not given", out)
+            self.assertTrue((self.folder / name).read_bytes().startswith(start))
+
     # ------------------------------------------------------------ window
 
     def test_without_a_command_the_window_opens(self) -> None:
@@ -145,6 +155,7 @@ class Commands(CommandTest):
             (("map", HINGE, "--cut", "Pin slot", "--size", "many"), "96x96"),
             (("map", HINGE, "--cut", "Pin slot", "--over", "n,ap"), "ae,ap"),
             (("sheet", HINGE, "-o", self.folder / "x.doc"), ".pdf or .html"),
+            (("quote", HINGE, "-o", self.folder / "x.doc"), ".csv, .html or .pdf"), (("quote", HINGE, "--parts", 0), "--parts"),
             (("sheet", HINGE, "-o", self.folder / "no" / "x.html"), "cannot be written"),
             (("ctu", HINGE), "did you mean 'cut'"), ((self.folder / "gone.lesna",), "does not exist"),
         )  # fmt: skip

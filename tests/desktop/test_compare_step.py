@@ -1,5 +1,8 @@
 """The step Compare as a person uses it: lanes, aims, taking one over, the tools, stopping."""
 
+import tempfile
+from pathlib import Path
+
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
@@ -81,6 +84,30 @@ class CompareStep(WindowTest):
         self.assertTrue(tools.stop.isVisible())
         QTest.mouseClick(tools.stop, Qt.MouseButton.LeftButton)
         self.assertEqual(tools.stop.text(), "Go on")
+
+    def test_the_quote_of_the_whole_job(self) -> None:
+        self.open()
+        face = self.compare.quote
+        QTest.mouseClick(self.compare.faces.buttons[2], Qt.MouseButton.LeftButton)
+        self.assertEqual(face.cuts.rowCount(), len(self.session.job.cuts))
+        before = face.quote.minutes
+        self.type_into(face.setup.edit, "45")
+        self.assertAlmostEqual(face.quote.minutes, before + 45)
+        self.assertIn(("Set-up", "45 min"), [(name.text(), value.text()) for name, value in face.values])
+        wait_for(lambda: self.answers.changes.value is not None)
+        self.assertEqual(face.better.rowCount(), len(face.changes))
+        self.assertIn("Rough cavity", [change.cut for change in face.changes])
+        scratch = tempfile.TemporaryDirectory()
+        self.addCleanup(scratch.cleanup)
+        table = Path(scratch.name) / "quote.csv"
+        face.write(table)
+        self.assertIn("cut,tool,time by", table.read_text())
+        self.assertIn(
+            "What each change would save",
+            (face.write(table.with_suffix(".html")), table.with_suffix(".html").read_text())[1],
+        )
+        self.bench.undo()
+        self.assertIsNone(self.session.job.batch.setup_min)
 
     def test_without_a_feature_it_says_what_is_missing(self) -> None:
         self.session.edit_cut("Remove the feature", feature=None)

@@ -38,6 +38,7 @@ _COMMANDS = {
     "map": ("lesna.cli.map", "map_command", "Compute removal and every limit over stepover and depth."),
     "nc": ("lesna.cli.nc", "nc", "Check NC programs and level their feeds."),
     "path": ("lesna.cli.path", "path_command", "Make a cut's path, simulate it and write the program."),
+    "quote": ("lesna.cli.quote", "quote", "Quote a batch in time, edges and money."),
     "sheet": ("lesna.cli.sheet", "sheet", "Write the set-up sheet of a job."),
     "stability": ("lesna.cli.stability", "stability_command", "Compute where a cut chatters."),
 }

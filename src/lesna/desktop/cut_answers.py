@@ -41,6 +41,7 @@ class CutAnswers(Answers):
         self.chart = self.of(Kind("chart", "urgent", (_FLOQUET,), _cut, _chart, "the stability chart"))
         self.offers = self.of(Kind("offers", "long", every, gained, _offers, "what would buy more"))
         self.comparison = self.of(Kind("compare", "long", every, aimed, _comparison))
+        self.changes = self.of(Kind("changes", "long", every, self._every_cut, _changes))
         self.ranking = self.of(Kind("tools", "long", every, aimed, _ranking))
         # cuts with measured modes wait for it
         self.chatter = OfEachCut(
@@ -62,6 +63,10 @@ class CutAnswers(Answers):
             # where no life is typed it is the tables' own
             parts = parts.with_cut(**{**dict.fromkeys(SPEEDS), "life_min_wanted": law.life_ref})
         return Question(parts)
+
+    def _every_cut(self, result: Result) -> Question:
+        session = self.session
+        return Question(None, tuple(found.setup.parts for found in session.results), session.shelf_state)
 
     def choose_gain(self, gain: Gain) -> None:
         """What the list of changes is to gain."""
@@ -124,6 +129,12 @@ def _comparison(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
     from lesna.planning.schools.compare import compare
 
     return compare(_parts(question), shelf, question.about, pulse=pulse)  # type: ignore[arg-type]
+
+
+def _changes(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
+    from lesna.planning.quote import changes_of
+
+    return changes_of(question.about, shelf, pulse)  # type: ignore[arg-type]
 
 
 def _ranking(question: Question, shelf: Shelf, pulse: Pulse) -> Any:

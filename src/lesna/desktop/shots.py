@@ -74,6 +74,11 @@ def _tools(running: OpenWindow) -> None:
     running.bench.page("compare").faces.show_face(1)
 
 
+def _quote(running: OpenWindow) -> None:
+    _compare(running)
+    running.bench.page("compare").faces.show_face(2)
+
+
 def _path(running: OpenWindow) -> None:
     running.bench.show_step(3)
     running.session.select(1)
@@ -103,14 +108,6 @@ def _alone(running: OpenWindow) -> QWidget:
     dialog = AloneDialog(running.session, "tools", running.window)
     dialog.show()
     return dialog
-
-
-def _every_field(running: OpenWindow) -> QWidget:
-    _cut(running)
-    running.bench.every_field()
-    assert running.bench.fields is not None  # just opened
-    running.bench.fields.tabs.setCurrentIndex(1)
-    return running.bench.fields
 
 
 def _night(running: OpenWindow) -> None:
@@ -153,6 +150,7 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]]
     "setup": (_setup, (1280, 800)),
     "compare": (_compare, (1280, 800)),
     "tools": (_tools, (1280, 800)),
+    "quote": (_quote, (1280, 800)),
     "ways": (_ways, (1280, 800)),
     "working": (_working, (1280, 800)),
     "cut-cost": (_cost, (1280, 800)),
@@ -167,7 +165,6 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]]
     "library": (_library, (1180, 740)),
     "library-machine": (_machines, (1180, 740)),
     "one-job-alone": (_alone, (760, 620)),
-    "every-field": (_every_field, (520, 620)),
 }
 
 

@@ -100,6 +100,7 @@ class Batch(Record):
         "money/h", "machine rate; the machine's own where left out", None, ge=0, label="Rate per hour"
     )
     tool_change_min: float | None = number("min", "time to change a worn edge", None, ge=0)
+    setup_min: float | None = number("min", "time to set the machine up for the batch", None, ge=0, label="Set-up time")
     survivors: float = number("1", "share of edges that outlives the safe minutes", 0.95, gt=0.5, lt=1)
 
 

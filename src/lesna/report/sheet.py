@@ -6,7 +6,6 @@ import base64
 import datetime
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -14,13 +13,15 @@ from lesna import __version__
 from lesna.geometry.elevation import elevation_of
 from lesna.model import names, units
 from lesna.model.job import Cut, Job
-from lesna.model.shown import counted, visible
+from lesna.model.shown import counted
 from lesna.planning.cut.result import Result
 from lesna.planning.program.told import OnSheet
+from lesna.planning.quote import quote_of, told
 from lesna.planning.telling.cautions import cautions_of
 from lesna.planning.telling.entering import levels_line
 from lesna.planning.telling.figures import FIGURES, SHEET, Figure, applies
 from lesna.report.drawing import elevation_svg
+from lesna.report.pages import template
 from lesna.report.plan import plan_svg
 
 #: cautions that every cut has; the first page says them once
@@ -86,7 +87,7 @@ def sheet_html(
     """
     parts = results[0].setup.parts
     return str(
-        _template().render(
+        template("sheet.html.j2").render(
             job=job,
             machine=parts.machine,
             material=parts.material,
@@ -97,28 +98,13 @@ def sheet_html(
                 for number, (cut, result) in enumerate(zip(job.cuts, results, strict=True), start=1)
             ],  # fmt: skip
             parts=counted(job.batch.parts, "part"),
+            quote=told(quote_of(job, results)),
             first_run=FIRST_RUN,
             readings=READINGS,
             date=(today or datetime.date.today()).isoformat(),
             version=__version__,
         )
     )
-
-
-@cache
-def _template() -> Any:
-    from jinja2 import Environment, PackageLoader, StrictUndefined
-
-    environment = Environment(
-        loader=PackageLoader("lesna.report"),
-        autoescape=True,
-        finalize=lambda value: visible(value) if type(value) is str else value,
-        undefined=StrictUndefined,
-        trim_blocks=True,
-        lstrip_blocks=True,
-    )
-    environment.filters["unbroken"] = lambda text: type(text)(text.replace(" ", "\u00a0"))
-    return environment.get_template("sheet.html.j2")
 
 
 def _hardness(job: Job) -> str:

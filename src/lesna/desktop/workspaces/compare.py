@@ -21,6 +21,7 @@ from lesna.desktop.widgets.faces import Faces
 from lesna.desktop.widgets.front_chart import FrontChart
 from lesna.desktop.widgets.lanes import LaneHead, LaneList
 from lesna.desktop.widgets.painting import Panel, scrolled
+from lesna.desktop.widgets.quote_face import QuoteFace
 from lesna.desktop.widgets.tool_ranking import ToolRanking
 from lesna.desktop.widgets.words import Words
 from lesna.desktop.workspaces.common import Bound
@@ -123,7 +124,8 @@ class CompareWorkspace(QWidget):
         self.bound = Bound(session, self)
         self.schools = SchoolsFace(session, answers)
         self.tools = ToolRanking(session, answers)
-        self.faces = Faces({"Schools of roughing": self.schools, "Tools of the shop": self.tools})
+        self.quote = QuoteFace(session, answers)
+        self.faces = Faces({"Schools of roughing": self.schools, "Tools of the shop": self.tools, "Quote": self.quote})
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 12, 8)
         row.setSpacing(10)

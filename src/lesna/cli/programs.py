@@ -1,0 +1,42 @@
+"""The programs that the cuts of a job name, simulated for what is printed of them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from lesna.data.library import Library
+from lesna.model.errors import LesnaError
+from lesna.model.job import Job
+
+if TYPE_CHECKING:
+    from lesna.planning.cut.result import Result
+    from lesna.planning.program.told import OnSheet
+
+
+def by_programs(
+    job: Job, job_file: Path, results: Sequence[Result], library: Library
+) -> tuple[list[Result], dict[str, OnSheet]]:
+    """The Results with the times of the programs that cuts name, and sentences about these; one that cannot be simulated says why."""
+    told: dict[str, OnSheet] = {}
+    timed_results = list(results)
+    for index, (cut, result) in enumerate(zip(job.cuts, results, strict=True)):
+        if cut.program is None:
+            continue
+        from lesna.planning.evaluate import with_timing
+        from lesna.planning.program.of_cut import run_of_cut, timed
+        from lesna.planning.program.summary import summary_of
+        from lesna.planning.program.told import OnSheet, on_sheet
+        from lesna.planning.program.work import others_of
+
+        path = job_file.parent / cut.program.file
+        try:
+            others = others_of(job, index, library)
+            run = run_of_cut(result.setup.parts, cut.program, job_file.parent, others)
+            found = summary_of(run)
+            told[cut.id] = on_sheet(path.name, run, found, result, job.units)
+            timed_results[index] = with_timing(result, timed(found))
+        except LesnaError as error:
+            told[cut.id] = OnSheet((f"{path.name} cannot be judged: {error}.",))
+    return timed_results, told

@@ -1,0 +1,139 @@
+"""The quote of the whole job: every cut, the batch, and what each change would save of it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QTableWidget, QVBoxLayout
+
+from lesna.desktop.cut_answers import CutAnswers
+from lesna.desktop.dialogs import ask_where_to_save
+from lesna.desktop.session import Session
+from lesna.desktop.widgets.answer_face import AnswerFace
+from lesna.desktop.widgets.plain_table import add_row, plain_table
+from lesna.desktop.widgets.words import Words
+from lesna.desktop.workspaces.common import Bound
+from lesna.document import edits
+from lesna.model.errors import LesnaError
+from lesna.model.files import write_atomic
+from lesna.model.job import Batch
+from lesna.model.shown import counted
+from lesna.planning.quote import Change, Quote, csv_of, quote_of
+from lesna.report.quote import change_words, cut_words, quote_html, sum_words
+
+
+class QuoteFace(AnswerFace):
+    """The sums follow every edit at once; what each change would save is looked for behind the window."""
+
+    def __init__(self, session: Session, answers: CutAnswers) -> None:
+        super().__init__(session, answers.changes, "Looking for a cheaper way to make each cut")
+        self.answered.connect(self.show_answer)
+        self.changes: tuple[Change, ...] = ()
+        self.bound = Bound(session, self)
+        s = session
+        self.setup = self.bound.of(Batch, "setup_min", lambda: s.job.batch, lambda values: edits.with_batch(s.job, **values),
+                                   may_be_empty=True)  # fmt: skip
+        self.parts = Words()
+        self.parts.setObjectName("title")
+        self.titles.insertWidget(0, self.parts)
+        columns = ("Cut", "Tool", "a part", "by", "edges a part", "machine money", "edge money")
+        self.cuts = plain_table("Quoted cuts", columns, 3)
+        self.better = plain_table("What each change would save", ("Cut", "Cut like", "time", "edges", "money"), 2)
+        for table in (self.cuts, self.better):
+            table.setSelectionMode(QTableWidget.SelectionMode.NoSelection)
+            table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.sums = QGridLayout()
+        self.sums.setColumnStretch(5, 1)
+        self.sums.setHorizontalSpacing(28)
+        self.sums.setVerticalSpacing(1)
+        self.values: list[tuple[Words, Words]] = []
+        save = QHBoxLayout()
+        self.save_table = QPushButton("Save as CSV ...")
+        self.save_page = QPushButton("Save as a page ...")
+        self.save_table.clicked.connect(lambda checked=False: self._ask("Table (*.csv)", "csv"))
+        self.save_page.clicked.connect(lambda checked=False: self._ask("PDF (*.pdf);;HTML (*.html)", "pdf"))
+        save.addWidget(self.setup)
+        save.addStretch(1)
+        save.addWidget(self.save_table)
+        save.addWidget(self.save_page)
+        title = Words("What each change would save, over the batch")
+        title.setObjectName("title")
+        self.gains = QVBoxLayout()
+        self.gains.setSpacing(2)
+        self.gains.addWidget(title)
+        self.gains.addWidget(self.better, 1)
+        self.column.addWidget(self.cuts, 3)
+        self.column.addLayout(self.sums)
+        self.column.addLayout(save)
+        self.column.addLayout(self.gains, 2)
+        session.result_changed.connect(self.refresh)
+
+    @property
+    def quote(self) -> Quote:
+        """The quote of the job as it stands."""
+        return quote_of(self.session.job, self.session.results)
+
+    def refresh(self) -> None:
+        """Shows the sums, and under them the changes or how far the search for them is."""
+        super().refresh()
+        if not self.isVisible():
+            return
+        quote = self.quote
+        self.parts.setText(f"{counted(quote.parts, 'part')}: {counted(len(quote.cuts), 'cut')}")
+        self.cuts.setRowCount(0)
+        for place in range(len(quote.cuts)):
+            row = cut_words(quote, place)
+            add_row(self.cuts, row, ("", *row[1:2], *[""] * 5))
+        for place, (name, value) in enumerate(sum_words(quote)):
+            if place == len(self.values):
+                self.values.append((Words(), Words()))
+                self.values[place][0].setObjectName("faint")
+                self.values[place][1].setAlignment(Qt.AlignmentFlag.AlignRight)
+                row_place, column = place % 5, 2 * (place // 5)
+                self.sums.addWidget(self.values[place][0], row_place, column)
+                self.sums.addWidget(self.values[place][1], row_place, column + 1)
+            for words, text in zip(self.values[place], (name, value), strict=True):
+                words.setText(text)
+
+    def show_answer(self, answer: tuple[Change, ...] | None) -> None:
+        """Lists what would save something."""
+        self.changes = answer or ()
+        self.better.setRowCount(0)
+        for change in self.changes:
+            row = change_words(change)
+            add_row(self.better, row, [""] * len(row))
+        if answer is not None:
+            best = "Each at its cheapest way that holds every limit; the cut as it stands is estimated as well."
+            self.words.setText(best if answer else "No cut of this job has a cheaper way that holds every limit.")
+
+    def _ask(self, kinds: str, ending: str) -> None:
+        folder = self.session.folder or Path.home()
+        path = ask_where_to_save(self, "Write the quote", folder / f"quote.{ending}", kinds, ending)
+        if path is not None:
+            self.write(path)
+
+    def write(self, path: Path) -> None:
+        """Writes the quote as CSV, HTML or PDF, by the file's ending."""
+        quote, ending = self.quote, path.suffix.lower()
+        try:
+            write_atomic(path, self._content(quote, ending))
+        except LesnaError as error:
+            self.session.say("wrong", f"{path}: {error}")
+            return
+        self.session.say("note", f"quote written to {path.name}")
+
+    def _content(self, quote: Quote, ending: str) -> bytes:
+        if ending == ".csv":
+            return csv_of(quote, self.changes).encode()
+        html = quote_html(self.session.job, quote, self.changes)
+        if ending != ".pdf":
+            return html.encode()
+        from lesna.desktop.pdf import pdf_of
+
+        return pdf_of(html)
+
+    def showEvent(self, event: Any) -> None:
+        super().showEvent(event)
+        self.bound.refresh()
