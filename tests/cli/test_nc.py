@@ -87,7 +87,7 @@ class Nc(CommandTest):
             if ready:
                 (self.folder / "window.nc").write_bytes(PROGRAM.read_bytes())
             self.assertEqual(self.call("sheet", self.folder / "j.lesna", "-o", self.folder / "s.html")[0], 0)
-            self.assertIn(words, (self.folder / "s.html").read_text().split(">Program<")[1])
+            self.assertIn(words, (self.folder / "s.html").read_text().split(">Program")[1])
 
     def test_another_cuts_tool_moves_the_stock_before(self) -> None:
         data = json.loads((JOB.parent / "sluice-hinge-block.lesna").read_text())

@@ -103,7 +103,8 @@ class PathStep(WindowTest):
         own = self.page.levelled.variants[3]
         self.assertEqual(own.aim, "own")
         self.assertLessEqual(own.summary.fxy_peak, 1.006 * peak)
-        self.page.levelled.table.selectRow(4)
+        # the form that was asked for is the one that is looked at
+        self.assertEqual(self.page.levelled.table.currentRow(), 4)
         self.assertIn("Your own targets", self.page.levelled.gain.text())
         with self.answering("Write it all the same"):
             self.page.export_to(self.folder / "own.nc")
@@ -121,7 +122,7 @@ class PathStep(WindowTest):
         self.assertEqual((self.folder / "window.nc").read_bytes(), PROGRAM.read_bytes())
         self.assertIn("the program itself", self.bench.banner.text.text())
         self.assertIn("chatter margin at 101%", self.page.broken.text())
-        self.assertEqual(self.page.levelled.table.item(3, 4).foreground().color(), THEME.color("alarm"))
+        self.assertEqual(self.page.levelled.table.item(3, 6).foreground().color(), THEME.color("alarm"))
         with self.answering("Cancel") as asked:
             self.page.export_to(self.folder / "push.nc")
         self.assertFalse((self.folder / "push.nc").exists())
@@ -271,10 +272,40 @@ class PathStep(WindowTest):
         self.assertIn("not understood", self.page.stock.stock.trouble.text())
         self.type_into(edit, "block:-60,-40,-14,60,40,0")
         wait_for(lambda: self.page.found is not None and self.page.found.run.geometry.work.stock.low[0] == -60)
-        self.type_into(self.page.stock.tool.edit, "T9")
+        # what a job names that the program lacks is refused in full contrast
+        self.session.edit_cut("Choose the tool", program={**dict(self.session.cut.program), "tool": 9})
         wait_for(lambda: "T9 makes no feed move" in self.page.words.text())
-        self.type_into(self.page.stock.tool.edit, "x")
-        self.assertIn("T number", self.page.stock.tool.trouble.text())
+        self.assertEqual(self.page.words.objectName(), "wrong")
+
+    def test_one_of_several_tools_is_clicked(self) -> None:
+        text = (
+            (self.folder / "window.nc")
+            .read_bytes()
+            .replace(b"t1m6", b"t4m6\ns900m3\ng0x-1.8y-1.05\nz.2\ng1z.1f40.\nt1m6")
+        )
+        (self.folder / "two.nc").write_bytes(text)
+        self.page.take(self.folder / "two.nc")
+        wait_for(lambda: [button.text() for button in self.page.which.buttons] == ["T1", "T4"])
+        self.assertIn("Click the one", self.page.words.text())
+        QTest.mouseClick(self.page.which.buttons[0], Qt.MouseButton.LeftButton)
+        self.assertEqual(self.session.cut.program.tool, 1)
+        wait_for(lambda: self.page.found is not None)
+        self.assertFalse(self.page.which.isVisible())
+        combo = self.page.stock.tool.combo
+        self.assertEqual([combo.itemText(place) for place in range(combo.count())], ["the only one", "T1", "T4"])
+        self.bench.undo()
+        self.assertIsNone(self.session.cut.program.tool)
+
+    def test_a_cut_without_a_feature_takes_the_block_of_the_program(self) -> None:
+        self.session.edit_cut("No feature", feature=None)
+        self.page.take(self.folder / "window.nc")
+        wait_for(lambda: self.page.found is not None)
+        self.assertIn("as large as where it goes is taken, X ", self.page.words.text())
+        stock = self.page.found.run.geometry.work.stock
+        self.assertEqual(stock.high[2], 0.0)
+        self.type_into(self.page.stock.stock.edit, "block:-60,-40,-14,60,40,0")
+        wait_for(lambda: self.page.found is not None and self.page.found.run.geometry.work.stock.low[0] == -60)
+        self.assertNotIn("as large as", self.page.words.text())
 
     def test_a_file_that_changes_or_goes_is_told(self) -> None:
         self.simulate()

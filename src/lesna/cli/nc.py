@@ -176,7 +176,7 @@ def _look(given: dict[str, Any]) -> Look:
     return Look(given["step"], given["cell"], given["tolerance"], given["sliver"])
 
 
-def _stock(given: dict[str, Any], parts: CutParts) -> Stock:
+def _stock(given: dict[str, Any], parts: CutParts) -> Stock | None:
     try:
         return stock_for(";".join(given["stock_texts"]), parts, None)
     except InputError as error:

@@ -4,9 +4,12 @@ import tempfile
 import unittest
 from pathlib import Path
 
+import numpy as np
+
 from lesna.model.errors import InputError
 from lesna.model.resolve import parts_of
-from lesna.planning.program.stock import check_form, stamp_of, stock_for
+from lesna.nc.read import read_program
+from lesna.planning.program.stock import check_form, stamp_of, stock_for, stock_of_program
 from tests.geometry.test_drawing import drawn
 from tests.stock.test_surface import binary, box
 from tests.support import LIBRARY, job
@@ -52,6 +55,20 @@ class Named(unittest.TestCase):
     def test_nothing_is_the_block_of_the_feature(self) -> None:
         self.assertEqual(self.named("").high, (40.0, 25.0, 0.0))
 
+    def test_a_block_as_large_as_where_the_program_goes(self) -> None:
+        start = "G21 G17 G90 G94\nT1 M6\nS3183 M3\nG0 X-50. Y-20. Z5.\n"
+        for text, low, high in (
+            ("G1 Z-4. F200.\nX40.\nY10.\nG0 Z5.\n", (-56.0, -26.0, -4.0), (46.0, 16.0, 0.0)),
+            # zero at the table: the first level is as deep as the next, a retract at a feed says nothing
+            ("Z25.\nG1 Z18. F200.\nX40.\nZ12.\nX-10.\nG1 Z30.\n", (-56.0, -26.0, 12.0), (46.0, -14.0, 24.0)),
+        ):
+            with self.subTest(text=text):
+                stock = stock_of_program(read_program((start + text).encode()).moves, None, 6.0)
+                np.testing.assert_allclose((stock.low, stock.high), (low, high))
+                self.assertFalse(stock.is_given)
+        with self.assertRaisesRegex(InputError, "give it as block"):
+            stock_of_program(read_program((start + "G1 X5. F100.\n").encode()).moves, None, 6.0)
+
     def test_what_goes_wrong(self) -> None:
         for text, words in (("plate.dxf:BESIDE", "several outlines beside each other"), ("plate.dxf:BOW", "crosses itself"),
                             ("plate.dxf:OPEN", "open at x 0.000"), ("plate.dxf:NONE", "no outline on a layer NONE"),
@@ -60,6 +77,7 @@ class Named(unittest.TestCase):
             with self.subTest(text=text), self.assertRaisesRegex(InputError, words):
                 self.named(text)
         flat = parts_of(job(feature=None), 0, LIBRARY)
+        self.assertIsNone(stock_for("", flat, self.folder), "nobody has said: it is told from the program")
         with self.assertRaisesRegex(InputError, "an outline needs a depth"):
             stock_for("plate.dxf", flat, self.folder)
         (self.folder / "two.dxf").write_bytes(

@@ -66,7 +66,7 @@ class Sums(unittest.TestCase):
 
     def test_gain(self) -> None:
         def of(time: float) -> Summary:
-            return Summary(time, 1, 1, 1, 0, 1, 1, 1, 1, 1, 1, 1, 1, 1, {}, {}, 1, None, 0, None, 1, ())
+            return Summary(time, 1, 1, 1, 0, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, {}, {}, 1, None, 0, None, 1, ())
 
         gain = gain_of(of(100.0), of(80.0), 36, 50.0)
         self.assertEqual(

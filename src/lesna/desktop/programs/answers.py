@@ -20,7 +20,7 @@ from lesna.physics.compiled import OF_PATHS
 from lesna.planning.cut.result import Result
 from lesna.planning.program.level import AIMS, Levelled, Leveller, Targets
 from lesna.planning.program.of_cut import run_of_cut, timed
-from lesna.planning.program.run import Run
+from lesna.planning.program.run import Run, SeveralTools
 from lesna.planning.program.stock import stamp_of
 from lesna.planning.program.summary import Summary, summary_of
 from lesna.planning.program.work import others_of
@@ -54,6 +54,13 @@ class Simulated:
 
     run: Run
     summary: Summary
+
+
+@dataclass(frozen=True)
+class Undecided:
+    """A program whose tools are known, but not which one the cut stands for."""
+
+    tools: tuple[int, ...]
 
 
 #: the form that keeps to somebody's own targets
@@ -184,7 +191,10 @@ def _simulated(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
         raise InputError(asked.disk.trouble)
     parts = question.parts
     assert parts is not None  # asked with them above
-    run = run_of_cut(parts, asked.ref, asked.folder, dict(asked.others), pulse, asked.disk.content)
+    try:
+        run = run_of_cut(parts, asked.ref, asked.folder, dict(asked.others), pulse, asked.disk.content)
+    except SeveralTools as error:
+        return Undecided(error.tools)
     return Simulated(run, summary_of(run))
 
 

@@ -8,10 +8,25 @@ from lesna.desktop.programs.answers import Simulated
 from lesna.model import units
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.extremes import extremes_of
+from lesna.planning.program.summary import Summary
 from lesna.planning.program.told import KINDS, broken_rules, clock
 
 #: share of the way from which a feed that is not reached is told
 _WORTH_TELLING = 0.01
+
+
+#: what a resting mouse is told of the columns of power and torque
+PEAK_TIPS = ("mean power over a turn, at its greatest", "torque at its peak")
+
+
+def peak_units(system: units.System) -> tuple[str, str]:
+    """Heads of the columns of power and torque."""
+    return units.POWER.unit(system), units.TORQUE.unit(system)
+
+
+def peaks(found: Summary, system: units.System) -> tuple[str, str]:
+    """Power and torque at their greatest, as they stand in a table under their units."""
+    return units.POWER.text(found.power_peak, system), units.TORQUE.text(found.torque_peak, system)
 
 
 def figures_of(found: Simulated, system: units.System) -> str:

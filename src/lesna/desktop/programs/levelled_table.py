@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton
 
 from lesna.desktop.programs.answers import OWN, Simulated, Variant
+from lesna.desktop.programs.figures import PEAK_TIPS, peak_units, peaks
 from lesna.desktop.widgets.painting import Panel
 from lesna.desktop.widgets.plain_table import ROW, add_row, chosen_row, plain_table
 from lesna.desktop.widgets.words import Words, tip
@@ -18,7 +19,7 @@ from lesna.planning.program.summary import gain_of
 from lesna.planning.program.told import broken_rules, clock, nearest_limit
 
 #: the column of the nearest limit
-_LIMIT = 4
+_LIMIT = 6
 #: minutes of an hour
 _SIXTY = 60.0
 
@@ -26,6 +27,10 @@ _SIXTY = 60.0
 def meaning_of(aim: str) -> str:
     """What a form aims at."""
     return "your own targets" if aim == OWN else AIMS[aim]  # type: ignore[index]
+
+
+def _head(system: units.System) -> tuple[str, ...]:
+    return ("", "time", "saved", units.FORCE.unit(system), *peak_units(system), "limit", "edges")
 
 
 def _lines(count: int) -> str:
@@ -45,7 +50,7 @@ class LevelledTable(Panel):
         self.before: Simulated | None = None
         self.variants: tuple[Variant, ...] = ()
         self._chosen = ""
-        self.table = plain_table("Levelled feeds", ("", "time", "saved", "peak", "limit", "edges"), 2)
+        self.table = plain_table("Levelled feeds", _head("metric"), 2)
         self.table.itemSelectionChanged.connect(self._on_row)
         self.gain = Words()
         self.gain.setObjectName("faint")
@@ -72,6 +77,7 @@ class LevelledTable(Panel):
         if before is not self.before:
             self._chosen = ""
         self.before, self.variants = before, tuple(variants)
+        self.table.setHorizontalHeaderLabels(list(_head(system)))
         self.table.blockSignals(True)
         self.table.setRowCount(0)
         names = [""]
@@ -86,6 +92,10 @@ class LevelledTable(Panel):
         self.table.setMaximumHeight(ROW * (max(len(names), len(AIMS) + 1) + 1) + 6)
         self.table.blockSignals(False)
         self.export.setEnabled(self.chosen is not None)
+
+    def choose(self, aim: str) -> None:
+        """Looks at a form as soon as it is there."""
+        self._chosen = aim
 
     def show_gain(self, words: str, parts: int, rate_per_min: float | None, system: units.System) -> None:
         """Says what the chosen form saves in a batch, or the words that stand in its place."""
@@ -125,10 +135,17 @@ class LevelledTable(Panel):
 
     def _row(self, name: str, meaning: str, saved: float | None, of: Simulated, system: units.System) -> None:
         s = of.summary
-        words = (name, clock(s.time), "" if saved is None else clock(saved) if saved >= 0 else f"-{clock(-saved)}",
-                 units.FORCE.full(s.fxy_peak, system), nearest_limit(s), "" if s.edges is None else f"{s.edges:.2f}")  # fmt: skip
+        gained = "" if saved is None else clock(saved) if saved >= 0 else f"-{clock(-saved)}"
+        words = (name, clock(s.time), gained, units.FORCE.text(s.fxy_peak, system), *peaks(s, system), nearest_limit(s),
+                 "" if s.edges is None else f"{s.edges:.2f}")  # fmt: skip
         broken = broken_rules(s)
-        tips = [*[meaning] * 4, "; ".join(broken) or f"nearest limit: {BY_ID[s.by_use[0][0]].name.lower()}", meaning]
+        tips = [
+            *[meaning] * 3,
+            "side force at its peak",
+            *PEAK_TIPS,
+            "; ".join(broken) or f"nearest limit: {BY_ID[s.by_use[0][0]].name.lower()}",
+            meaning,
+        ]
         add_row(self.table, words, tips, _LIMIT if broken else None)
 
     def _on_row(self) -> None:

@@ -8,19 +8,26 @@ from typing import get_args
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from lesna.desktop.programs.figures import PEAK_TIPS, peak_units, peaks
 from lesna.desktop.programs.ways import Made
 from lesna.desktop.widgets.fields import ChoiceField
 from lesna.desktop.widgets.plain_table import add_row, chosen_row, plain_table
 from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.paths.generators import GENERATORS
-from lesna.planning.program.told import broken_rules, clock
+from lesna.planning.cut.limits import BY_ID
+from lesna.planning.program.told import broken_rules, clock, nearest_limit
 from lesna.planning.routes.wish import Remedy, Wish
 from lesna.planning.ways.told import remarks_of
 
+#: the column of the nearest limit
+_LIMIT = 4
 _OWN = ("", "as suits the cut")
 _REMEDIES = {"none": "as they come", "contain": "contained", "split": "parted", "slot": "slot first"}
-_HEAD = ("", "time", "cut", "links", "95 %", "most")
+
+
+def _head(system: units.System) -> tuple[str, ...]:
+    return ("", "time", *peak_units(system), "limit", "links", "most")
 
 
 def name_of(made: Made) -> str:
@@ -66,7 +73,7 @@ class WaysFace(QWidget):
         self.make = QPushButton("Make this way")
         self.make.clicked.connect(lambda checked=False: self.wanted.emit(self.wish))
         self._system: units.System = "metric"
-        self.table = plain_table("Ways that were made", _HEAD, 2)
+        self.table = plain_table("Ways that were made", _head("metric"), 2)
         self.table.setWordWrap(True)
         self.table.itemSelectionChanged.connect(self._on_row)
         self.write, self.drop = QPushButton("Write it ..."), QPushButton("Forget it")
@@ -121,6 +128,7 @@ class WaysFace(QWidget):
     def show_ways(self, made: Sequence[Made], system: units.System, waiting: str) -> None:
         """Fills the table; the row that was looked at stays."""
         self.made, self._system = tuple(made), system
+        self.table.setHorizontalHeaderLabels(list(_head(system)))
         self.table.blockSignals(True)
         self.table.setRowCount(0)
         for way in self.made:
@@ -134,12 +142,16 @@ class WaysFace(QWidget):
         self.table.blockSignals(False)
         self.write.setEnabled(self.chosen is not None)
         self.drop.setEnabled(bool(rows))
-        self.words.setText(waiting or self._told(system))
+        self._tell(waiting)
+
+    def _tell(self, waiting: str) -> None:
+        """What is under way, why a way could not be made, or what is worth knowing of the chosen one."""
+        failed = next((way for way in self.made if way.wish == self._chosen and way.trouble), None)
+        trouble = "" if failed is None else failed.trouble[:1].upper() + failed.trouble[1:]
+        self.words.setText(waiting or trouble or self._told(self._system))
+        self.words.mark("wrong" if trouble and not waiting else "faint")
 
     def _told(self, system: units.System) -> str:
-        failed = next((way for way in self.made if way.wish == self._chosen and way.trouble), None)
-        if failed is not None:
-            return failed.trouble[:1].upper() + failed.trouble[1:]
         chosen = self.chosen
         if chosen is None or chosen.proved is None:
             return "" if self.made else "Make one or several ways and compare them; each is simulated as it would run."
@@ -155,29 +167,30 @@ class WaysFace(QWidget):
 
     def _row(self, way: Made, system: units.System) -> None:
         if way.proved is None or way.simulated is None:
-            words: tuple[str, ...] = (name_of(way), "no path", "", "", "", "")
+            words: tuple[str, ...] = (name_of(way), "no path", *[""] * 5)
+            tips: tuple[str, ...] = ("",) * 7
             broken: list[str] = []
         else:
-            route, found = way.proved.route, way.proved.judged
-            broken = broken_rules(way.simulated.summary)
-            words = (name_of(way), clock(way.simulated.summary.time) + (" !" if broken else ""),
-                     units.ROUGH_LENGTH.text(route.way.length_of("cut", "wall"), system),
-                     units.ROUGH_LENGTH.text(route.way.length_of("link", "retract"), system), f"{found.share(0.95):.0%}",
+            route, found, run = way.proved.route, way.proved.judged, way.simulated.summary
+            broken = broken_rules(run)
+            cut, links = (units.ROUGH_LENGTH.full(route.way.length_of(*intents), system)
+                          for intents in (("cut", "wall"), ("link", "retract")))  # fmt: skip
+            words = (name_of(way), clock(run.time), *peaks(run, system), nearest_limit(run), links.split()[0],
                      f"{float(found.stepovers.max(initial=0.0)):.0%}")  # fmt: skip
-        tips = ("", "; ".join(broken) or "time of the whole path", f"length in the cut, {units.ROUGH_LENGTH.unit(system)}",
-                f"length of links, {units.ROUGH_LENGTH.unit(system)}", "of the wanted stepover, 95 % of the way stays under it",
-                "of the wanted stepover, at its peak")  # fmt: skip
+            nearest = "; ".join(broken) or f"nearest limit: {BY_ID[run.by_use[0][0]].name.lower()}"
+            tips = ("", f"time of the whole path; {cut} in the cut", *PEAK_TIPS, nearest, f"length of links: {links}",
+                    f"of the wanted stepover at its peak; 95 % of the way under {found.share(0.95):.0%}")  # fmt: skip
         add_row(
             self.table,
             words,
             [way.trouble or tip or word for word, tip in zip(words, tips, strict=True)],
-            1 if broken else None,
+            _LIMIT if broken else None,
         )
 
     def _on_row(self) -> None:
         row = chosen_row(self.table)
         self._chosen = None if row is None else self.made[row].wish
-        self.words.setText(self._told(self._system))
+        self._tell("")
         self.turned.emit()
 
     def _on_drop(self) -> None:

@@ -95,9 +95,7 @@ class LibraryWindow(QWidget):
 
     def say(self, kind: str, sentence: str) -> None:
         """Says what happened; what went wrong stays."""
-        self.note.setObjectName("wrong" if kind == "wrong" else "faint")
-        self.note.style().unpolish(self.note)
-        self.note.style().polish(self.note)
+        self.note.mark("wrong" if kind == "wrong" else "faint")
         self.note.setText(sentence[:1].upper() + sentence[1:])
         self._timer.stop()
         if kind != "wrong":

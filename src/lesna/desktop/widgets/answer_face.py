@@ -66,6 +66,7 @@ class AnswerFace(QWidget):
         answer, trouble = self.asked.value, self.asked.trouble
         self.stop.setVisible(answer is None and trouble in ("", "stopped"))
         self.stop.setText("Go on" if trouble else "Stop")
+        self.words.mark("wrong" if answer is None and trouble not in ("", "stopped") else "faint")
         if answer is None:
             words = units.said(trouble[:1].upper() + trouble[1:], self.session.system) if trouble else self.doing
             self.words.setText(f"{words}, {self.asked.progress}" if self.asked.progress else words)

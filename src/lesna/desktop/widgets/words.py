@@ -16,6 +16,13 @@ class Words(QLabel):
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(text)
 
+    def mark(self, grade: str) -> None:
+        """Its ink from now on, by a name of the style sheet: ``faint`` for what explains, ``wrong`` for what is refused."""
+        if self.objectName() != grade:
+            self.setObjectName(grade)
+            self.style().unpolish(self)
+            self.style().polish(self)
+
 
 class MarkedUp(QLabel):
     """A label that Lesna marks up itself; whoever fills it escapes the words of a job."""

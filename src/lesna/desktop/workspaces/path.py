@@ -20,7 +20,7 @@ from lesna.desktop.answers import Answer
 from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.dropped import PROGRAMS
 from lesna.desktop.follower import Follower
-from lesna.desktop.programs.answers import Programs, Simulated
+from lesna.desktop.programs.answers import OWN, Programs, Simulated, Undecided
 from lesna.desktop.programs.cursor import Cursor
 from lesna.desktop.programs.figures import figures_of, places_of
 from lesna.desktop.programs.histogram import Histogram
@@ -35,10 +35,12 @@ from lesna.desktop.programs.ways import Ways
 from lesna.desktop.programs.ways_face import WaysFace, name_of
 from lesna.desktop.programs.writing import ProgramFiles
 from lesna.desktop.session import Session
+from lesna.desktop.widgets.choices import Choices
 from lesna.desktop.widgets.faces import FacesPanel
 from lesna.desktop.widgets.painting import Panel
 from lesna.desktop.widgets.words import Words
 from lesna.model import units
+from lesna.model.job import ProgramRef
 from lesna.planning.cut.economy import rate_of
 from lesna.planning.program.against_cut import unlike_line
 from lesna.planning.program.run import Run
@@ -84,6 +86,7 @@ class PathWorkspace(Cursor, ProgramFiles):
         self.levelled.turned.connect(self._on_form)
         self.levelled.wanted.connect(self._ask_export)
         self.stock.chosen.connect(self._take_stock_file)
+        self.targets.asked.connect(lambda: self.levelled.choose(OWN))
         self.targets.asked.connect(self.programs.level_to)
         self.programs.simulation.changed.connect(self._show)
         for answer in (self.programs.variants, self.programs.own):
@@ -121,6 +124,9 @@ class PathWorkspace(Cursor, ProgramFiles):
         column.setSpacing(6)
         column.addLayout(self._head())
         column.addWidget(self.words)
+        self.which = Choices()
+        self.which.chosen.connect(lambda tool: self._with(tool=tool))
+        column.addWidget(self.which)
         column.addWidget(left, 1)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 12, 8)
@@ -241,10 +247,12 @@ class PathWorkspace(Cursor, ProgramFiles):
         self.name.setText(f"{name_of(way)}, not written yet" if way else Path(ref.file).name if ref is not None else "")
         self.drop.setVisible(ref is not None)
         self.stock.folder = self.session.folder or Path.home()
-        self.stock.show_ref(ref)
+        self._show_tools(ref)
         self.targets.show_targets(self.session.system)
         self.words.setText(self._words(found))
         self.words.setVisible(bool(self.words.text()))
+        # a refusal is read as easily as anything else
+        self.words.mark("wrong" if way is None and ref is not None and answer.trouble else "faint")
         if found is not self.found:
             self.found = found
             run = None if found is None else found.run
@@ -259,6 +267,14 @@ class PathWorkspace(Cursor, ProgramFiles):
         self._show_places()
         self._show_forms()
 
+    def _show_tools(self, ref: ProgramRef | None) -> None:
+        """The T numbers of the program, to click where the cut stands for one of several."""
+        value = self.programs.simulation.value
+        undecided = value.tools if isinstance(value, Undecided) else ()
+        known = undecided or (value.run.geometry.program.tools if isinstance(value, Simulated) else ())
+        self.stock.show_ref(ref, tuple(known))
+        self.which.show_choices([(tool, f"T{tool}") for tool in undecided if ref is not None])
+
     def _others(self) -> list[Run]:
         """The other ways of this cut, to be drawn faintly."""
         chosen = self.ways_face.chosen
@@ -272,6 +288,8 @@ class PathWorkspace(Cursor, ProgramFiles):
             return "Take an NC program of this cut, or drop it here: its force along the path, its time, and feeds that fit each place."
         if answer.trouble:
             return answer.trouble[:1].upper() + answer.trouble[1:]
+        if isinstance(answer.value, Undecided):
+            return "This program has several tools. Click the one that makes this cut:"
         if found is None:
             return answer.progress or "Simulating ..."
         told = []

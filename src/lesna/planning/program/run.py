@@ -318,6 +318,23 @@ def _holder(work: Work, stock: HeightMap, steps: Steps) -> Array:
     return out
 
 
+class SeveralTools(InputError):
+    """A program has several tools and nobody has said which one the cut stands for.
+
+    Parameters
+    ----------
+    tools : tuple of int
+        Their T numbers.
+    """
+
+    def __init__(self, tools: tuple[int, ...]) -> None:
+        super().__init__(
+            f"the program moves {', '.join(f'T{tool}' for tool in tools)}; say for which T number the cut stands",
+            "tool",
+        )
+        self.tools = tools
+
+
 def _tool_of(program: Program, work: Work) -> int:
     tools = program.tools
     listed = ", ".join(f"T{t}" for t in tools)
@@ -328,7 +345,7 @@ def _tool_of(program: Program, work: Work) -> int:
     if not tools:
         raise InputError("line 1: the program makes no feed move; nothing can be judged")
     if len(tools) > 1:
-        raise InputError(f"the program moves {listed}; choose with --tool which one the cut stands for", "tool")
+        raise SeveralTools(tools)
     return tools[0]
 
 

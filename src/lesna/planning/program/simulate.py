@@ -9,13 +9,13 @@ from lesna.model.resolve import CutParts
 from lesna.model.work import STEADY, Pulse
 from lesna.nc.read import read_program
 from lesna.planning.program.run import Run, geometry_of, run_of
-from lesna.planning.program.stock import Stock
+from lesna.planning.program.stock import Stock, stock_of_program
 from lesna.planning.program.work import PLAIN_LOOK, Look, Work
 from lesna.stock.body import Body
 
 
 def simulate(
-    content: bytes, parts: CutParts, stock: Stock, look: Look = PLAIN_LOOK, others: Mapping[int, Body] | None = None, *,
+    content: bytes, parts: CutParts, stock: Stock | None, look: Look = PLAIN_LOOK, others: Mapping[int, Body] | None = None, *,
     tool: int | None = None, pulse: Pulse = STEADY, reach: tuple[float, float] = (1.0, 1.0), known: Run | None = None,
 ) -> Run:  # fmt: skip
     """Reads a program and takes it through the stock.
@@ -26,8 +26,8 @@ def simulate(
         The file.
     parts : CutParts
         The cut it makes.
-    stock : Stock
-        What it begins with.
+    stock : Stock or None
+        What it begins with; None where nobody has said: then it is as large as where the program goes, which is told.
     look : Look
         How finely it is looked at.
     others : mapping of int to Body
@@ -54,4 +54,6 @@ def simulate(
             return run_of(known.geometry.respelled(program), reach=reach)
         except InputError:
             pass  # it goes another way
+    if stock is None:
+        stock = stock_of_program(program.moves, tool, parts.tool.DC / 2)
     return run_of(geometry_of(program, Work(parts, stock, look, tool, others or {}), pulse), reach=reach)

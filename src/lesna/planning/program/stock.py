@@ -13,13 +13,18 @@ from lesna.geometry.drawing import MOST_BYTES as MOST_OF_DRAWING
 from lesna.geometry.drawing import read_drawing
 from lesna.geometry.solid import MOST_BYTES as MOST_OF_SOLID
 from lesna.geometry.solid import open_at, read_stl
+from lesna.model import units
 from lesna.model.errors import FileProblem, InputError
 from lesna.model.files import read_bytes
+from lesna.model.job import Feature
 from lesna.model.resolve import CutParts
+from lesna.nc.program import Moves
 from lesna.physics import Array
 from lesna.stock.field import HeightMap, block, extruded
 from lesna.stock.surface import surface_map
 
+#: how the sides of a block are told
+_NUMBER = units.DIMENSION
 #: stock of another work offset
 _OF_OFFSET = re.compile(r"[ \t]*G(5[4-9](?:\.\d+)?)[ \t]*=", re.IGNORECASE)
 _FORM = (
@@ -78,8 +83,8 @@ class Stock:
         return block(self.low, self.high, cell)
 
 
-def stock_for(text: str, parts: CutParts, folder: Path | None) -> Stock:
-    """The stock that somebody names; the block of the cut's feature where the text is empty.
+def stock_for(text: str, parts: CutParts, folder: Path | None) -> Stock | None:
+    """The stock that somebody names; the block of the cut's feature where the text is empty, None where that has no sizes either.
 
     Parameters
     ----------
@@ -97,6 +102,8 @@ def stock_for(text: str, parts: CutParts, folder: Path | None) -> Stock:
         When it is not of that form, cannot be read or has no size.
     """
     own, others = _by_offset(text)
+    if not own and not others and not _is_sized(parts.cut.feature):
+        return None
     stock = _stock_of(own, parts, folder)
     return (
         replace(stock, others=tuple((offset, _stock_of(other, parts, folder)) for offset, other in others))
@@ -231,11 +238,59 @@ def _drawn(content: bytes, name: str, layer: str, parts: CutParts) -> Stock:
     )  # fmt: skip
 
 
+def _is_sized(feature: Feature | None) -> bool:
+    """Whether a block can be made of a feature."""
+    if feature is None or not feature.depth_mm:
+        return False
+    return bool(feature.outline or (feature.length_mm and feature.width_mm))
+
+
+def stock_of_program(moves: Moves, tool: int | None, radius: float) -> Stock:
+    """A block as large as what the judged tool sweeps at a feed, for a program of which nobody has said what it begins with.
+
+    Its top is the work zero where the program goes below that, else as far over its first level as that lies over the next.
+
+    Parameters
+    ----------
+    moves : Moves
+        The program.
+    tool : int or None
+        T number that is judged; None where the program has one.
+    radius : float
+        Of the cutter [mm].
+
+    Raises
+    ------
+    InputError
+        When it does not tell how thick the material is.
+    """
+    ours = moves.is_feed & ((moves.tool == tool) if tool is not None else True)
+    places = np.concatenate((moves.start[ours], moves.end[ours]))
+    places = places[np.isfinite(places).all(axis=1)]
+    deep = float(places[:, 2].min()) if len(places) else 0.0
+    level = ours & (np.abs(moves.end[:, 2] - moves.start[:, 2]) < 1e-9)
+    levels = np.unique(np.round(moves.end[level][:, 2], 4))[::-1]
+    top = 0.0 if deep < 0 else float(2 * levels[0] - levels[1]) if len(levels) > 1 else deep
+    # what it does above the material says nothing of its size
+    places = places[places[:, 2] < top]
+    if not len(places):
+        raise InputError(
+            "its stock is not known and cannot be told from where it goes; give it as block:X0,Y0,Z0,X1,Y1,Z1", "stock"
+        )
+    low, high = places[:, :2].min(axis=0) - radius, places[:, :2].max(axis=0) + radius
+    sides = ", ".join(
+        f"{axis} {_NUMBER.text(a, 'metric')} to {_NUMBER.text(b, 'metric')}"
+        for axis, a, b in (("X", low[0], high[0]), ("Y", low[1], high[1]), ("Z", deep, top))
+    )
+    said = f"nobody has said what this program begins with: a block as large as where it goes is taken, {sides} mm"
+    return Stock((float(low[0]), float(low[1]), deep), (float(high[0]), float(high[1]), top), told="the block of the program's own extent",
+                 is_given=False, remark=said)  # fmt: skip
+
+
 def stock_of_feature(parts: CutParts) -> Stock:
     """The block of the cut's feature, the middle of its top at the work zero."""
     feature = parts.cut.feature
-    sized = feature is not None and (feature.outline or (feature.length_mm and feature.width_mm))
-    if feature is None or not sized or not feature.depth_mm:
+    if feature is None or not feature.depth_mm or not _is_sized(feature):
         raise InputError("the cut's feature has no length, width and depth; give the stock as block:X0,Y0,Z0,X1,Y1,Z1")
     told, depth = "the block of the job's feature, its top centre at zero", -feature.depth_mm
     corners = feature.drawn.stock[0] if feature.drawn is not None and feature.drawn.stock else feature.outline
