@@ -122,7 +122,7 @@ class PathStep(WindowTest):
         self.assertEqual((self.folder / "window.nc").read_bytes(), PROGRAM.read_bytes())
         self.assertIn("the program itself", self.bench.banner.text.text())
         self.assertIn("chatter margin at 101%", self.page.broken.text())
-        self.assertEqual(self.page.levelled.table.item(3, 6).foreground().color(), THEME.color("alarm"))
+        self.assertEqual(self.page.levelled.table.item(3, 5).foreground().color(), THEME.color("alarm"))
         with self.answering("Cancel") as asked:
             self.page.export_to(self.folder / "push.nc")
         self.assertFalse((self.folder / "push.nc").exists())

@@ -19,7 +19,7 @@ from lesna.planning.program.summary import gain_of
 from lesna.planning.program.told import broken_rules, clock, nearest_limit
 
 #: the column of the nearest limit
-_LIMIT = 6
+_LIMIT = 5
 #: minutes of an hour
 _SIXTY = 60.0
 
@@ -30,7 +30,7 @@ def meaning_of(aim: str) -> str:
 
 
 def _head(system: units.System) -> tuple[str, ...]:
-    return ("", "time", "saved", units.FORCE.unit(system), *peak_units(system), "limit", "edges")
+    return ("", "time", units.FORCE.unit(system), *peak_units(system), "limit", "edges")
 
 
 def _lines(count: int) -> str:
@@ -135,12 +135,13 @@ class LevelledTable(Panel):
 
     def _row(self, name: str, meaning: str, saved: float | None, of: Simulated, system: units.System) -> None:
         s = of.summary
-        gained = "" if saved is None else clock(saved) if saved >= 0 else f"-{clock(-saved)}"
-        words = (name, clock(s.time), gained, units.FORCE.text(s.fxy_peak, system), *peaks(s, system), nearest_limit(s),
+        gained = "" if saved is None else f"; {clock(saved)} saved" if saved >= 0 else f"; {clock(-saved)} lost"
+        words = (name, clock(s.time), units.FORCE.text(s.fxy_peak, system), *peaks(s, system), nearest_limit(s),
                  "" if s.edges is None else f"{s.edges:.2f}")  # fmt: skip
         broken = broken_rules(s)
         tips = [
-            *[meaning] * 3,
+            meaning,
+            (meaning or "as it is") + gained,
             "side force at its peak",
             *PEAK_TIPS,
             "; ".join(broken) or f"nearest limit: {BY_ID[s.by_use[0][0]].name.lower()}",

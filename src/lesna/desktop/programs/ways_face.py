@@ -27,7 +27,7 @@ _REMEDIES = {"none": "as they come", "contain": "contained", "split": "parted", 
 
 
 def _head(system: units.System) -> tuple[str, ...]:
-    return ("", "time", *peak_units(system), "limit", "links", "most")
+    return ("", "time", *peak_units(system), "limit", "links")
 
 
 def name_of(made: Made) -> str:
@@ -167,19 +167,25 @@ class WaysFace(QWidget):
 
     def _row(self, way: Made, system: units.System) -> None:
         if way.proved is None or way.simulated is None:
-            words: tuple[str, ...] = (name_of(way), "no path", *[""] * 5)
-            tips: tuple[str, ...] = ("",) * 7
+            words: tuple[str, ...] = (name_of(way), "no path", *[""] * 4)
+            tips: tuple[str, ...] = ("",) * 6
             broken: list[str] = []
         else:
             route, found, run = way.proved.route, way.proved.judged, way.simulated.summary
             broken = broken_rules(run)
-            cut, links = (units.ROUGH_LENGTH.full(route.way.length_of(*intents), system)
-                          for intents in (("cut", "wall"), ("link", "retract")))  # fmt: skip
-            words = (name_of(way), clock(run.time), *peaks(run, system), nearest_limit(run), links.split()[0],
-                     f"{float(found.stepovers.max(initial=0.0)):.0%}")  # fmt: skip
+            cut, links = (route.way.length_of(*intents) for intents in (("cut", "wall"), ("link", "retract")))
+            words = (
+                name_of(way),
+                clock(run.time),
+                *peaks(run, system),
+                nearest_limit(run),
+                units.ROUGH_LENGTH.text(links, system),
+            )
             nearest = "; ".join(broken) or f"nearest limit: {BY_ID[run.by_use[0][0]].name.lower()}"
-            tips = ("", f"time of the whole path; {cut} in the cut", *PEAK_TIPS, nearest, f"length of links: {links}",
-                    f"of the wanted stepover at its peak; 95 % of the way under {found.share(0.95):.0%}")  # fmt: skip
+            most = float(found.stepovers.max(initial=0.0))
+            tips = ("", f"time of the whole path; {units.ROUGH_LENGTH.full(cut, system)} in the cut", *PEAK_TIPS,
+                    f"{nearest}; stepover {most:.0%} of the wanted one at its peak, 95 % of the way under {found.share(0.95):.0%}",
+                    f"length of links: {units.ROUGH_LENGTH.full(links, system)}")  # fmt: skip
         add_row(
             self.table,
             words,
