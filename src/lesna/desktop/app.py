@@ -86,10 +86,12 @@ def application() -> QApplication:
 
 def _begin_work(runner: Runner) -> None:
     """What waited for the first picture: compiling what is not compiled yet, and all other work."""
+    from lesna.desktop.ahead import load_ahead
     from lesna.physics import engine
 
     engine.prepare_apart()
     runner.begin()
+    load_ahead(runner)
 
 
 #: by then the window has drawn itself once [ms]
