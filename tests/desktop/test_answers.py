@@ -25,12 +25,12 @@ class KeptByBytes(unittest.TestCase):
         kept = Kept(most=10_000)
         arrays = [np.zeros(500) for _ in range(4)]
         for number, array in enumerate(arrays[:2]):
-            kept.put(number, (array, "text"))
+            kept.put(number, (array, "text"), size_of((array, "text")))
         self.assertIs(kept.get(0)[0], arrays[0])  # asked for again: now 1 is the oldest
-        kept.put(2, [arrays[2], arrays[2]])  # the same array counts once
+        kept.put(2, [arrays[2], arrays[2]], size_of([arrays[2], arrays[2]]))  # the same array counts once
         self.assertEqual([kept.get(number) is None for number in range(3)], [False, True, False])
         self.assertLess(kept.bytes, 10_000)
-        kept.put(3, np.zeros(5_000))  # larger than all together: it stays alone
+        kept.put(3, np.zeros(5_000), size_of(np.zeros(5_000)))  # larger than all together: it stays alone
         self.assertEqual(len(kept), 1)
         kept.clear()
         self.assertEqual((len(kept), kept.bytes), (0, 0))

@@ -14,7 +14,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from lesna.desktop.kept import Kept
+from lesna.desktop.kept import Kept, size_of
 from lesna.desktop.runner import Queue, Runner
 from lesna.desktop.session import Session
 from lesna.document.rows import ShelfState
@@ -95,6 +95,8 @@ class Answers:
     def __init__(self, session: Session, runner: Runner) -> None:
         self.session, self.runner = session, runner
         self.kept = Kept()
+        #: bytes of the answer that is being taken
+        self.arriving = 0
         self._known: dict[str, Answer] = {}
         session.opened.connect(self.kept.clear)  # nothing is kept for a job that is closed
 
@@ -118,6 +120,7 @@ class Answers:
     ) -> None:  # fmt: skip
         """Computes an answer behind the window."""
         shelf = self.session.shelf
+        size = 0
 
         def work(pulse: Pulse) -> Any:
             pulse.begin(_PREPARING)
@@ -128,9 +131,14 @@ class Answers:
                 if not kind.has_plain_sums:
                     raise LesnaError(str(error)) from None
             pulse.begin("")
-            return kind.compute(address.question, shelf, pulse)
+            answer = kind.compute(address.question, shelf, pulse)
+            # what holds many pieces takes long to weigh, which the window does not wait for
+            nonlocal size
+            size = size_of(answer)
+            return answer
 
         def arrived(answer: Any) -> None:
+            self.arriving = size
             (take if self.address(kind, address.cut) == address else lose)(answer)
 
         def refused(sentence: str) -> None:
@@ -292,7 +300,7 @@ class Answer(QObject):
     def _take(self, address: Address, answer: Any) -> None:
         if address.question != self._question:
             return
-        self._answers.kept.put((self._target, address.question), answer)
+        self._answers.kept.put((self._target, address.question), answer, self._answers.arriving)
         self.value, self.former, self.progress, self.is_rough = answer, (address, answer), "", False
         self.changed.emit()
         self._do_then()

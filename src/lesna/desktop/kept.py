@@ -33,10 +33,9 @@ class Kept:
         self._held.move_to_end(key)
         return self._held[key][0]
 
-    def put(self, key: Hashable, value: Any) -> None:
-        """Holds a value; the oldest go until all have room, this one stays whatever its size."""
+    def put(self, key: Hashable, value: Any, size: int) -> None:
+        """Holds a value of so many bytes; the oldest go until all have room, this one stays whatever its size."""
         self._forget(key)
-        size = size_of(value)
         self._held[key] = value, size
         self.bytes += size
         while self.bytes > self.most and len(self._held) > 1:

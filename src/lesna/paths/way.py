@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -37,7 +38,7 @@ class Leg:
     taken: Array
     clear: bool = False
 
-    @property
+    @cached_property
     def length(self) -> float:
         """Along its chords [mm]."""
         return float(np.linalg.norm(np.diff(self.points, axis=0), axis=1).sum())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +19,7 @@ from lesna.model.work import Pulse
 from lesna.nc.words import MOST_BYTES
 from lesna.physics.compiled import OF_PATHS
 from lesna.planning.cut.result import Result
+from lesna.planning.program.extremes import Extreme, extremes_of
 from lesna.planning.program.level import AIMS, Levelled, Leveller, Targets
 from lesna.planning.program.of_cut import run_of_cut, timed
 from lesna.planning.program.run import Run, SeveralTools
@@ -54,6 +56,16 @@ class Simulated:
 
     run: Run
     summary: Summary
+
+    @cached_property
+    def extremes(self) -> list[Extreme]:
+        """Places of it to look at, sought once."""
+        return extremes_of(self.run)
+
+    def looked_through(self) -> Simulated:
+        """Itself, with everything found that the window shows of it: behind the window, which does not wait for that."""
+        assert self.extremes is not None
+        return self
 
 
 @dataclass(frozen=True)
@@ -137,7 +149,7 @@ class Programs:
             if found is None:
                 content = read_bytes(path, largest=MOST_BYTES)
                 found = OnDisk(path, hashlib.sha256(content).hexdigest(), content)
-                self._texts.put((path, stamp), found)
+                self._texts.put((path, stamp), found, len(content))
             return found
         except (OSError, LesnaError) as error:
             reason = str(error) if isinstance(error, LesnaError) else (error.strerror or str(error)).lower()
@@ -195,7 +207,7 @@ def _simulated(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
         run = run_of_cut(parts, asked.ref, asked.folder, dict(asked.others), pulse, asked.disk.content)
     except SeveralTools as error:
         return Undecided(error.tools)
-    return Simulated(run, summary_of(run))
+    return Simulated(run, summary_of(run)).looked_through()
 
 
 def _variants(question: Question, shelf: Shelf, pulse: Pulse) -> Any:

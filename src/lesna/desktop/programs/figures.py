@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from lesna.desktop.programs.answers import Simulated
 from lesna.model import units
 from lesna.planning.cut.limits import BY_ID
-from lesna.planning.program.extremes import extremes_of
 from lesna.planning.program.summary import Summary
 from lesna.planning.program.told import KINDS, broken_rules, clock
 
@@ -59,6 +58,6 @@ def places_of(found: Simulated, system: units.System) -> Iterator[tuple[str, int
         )
     if not found.summary.findings:
         yield "Nothing is touched that should not be", -1
-    for place in extremes_of(found.run):
+    for place in found.extremes:
         told = units.FORCE.full(place.value, system) if place.kind != "air" else f"{place.value:.1f} s at a feed"
         yield f"{place.kind.capitalize()}, {told}, line {place.line}", place.step

@@ -64,6 +64,8 @@ class PathWorkspace(Cursor, ProgramFiles):
         self.programs = Programs(answers)
         self.ways = Ways(answers, self.programs)
         self.found: Simulated | None = None
+        #: of what, and in which units, the places to look at are listed
+        self._placed: tuple[Simulated | None, str] | None = None
         self.picture, self.strips, self.text = PathPicture(session), StripChart(session), ProgramText()
         self.histogram, self.ways_face = Histogram(session), WaysFace()
         self.player, self.levelled = Player(), LevelledTable()
@@ -72,6 +74,9 @@ class PathWorkspace(Cursor, ProgramFiles):
         self.watch = QTimer(self)
         self.watch.setInterval(2000)
         self.watch.timeout.connect(self.look_again)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self._show)
         self._connect()
         Follower(self, session, self._show)
 
@@ -303,8 +308,9 @@ class PathWorkspace(Cursor, ProgramFiles):
         waiting = answer.trouble or ((answer.progress or "Making the path ...") if answer.is_asked else "")
         self.ways_face.show_ways(self.ways.made, self.session.system, waiting[:1].upper() + waiting[1:])
         self.waits.emit("making the path" if answer.is_asked else "")
-        if self.isVisible():
-            self._show()
+        # while one is made only its progress is new; what has come is shown once the window has drawn what it has
+        if self.isVisible() and not (answer.is_asked and answer.progress):
+            self._soon.start()
 
     @property
     def _answers(self) -> tuple[Answer, ...]:
@@ -336,6 +342,10 @@ class PathWorkspace(Cursor, ProgramFiles):
         self.broken.setVisible(bool(broken or other))
 
     def _show_places(self) -> None:
+        found, system = self.found, self.session.system
+        if self._placed is not None and self._placed[0] is found and self._placed[1] == system:
+            return
+        self._placed = (found, system)
         self.places.clear()
         if self.found is None:
             return
