@@ -168,7 +168,7 @@ class PathStep(WindowTest):
         self.make_ways()
         face = self.page.ways_face
         self.assertEqual([face.table.item(row, 0).text() for row in range(2)], ["loops", "loops, round"])
-        self.assertIs(self.page.run, face.made[1].simulated.run)
+        wait_for(lambda: self.page.run is face.made[1].simulated.run)
         self.assertEqual(self.page.picture.others, (face.made[0].simulated.run,))
         self.assertIn("not written yet", self.page.name.text())
         self.assertFalse(self.page.levelled.isVisible())

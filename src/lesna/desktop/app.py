@@ -91,11 +91,11 @@ def _begin_work(runner: Runner) -> None:
 
     engine.prepare_apart()
     runner.begin()
-    load_ahead(runner)
+    QTimer.singleShot(_THEN, runner, partial(load_ahead, runner))
 
 
-#: by then the window has drawn itself once [ms]
-_FIRST_PICTURE = 30
+#: by then the window has drawn itself once, and what is looked at has been asked for [ms]
+_FIRST_PICTURE, _THEN = 30, 1000
 
 
 def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool = True) -> OpenWindow:

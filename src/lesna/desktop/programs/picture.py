@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +24,8 @@ from lesna.planning.program.run import Run
 _MARGIN, _LEGEND = 18.0, 22.0
 #: colours along the path
 _SHADES = 24
+#: lines that are drawn in one piece
+_PIECE = 1500
 #: milliseconds until the path is painted over the stock
 _LATER_MS = 20
 #: a line of the picture is at least so long [px]
@@ -60,6 +63,26 @@ def _runs(start: Array, end: Array, rows: NDArray[np.intp], long: float) -> tupl
     apart = np.abs(start[rows[1:]] - end[rows[:-1]]).max(axis=1) > 1e-6
     first = np.flatnonzero(np.append(True, (np.diff(way) > 0) | apart))
     return first, np.append(first[1:], len(rows)) - 1
+
+
+def _lines_in_pieces(
+    pen: QPen, start: Array, end: Array, rows: NDArray[np.intp], long: float
+) -> Iterator[Callable[[QPainter], None]]:
+    """Steps as lines, those that go on from each other joined until they are worth drawing."""
+    if len(rows):
+        first, last = _runs(start, end, rows, long)
+        yield from _drawn(pen, np.hstack((start[rows[first]], end[rows[last]])))
+
+
+def _drawn(pen: QPen, ends: Array) -> Iterator[Callable[[QPainter], None]]:
+    """Lines (n, 4), so many in a piece as a frame has time for."""
+
+    def piece(part: Array, painter: QPainter) -> None:
+        painter.setPen(pen)
+        painter.drawLines([QLineF(*line) for line in part.tolist()])
+
+    for begin in range(0, len(ends), _PIECE):
+        yield partial(piece, ends[begin : begin + _PIECE])
 
 
 class PathPicture(Canvas):
@@ -156,7 +179,7 @@ class PathPicture(Canvas):
         if self.run is None:
             return
         self._paint_stock(painter)
-        painter.drawImage(QPointF(0, 0), self.still((self._version, self.session.system), self._paint_still))
+        painter.drawImage(QPointF(0, 0), self.by_and_by((self._version, self.session.system), self._pieces))
         self._paint_cutter(painter)
 
     def _frame_number(self) -> int:
@@ -165,12 +188,11 @@ class PathPicture(Canvas):
         steps = [step for step, _ in self.run.geometry.frames]
         return max(int(np.searchsorted(steps, self.here + 1, side="right")) - 1, 0)
 
-    def _paint_still(self, painter: QPainter) -> None:
-        assert self.run is not None  # painted only with a run
-        self._paint_kept_out(painter)
-        self._paint_path(painter)
-        self._paint_marks(painter)
-        self._paint_legend(painter)
+    def _pieces(self) -> Iterator[Callable[[QPainter], None]]:
+        yield self._paint_kept_out
+        yield from self._path_in_pieces()
+        yield self._paint_marks
+        yield self._paint_legend
 
     def _paint_stock(self, painter: QPainter) -> None:
         """The stock by itself, because it changes with the cursor and the path does not."""
@@ -186,14 +208,14 @@ class PathPicture(Canvas):
         right, high = left + heights.shape[1] * size, low + heights.shape[0] * size
         painter.drawImage(QRectF(self.at(left, high), self.at(right, low)), self._stock[1])
 
-    def _paint_path(self, painter: QPainter) -> None:
+    def _path_in_pieces(self) -> Iterator[Callable[[QPainter], None]]:
         assert self.run is not None  # painted only with a run
         g = self.run.geometry
         values = BY_ID[self.series].of(self.run)
         most = float(values.max()) or 1.0
         start, end = self._on_widget(g.steps.start), self._on_widget(g.steps.end)
         for other in self.others:
-            self._paint_other(painter, other)
+            yield from self._other_in_pieces(other)
         here = self._on_level(self.run)
         intents = intents_of(g.program)[g.steps.move]
         rapid = g.program.moves.kind[g.steps.move] == RAPID
@@ -206,8 +228,7 @@ class PathPicture(Canvas):
             (QPen(THEME.color("faint"), 0.9, Qt.PenStyle.DashLine), linking & here),
             (QPen(THEME.color("accent"), 2.2), entering & here),
         ):
-            painter.setPen(pen)
-            self._paint_runs(painter, start, end, some)
+            yield from _lines_in_pieces(pen, start, end, np.flatnonzero(some), _APART)
         drawn = g.judged & here & ~linking & ~entering
         shade = np.minimum((values / most * _SHADES).astype(int), _SHADES - 1)
         rows = np.flatnonzero(drawn)
@@ -218,9 +239,8 @@ class PathPicture(Canvas):
         worst = np.maximum.reduceat(shade[rows], first)
         for number in range(_SHADES):
             some = np.flatnonzero(worst == number)
-            painter.setPen(QPen(temper(number / (_SHADES - 1)), 1.3))
-            ends = np.hstack((start[rows[first[some]]], end[rows[last[some]]])).tolist()
-            painter.drawLines([QLineF(*line) for line in ends])
+            ends = np.hstack((start[rows[first[some]]], end[rows[last[some]]]))
+            yield from _drawn(QPen(temper(number / (_SHADES - 1)), 1.3), ends)
 
     def _paint_kept_out(self, painter: QPainter) -> None:
         """Clamps and the like, where the feature's drawing has them."""
@@ -239,21 +259,11 @@ class PathPicture(Canvas):
         z = run.geometry.steps.end[:, 2]
         return np.ones(len(z), dtype=bool) if self.level is None else np.abs(z - self.level) < _SAME_LEVEL
 
-    def _paint_other(self, painter: QPainter, run: Run) -> None:
+    def _other_in_pieces(self, run: Run) -> Iterator[Callable[[QPainter], None]]:
         g = run.geometry
-        painter.setPen(QPen(THEME.color("hairline"), 1.0))
-        self._paint_runs(
-            painter, self._on_widget(g.steps.start), self._on_widget(g.steps.end), g.contact & self._on_level(run)
-        )
-
-    @staticmethod
-    def _paint_runs(painter: QPainter, start: Array, end: Array, some: NDArray[np.bool_]) -> None:
-        """Steps as lines, those that go on from each other joined until they are worth drawing."""
-        rows = np.flatnonzero(some)
-        if not len(rows):
-            return
-        first, last = _runs(start, end, rows, _APART)
-        painter.drawLines([QLineF(*line) for line in np.hstack((start[rows[first]], end[rows[last]])).tolist()])
+        rows = np.flatnonzero(g.contact & self._on_level(run))
+        pen = QPen(THEME.color("hairline"), 1.0)
+        yield from _lines_in_pieces(pen, self._on_widget(g.steps.start), self._on_widget(g.steps.end), rows, _APART)
 
     def _paint_marks(self, painter: QPainter) -> None:
         painter.setFont(self.face(10, bold=True))

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -103,7 +104,7 @@ class StripChart(Chart):
         painter = self.begin()
         if self.run is None:
             return
-        painter.drawImage(QPointF(0, 0), self.still((self._version, self.session.system), self._paint_still))
+        painter.drawImage(QPointF(0, 0), self.by_and_by((self._version, self.session.system), self._pieces))
         x = self.x_of(self.time)
         painter.setPen(QPen(THEME.color("ink"), 1.3))
         painter.drawLine(QPointF(x, _HEAD), QPointF(x, self.height() - _FOOT))
@@ -117,12 +118,14 @@ class StripChart(Chart):
         painter.fillRect(place, self.ground())
         painter.drawText(place, Qt.AlignmentFlag.AlignCenter, text)
 
-    def _paint_still(self, painter: QPainter) -> None:
-        assert self.run is not None  # painted only with a run
+    def _pieces(self) -> Iterator[Callable[[QPainter], None]]:
         high = (self.height() - _FOOT - _HEAD) / len(SERIES)
         for number, series in enumerate(SERIES):
             area = QRectF(_LEFT, _HEAD + number * high + 4, self.width() - _LEFT - _RIGHT, high - 10)
-            self._paint_strip(painter, area, series)
+            yield partial(self._paint_strip, area, series)
+        yield self._paint_times
+
+    def _paint_times(self, painter: QPainter) -> None:
         painter.setFont(self.face(SMALL))
         painter.setPen(THEME.color("faint"))
         for value in self._times():
@@ -132,7 +135,7 @@ class StripChart(Chart):
                 clock(value),
             )
 
-    def _paint_strip(self, painter: QPainter, area: QRectF, series: Series) -> None:
+    def _paint_strip(self, area: QRectF, series: Series, painter: QPainter) -> None:
         assert self.run is not None  # painted only with a run
         system = self.session.system
         runs = [(run, "hairline") for run in self.more]

@@ -139,7 +139,9 @@ def _made(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
         try:
             made = proved(result, wish, Printing(), wanted.title, before=before,
                           pulse=pulse.within(f"way {number} of {len(wanted.wishes)}"))  # fmt: skip
-            made.route.way.length_of("cut", "wall", "link", "retract")  # summed here, where the window does not wait for it
+            made.route.way.length_of(
+                "cut", "wall", "link", "retract"
+            )  # summed here, where the window does not wait for it
             found.append(Made(wish, made, Simulated(made.judged.run, made.summary).looked_through()))
         except LesnaError as error:
             found.append(Made(wish, None, trouble=str(error)))

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import time
+from collections.abc import Callable, Iterator
 from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
@@ -60,6 +61,10 @@ def label_plate(painter: QPainter, rect: QRectF, text: str, face: QFont, *, ink:
     painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
 
 
+#: time that pieces of a still part may take in one frame [s]
+_A_FRAME = 0.02
+
+
 class Panel(QFrame):
     """A framed area with a title line."""
 
@@ -86,6 +91,8 @@ class Canvas(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._still: QImage | None = None
         self._still_key: tuple[object, ...] = ()
+        #: pieces of the still part that are not painted yet
+        self._left: Iterator[Callable[[QPainter], None]] | None = None
         self._ground = ""
         self._is_due = True
         THEME.changed.connect(self.update)
@@ -99,7 +106,7 @@ class Canvas(QWidget):
     @property
     def is_late(self) -> bool:
         """Whether what was put off is not painted yet."""
-        return not self._is_due
+        return not self._is_due or self._left is not None
 
     def _come_due(self) -> None:
         self._is_due = True
@@ -138,6 +145,35 @@ class Canvas(QWidget):
             painter.end()
             self._still, self._still_key = image, whole
         return self._still
+
+    def by_and_by(self, key: tuple[object, ...], pieces: Callable[[], Iterator[Callable[[QPainter], None]]]) -> QImage:
+        """As `still`, for what takes longer than a frame: piece by piece, as many in each frame as it has time for."""
+        if not self._is_due:
+            return self._still or QImage()
+
+        def begin(painter: QPainter) -> None:
+            self._left = pieces()
+            self._go_on(painter)
+
+        known = self._still
+        image = self.still(key, begin)
+        if image is known and self._left is not None:
+            painter = QPainter(image)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._go_on(painter)
+            painter.end()
+        if self._left is not None:
+            QTimer.singleShot(0, self, self.update)
+        return image
+
+    def _go_on(self, painter: QPainter) -> None:
+        until = time.perf_counter() + _A_FRAME
+        while self._left is not None and time.perf_counter() < until:
+            piece = next(self._left, None)
+            if piece is None:
+                self._left = None
+            else:
+                piece(painter)
 
     @staticmethod
     def face(px: float, *, bold: bool = False) -> QFont:
