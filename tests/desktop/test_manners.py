@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QLineEdit, QMessageBox, QWidget
 
 from lesna.data.places import shipped_folder
 from lesna.desktop.dropped import kind_of
+from lesna.desktop.records.alone import AloneLink
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.rename import NameEdit
 from lesna.document import edits
@@ -90,6 +91,39 @@ class Fields(MannersTest):
             self.assertEqual((self.depth.text(), self.session.index, self.session.system), ("999", 1, "metric"))
         self.assertEqual(path.read_text(), content)
         self.assertTrue(self.cut_page.bound.fields["ap_mm"].trouble.isVisibleTo(self.cut_page))
+
+    def test_a_refused_value_is_named_where_the_job_is_saved(self) -> None:
+        depth = self.cut_page.bound.fields["ap_mm"].edit
+        self.typed(depth, "29 mm")
+        self.key(Qt.Key.Key_Return)
+        self.typed(depth, "500 mm")
+        self.key(Qt.Key.Key_S, CONTROL)
+        self.assertIn("waits for Depth ap (", self.bench.banner.text.text())
+        # what is at fault is named: the depth is typed, and it is told against what the tool sticks out
+        self.assertIn("Stick-out: is 32 mm and the depth ap 500 mm", self.cut_page.bound.fields["ap_mm"].trouble.text())
+        # with the keyboard elsewhere the job is saved as it is, and what is not in it is told
+        path = self.folder / "kept.lesna"
+        self.typed(self.cut_page.bound.fields["ae_mm"].edit, "1 mm")
+        self.bench._save_to(path)
+        self.assertIn("but without what is refused: Depth ap (", self.bench.banner.text.text())
+        self.assertLess(load_job(path).cuts[1].ap_mm, 100)
+
+    def test_a_new_job_begins_with_its_material(self) -> None:
+        self.key(Qt.Key.Key_N, CONTROL)
+        material = self.setup_page.material
+        self.assertIs(APP.focusWidget(), material)
+        self.assertEqual(material.selectedText(), material.text())
+        # on through what is filled in, in its order; links to further fields come after it
+        order = []
+        for _ in range(12):
+            self.key(Qt.Key.Key_Tab)
+            order.append(APP.focusWidget())
+        fields = self.setup_page.bound.fields
+        wanted = [fields["hardness_hrc"].edit, self.setup_page.tool, fields["stick_out_mm"].edit, fields["parts"].edit]
+        places = [order.index(edit) if edit in order else -1 for edit in wanted]
+        self.assertEqual(places, sorted(places))
+        self.assertGreaterEqual(places[0], 0)
+        self.assertFalse(any(isinstance(edit, AloneLink) for edit in order))
 
     def test_undo_and_redo_act_right_after_a_value_was_typed(self) -> None:
         start = self.session.cut.ap_mm

@@ -88,7 +88,7 @@ class Resolve(unittest.TestCase):
         cases = (
             ({"ae_mm": 13.0}, "cuts[0].ae_mm", "at most the diameter DC = 12 mm"),
             ({"ap_mm": 37.0}, "cuts[0].ap_mm", "usable length LU = 36 mm"),
-            ({"stick_out_mm": 11.0}, "cuts[0].stick_out_mm", "longer than the depth"),
+            ({"stick_out_mm": 11.0}, "cuts[0].stick_out_mm", "the holder would meet the part"),
             ({"tool": {"OAL": 40.0}}, "cuts[0].stick_out_mm", "OAL = 40 mm"),
             ({"tool": {"RE": 7.0}}, "cuts[0].tool.RE", "half of DC"),
             ({"tool": {"kind": "high_feed"}}, "cuts[0].tool.KAPR", "below 60"),

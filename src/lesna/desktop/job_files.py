@@ -17,6 +17,7 @@ from lesna.desktop.dropped import TABLE_NAMES, kind_of
 from lesna.desktop.memory import Memory
 from lesna.desktop.steps import Steps
 from lesna.desktop.widgets.banner import Banner
+from lesna.desktop.widgets.fields import NumberField, TextField
 from lesna.desktop.widgets.words import tip
 from lesna.document import edits
 from lesna.document.named_files import found_beside
@@ -33,6 +34,16 @@ class JobFiles(Steps):
 
     memory: Memory
     banner: Banner
+
+    def refused_fields(self) -> list[str]:
+        """Fields in sight in which something stands that was refused, each with why."""
+        fields: list[NumberField | TextField] = [*self.findChildren(NumberField), *self.findChildren(TextField)]
+        return [
+            f"{field.label.text()} ({field.trouble.text().rstrip('.')})"
+            for field in fields
+            if field.trouble.isVisible()
+        ]
+
     actions_by_name: dict[str, QAction]
 
     # ------------------------------------------------------------ opening, saving, leaving
@@ -74,6 +85,7 @@ class JobFiles(Steps):
         fresh = edits.new_job(self.session.job, self.session.index, self.session.library)
         if self.session.attempt(lambda: self.session.open(fresh, None)):
             self.show_step(0)
+            self._built["setup"].begin()
 
     def save(self) -> bool:
         """Saves; asks for a file where there is none. True when saved."""
@@ -100,7 +112,11 @@ class JobFiles(Steps):
             self.banner.say("wrong", f"{path}: {error}", (("Save as ...", self.actions_by_name["save_as"].trigger),))
             return False
         self.memory.remember(path)
-        self.banner.say("note", f"saved as {path.name}")
+        refused = self.refused_fields()
+        if refused:
+            self.banner.say("wrong", f"saved as {path.name}, but without what is refused: {'; '.join(refused)}")
+        else:
+            self.banner.say("note", f"saved as {path.name}")
         return True
 
     def _may_replace(self, path: Path, title: str, reason: str) -> bool:

@@ -115,6 +115,9 @@ class Workbench(JobFiles):
     def _command(self, row: actions.Command) -> None:
         if not row.takes_typing or self.commit_typing():
             getattr(self, row.handler)()
+        elif refused := self.refused_fields():
+            # the field says so too, but it may be out of sight
+            self.banner.say("wrong", f"{row.text.rstrip(' .')} waits for {refused[0]}. Correct it, or press Esc in it")
 
     def commit_typing(self) -> bool:
         """Takes what is typed in the field that has the keyboard; False where it is refused, which the field says."""

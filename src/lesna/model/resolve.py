@@ -174,8 +174,8 @@ def check_fit(cut: Cut, tool: Tool) -> None:
         raise InputError(f"must be above 0 and at most the diameter DC = {tool.DC:g} mm, got {cut.ae_mm:g} mm", "ae_mm")
     if cut.stick_out_mm < cut.ap_mm:
         raise InputError(
-            f"must be longer than the depth ap = {cut.ap_mm:g} mm, or the holder meets the part, "
-            f"got {cut.stick_out_mm:g} mm",
+            f"is {cut.stick_out_mm:g} mm and the depth ap {cut.ap_mm:g} mm: the holder would meet the part; "
+            "stick the tool out further, or cut less deep",
             "stick_out_mm",
         )
     if cut.ap_mm > SLENDEREST * tool.DC:

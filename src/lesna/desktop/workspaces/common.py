@@ -12,11 +12,20 @@ from lesna.desktop.session import Session
 from lesna.desktop.widgets.fields import NumberField
 from lesna.model import units
 from lesna.model.base import Record
+from lesna.model.errors import InputError
 from lesna.model.facts import fact_of
 from lesna.model.job import Job
 
 Getter = Callable[[], float | None]
 Hint = Callable[[], str]
+
+
+def _named(error: InputError, cls: type[Record], key: str) -> InputError:
+    """An error as it is told beside a field: one that is about another field of the record begins with the name of that."""
+    other = error.field.rpartition(".")[2]
+    if other == key or other not in cls.model_fields:
+        return error
+    return InputError(f"{fact_of(cls, other).label}: {error.message}", error.field)
 
 
 class Bound:
@@ -60,7 +69,10 @@ class Bound:
             return None if record is None else getattr(record, key)
 
         def write(given: float | None) -> None:
-            self.session.edit(f"Change {fact.label}", change({key: given}))
+            try:
+                self.session.edit(f"Change {fact.label}", change({key: given}))
+            except InputError as error:
+                raise _named(error, cls, key) from None
 
         return self.number(name or key, fact.label, quantity or fact.quantity, value, write, **options)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Any
 
 from PySide6.QtCore import Qt
@@ -51,6 +52,11 @@ def material_notes(material: Material) -> str:
         f"hardens {_TENDENCY[material.work_hardening_tendency]}, abrasive {_TENDENCY[material.abrasiveness]}",
     ]
     return "\n".join(line for line in lines if line)
+
+
+def _widget_at(column: QVBoxLayout, place: int) -> QWidget | None:
+    item = column.itemAt(place)
+    return None if item is None else item.widget()
 
 
 class SetupWorkspace(QWidget):
@@ -124,7 +130,27 @@ class SetupWorkspace(QWidget):
         column.addStretch(1)
         panel.body.addWidget(area, 1)
         self.area = area
+        self._order(column)
         return panel
+
+    def _order(self, column: QVBoxLayout) -> None:
+        """The keyboard goes through what is filled in first, and through the links to further fields after it."""
+        parts = [widget for place in range(column.count()) if (widget := _widget_at(column, place)) is not None]
+        links = [part for part in parts if isinstance(part, AloneLink)]
+        chain: list[QWidget] = []
+        for part in (*(part for part in parts if part not in links), *links):
+            inside = [part, *part.findChildren(QWidget)]
+            # lists that drop down are windows of their own
+            chain += [
+                one for one in inside if one.focusPolicy() & Qt.FocusPolicy.TabFocus and one.window() is part.window()
+            ]
+        for one, after in pairwise(chain):
+            QWidget.setTabOrder(one, after)
+
+    def begin(self) -> None:
+        """A job is begun with its material: the keyboard is there, and what is typed replaces it."""
+        self.material.setFocus(Qt.FocusReason.TabFocusReason)
+        self.material.selectAll()
 
     def scroll_to(self, widget: QWidget) -> None:
         """Brings a field into view."""

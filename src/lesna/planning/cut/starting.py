@@ -18,6 +18,9 @@ from lesna.planning.cut.windows import window_of
 SpeedShare = Literal["none", "half", "full"]
 _SHARES: dict[SpeedShare, float] = {"none": 0.0, "half": 0.5, "full": 1.0}
 
+#: share of it that a finishing pass takes at most: the wall has to come out right, and the pass is short
+_FINE_SHARE = 0.5
+
 
 @dataclass(frozen=True)
 class StartingValues:
@@ -65,7 +68,7 @@ def starting_values(
     feature : Feature or None
         What is made.
     role : str
-        Role of the cut; one that finishes takes a light stepover and a fine chip whatever its school.
+        Role of the cut; one that finishes takes a light stepover, a fine chip and half the gain whatever its school.
     left : float or None
         What roughing left for it [mm].
     """
@@ -84,7 +87,7 @@ def starting_values(
     gain = float(multiplier_of(data, tool, material, min(ae / tool.DC, 1.0), ae * ap / tool.DC**2))
     base = data.vc_typ_m_min * material.vc_factor * hardness_speed(hb, material)
     return StartingValues(
-        vc=base * (1.0 + _SHARES[share] * (gain - 1.0)),
+        vc=base * (1.0 + min(_SHARES[share], 1.0 if fine is None else _FINE_SHARE) * (gain - 1.0)),
         hex=h_ex,
         ae=ae,
         ap=ap,
