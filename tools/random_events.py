@@ -24,11 +24,12 @@ from PySide6.QtGui import QWheelEvent  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QMenu, QMessageBox, QWidget  # noqa: E402
 
+from lesna.data.places import shipped_folder  # noqa: E402
 from lesna.desktop.app import OpenWindow, start  # noqa: E402
 from lesna.model.resolve import parts_of  # noqa: E402
 from lesna.physics import engine  # noqa: E402
 from lesna.planning.cut.setup import setup_of  # noqa: E402
-from lesna.planning.evaluate import result_of  # noqa: E402
+from lesna.planning.evaluate import result_of, with_timing  # noqa: E402
 from lesna.planning.telling.figures import result_data  # noqa: E402
 
 #: events between two looks at the Results
@@ -56,6 +57,9 @@ _KEYS = (
 _WITH_CONTROL = (Qt.Key.Key_Z, Qt.Key.Key_Y, Qt.Key.Key_U, Qt.Key.Key_T, Qt.Key.Key_B, Qt.Key.Key_1, Qt.Key.Key_2, Qt.Key.Key_3,
                  Qt.Key.Key_PageDown, Qt.Key.Key_PageUp, Qt.Key.Key_L, Qt.Key.Key_E, Qt.Key.Key_N, Qt.Key.Key_C)  # fmt: skip
 _NOTHING = Qt.KeyboardModifier.NoModifier
+#: another job is opened after so many events
+_OPENS = 400
+_DEMOS = sorted((shipped_folder() / "demo").glob("*.lesna"))
 
 
 class Somebody:
@@ -91,6 +95,9 @@ class Somebody:
         widget = self.chance.choice(self.widgets())
         place = QPoint(self.chance.randrange(widget.width()), self.chance.randrange(widget.height()))
         deed = self.chance.random()
+        if self.done % _OPENS == _OPENS - 1:
+            # jobs with programs, with drawings, in inches and metric, each as it lies beside its files
+            self.running.bench.open_path(self.chance.choice(_DEMOS))
         left = Qt.MouseButton.LeftButton
         if deed < 0.36:
             QTest.mouseClick(widget, left, _NOTHING, place)
@@ -147,6 +154,8 @@ class Somebody:
         session = self.running.session
         for index, shown in enumerate(session.results):
             fresh = result_of(setup_of(parts_of(session.job, index, session.library)), shown.chatter)
+            # how long it takes is found out behind the window, by its program or the way that would be made
+            fresh = with_timing(fresh, shown.timing)
             if result_data(shown) != result_data(fresh):
                 self.troubles.append(f"after {self.done} events the Result of '{shown.name}' is not what its cut gives")
 

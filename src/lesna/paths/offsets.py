@@ -66,8 +66,9 @@ def offsets(region: Region, demand: Demand, pulse: Pulse = STEADY) -> Way:
         # the way in, and the first round which has material on both its sides
         entry = let_in(demand, place, most - near, lambda x, y: _distance(region, np.array([[x, y]]))[0] >= near)
         first = [Leg("entry", entry, np.zeros(len(entry)))]
-    way = linked(region, replace(demand, stepover=step), passes, pulse, first)
-    return held_after(region, demand, way, pulse)
+    # what corners leave is taken in passes as far apart as the rings
+    even = replace(demand, stepover=step)
+    return held_after(region, even, linked(region, even, passes, pulse, first), pulse)
 
 
 def _in_order(ways: list[Array], passes: list[tuple[Intent, Array]]) -> list[Array]:

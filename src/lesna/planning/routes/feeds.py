@@ -16,6 +16,8 @@ _ENTRY = 0.7
 _PLUNGE, _PLUNGE_CHIP = 1.0 / 3.0, 0.3
 #: links run so many times as fast as the cut, as far as the machine feeds
 _LINK = 3.0
+#: chords become arcs within this [mm]; a cutter along them then cuts nothing more than so far beside
+AS_ARCS = 0.004
 #: links begin and end at the feed of the cut over so much of the radius
 SLOW = 1.0
 

@@ -29,7 +29,7 @@ from lesna.paths.walls import along_walls
 from lesna.paths.way import Leg
 from lesna.physics import Array
 from lesna.physics.edge import engagement
-from lesna.planning.routes.feeds import SLOW
+from lesna.planning.routes.feeds import AS_ARCS, SLOW
 from lesna.planning.routes.wish import CLEAR, PATHLESS, suiting
 
 #: stepovers over the diameter at which held passes are measured, the one next to a cut's own standing for it; in a slot its whole width too
@@ -351,7 +351,9 @@ def _chords(points: Array, leg: Leg, demand: Demand, generator: Generator, goes_
         # the edge keeps its feed: the middle goes slower in inner corners and faster round outer ones
         R = demand.radius
         share = np.where(curve > 0, radius / (radius + R), radius / np.maximum(radius - R, radius / _FASTER))
-        eased = np.where(np.abs(curve) > 1e-6, np.clip(share, _SLOWEST, _FASTER), 1.0)
+        # chords that are too long to become an arc keep their feed
+        is_arc = (np.abs(curve) > 1e-6) & (length**2 * np.abs(curve) / 8.0 <= AS_ARCS)
+        eased = np.where(is_arc, np.clip(share, _SLOWEST, _FASTER), 1.0)
     begins = np.ones(n, dtype=bool)
     curved = np.minimum(radius, _STRAIGHT)
     same = np.abs(np.log(curved[1:] / curved[:-1])) < _SAME_BEND

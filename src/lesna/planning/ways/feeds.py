@@ -13,15 +13,15 @@ from lesna.paths.arcs import Segment, fitted
 from lesna.paths.way import Intent, Leg, Way
 from lesna.physics import Array
 from lesna.planning.cut.result import Result
-from lesna.planning.routes.feeds import SLOW, feeds_of
+from lesna.planning.routes.feeds import AS_ARCS, SLOW, feeds_of
 from lesna.planning.routes.wish import Wish
 
 #: pieces of a move shorter than this share of it are not parted [-]
 _HAIR = 1e-3
 #: height over the top at which a feed takes over from a rapid [mm]
 _OVER = 1.0
-#: chords become arcs within this [mm], and within this share of the stepover; a cutter along them then cuts nothing more than so far beside
-_TOLERANCE, _OF_STEPOVER = 0.004, 0.01
+#: chords become arcs within this share of the stepover
+_OF_STEPOVER = 0.01
 #: links in the open may lie further beside [mm]
 _OPEN = 0.01
 #: the feed of the middle is raised on outer arcs along walls by no more than this, and cut back on inner ones to no less
@@ -39,7 +39,7 @@ def stretches_of(way: Way, result: Result, wish: Wish, along_walls: Collection[I
         "entry": float(of.entry),
         "retract": float(of.link),
     }
-    tolerance = min(_TOLERANCE, _OF_STEPOVER * parts.cut.ae_mm)
+    tolerance = min(AS_ARCS, _OF_STEPOVER * parts.cut.ae_mm)
 
     def steps(leg: Leg) -> list[Block]:
         if leg.intent == "link":
