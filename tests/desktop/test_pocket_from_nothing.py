@@ -47,7 +47,9 @@ class Pocket(WindowTest):
     def test_twenty_six_actions_are_enough(self) -> None:
         self.key(Qt.Key.Key_N, CONTROL)
         setup = self.bench.page("setup")
-        # the keyboard is in the material already
+        # the keyboard is in the material already; who clicks there all the same begins a search as well
+        QTest.mouseClick(setup.material, Qt.MouseButton.LeftButton)
+        self.assertEqual(setup.material.text(), "")
         self.write("42crmo4 prehard")
         self.key(Qt.Key.Key_Return)
         self.fill_search(setup.tool, "corner d12 z5")

@@ -512,7 +512,7 @@ class EveryFieldOfTheDocument(RecordsTest):
                 self.assertIs(self.session.job, before)
                 told = self.dialog.forms[part].rows[key].field.trouble.text() + self.dialog.forms[part].trouble.text()
                 told += self.dialog.forms[part].rows["stick_out_mm"].field.trouble.text() if part == "Cut" else ""
-                self.assertTrue(words in told or "longer than the depth" in told, told)
+                self.assertTrue(words in told or "the holder would meet the part" in told, told)
 
 
 class Facts(unittest.TestCase):

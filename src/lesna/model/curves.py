@@ -91,6 +91,18 @@ class Duty(Record):
             )
         )
 
+    def over(self, lasting: Duty) -> Duty:
+        """The same where it gives more than another does all day, and as much as that elsewhere."""
+
+        def raised(point: CurvePoint) -> CurvePoint:
+            least = lasting.power_at(point.speed_rpm)
+            if least is None or point.power >= least:
+                return point
+            torque = {} if point.torque_nm is None else {"torque_nm": least * _RPM_KW / point.speed_rpm}
+            return point.with_values(power_kw=least, **torque)
+
+        return self.with_values(points=tuple(raised(point) for point in self.points))
+
     @field_validator("points")
     @classmethod
     def _in_order(cls, points: tuple[CurvePoint, ...]) -> tuple[CurvePoint, ...]:
@@ -176,7 +188,8 @@ def agreed(row: Mapping[str, Any]) -> dict[str, Any]:
         ]
         if off:
             ratio = (typed[off[0]] or 0.0) / known[off[0]]
-            duty[name] = duty[name].scaled(ratio)
+            scaled = duty[name].scaled(ratio)
+            duty[name] = scaled if name == "S1" else scaled.over(duty["S1"])
             out |= {
                 field: _rounded(known[field] * ratio)
                 for field in fields

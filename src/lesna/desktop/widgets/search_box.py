@@ -68,6 +68,12 @@ class SearchBox(ValueEdit):
         self.popup.move(self.mapToGlobal(QPoint(0, self.height() + 1)))
         self.popup.show()
 
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        # where the keyboard is there already, a click begins a search as well
+        if self.hasFocus() and not self.isModified() and self.text() == self._shown:
+            self._entered = True
+        super().mousePressEvent(event)
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._entered:
             self._entered = False
