@@ -8,9 +8,9 @@ from collections.abc import Callable, Collection, Mapping
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QEvent, QObject, Signal
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QFocusEvent
-from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from lesna.desktop.theme import font
 from lesna.desktop.widgets.fields import LABEL_WIDTH, ChoiceField, NumberField, TextField
@@ -67,14 +67,14 @@ class RecordForm(QWidget):
         rest = QVBoxLayout(self._folded)
         rest.setContentsMargins(0, 0, 0, 0)
         rest.setSpacing(column.spacing())
-        self.fold = QToolButton()
+        self.fold = QPushButton()
         self.fold.setObjectName("link")
         self.fold.setCheckable(True)
         self.fold.toggled.connect(self._fold)
         for key in self._short:
             column.addWidget(self._row(key))
         if self._short:
-            column.addWidget(self.fold)
+            column.addWidget(self.fold, 0, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(self._folded)
         for heading, keys in facts.groups_of(cls):
             left = [key for key in keys if key in shown and key not in self._short]

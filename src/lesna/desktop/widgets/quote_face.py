@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QTableWidget, QVBoxLayout
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QHeaderView, QPushButton, QTableWidget, QVBoxLayout
 
 from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.dialogs import ask_where_to_save
@@ -23,6 +23,10 @@ from lesna.model.shown import counted
 from lesna.planning.quote import Change, Quote, csv_of, quote_of
 from lesna.report.quote import change_words, cut_words, quote_html, sum_words
 
+#: what a resting mouse is told of the columns behind the tool
+_TIPS = ("of the machine, worn edges changed in their share", "what says how long it takes", "edges that a part uses up",
+         "what the machine's time of a part costs", "what its edges cost")  # fmt: skip
+
 
 class QuoteFace(AnswerFace):
     """The sums follow every edit at once; what each change would save is looked for behind the window."""
@@ -38,8 +42,12 @@ class QuoteFace(AnswerFace):
         self.parts = Words()
         self.parts.setObjectName("title")
         self.titles.insertWidget(0, self.parts)
-        columns = ("Cut", "Tool", "a part", "by", "edges a part", "machine money", "edge money")
+        columns = ("Cut", "Tool", "a part", "by", "edges", "machine", "tooling")
         self.cuts = plain_table("Quoted cuts", columns, 3)
+        # names are read whole, tools as far as there is room
+        header = self.cuts.horizontalHeader()
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
+        header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
         self.better = plain_table("What each change would save", ("Cut", "Cut like", "time", "edges", "money"), 2)
         for table in (self.cuts, self.better):
             table.setSelectionMode(QTableWidget.SelectionMode.NoSelection)
@@ -85,7 +93,7 @@ class QuoteFace(AnswerFace):
         self.cuts.setRowCount(0)
         for place in range(len(quote.cuts)):
             row = cut_words(quote, place)
-            add_row(self.cuts, row, ("", *row[1:2], *[""] * 5))
+            add_row(self.cuts, row, ("", row[1], *_TIPS))
         for place, (name, value) in enumerate(sum_words(quote)):
             if place == len(self.values):
                 self.values.append((Words(), Words()))

@@ -48,7 +48,7 @@ from lesna.planning.program.stock import check_form
 from lesna.planning.program.told import OnSheet, broken_rules, on_sheet
 from lesna.planning.routes.wish import Wish
 
-_SIDE, _FACES = 372, 170
+_SIDE, _FACES = 372, 110
 _FILTER = f"NC programs ({' '.join(f'*{ending}' for ending in PROGRAMS)});;All files (*)"
 
 
