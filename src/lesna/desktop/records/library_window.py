@@ -63,10 +63,10 @@ class LibraryWindow(QWidget):
         self._restyle()
         self._system = session.system
 
-    def page(self, table: str) -> TablePage:
-        """The page of a table, built when it is first asked for: a tool's form alone has fifty fields."""
+    def page(self, table: str, key: object = None) -> TablePage:
+        """The page of a table, built when it is first asked for, at a row: a tool's form alone has fifty fields."""
         if table not in self._pages:
-            page = TablePage(self.session, BY_ID[table], self.say)
+            page = TablePage(self.session, BY_ID[table], self.say, key)
             page.used.connect(partial(self._use, table))
             self._pages[table] = page
             self.stack.addWidget(page)
@@ -74,8 +74,8 @@ class LibraryWindow(QWidget):
 
     def open_at(self, table: str, key: object) -> None:
         """Shows one row of one table."""
-        page = self.show_table(table)
-        if key in page.table:
+        page = self.show_table(table, key)
+        if key in page.table and page.key != key:
             page.choose(key)
         self.show()
         self.raise_()
@@ -86,9 +86,9 @@ class LibraryWindow(QWidget):
         """Takes the rows of a dropped file into the shop's own."""
         self.show_table(table).import_from(path)
 
-    def show_table(self, table: str) -> TablePage:
-        """Shows the page of a table."""
-        page = self.page(table)
+    def show_table(self, table: str, key: object = None) -> TablePage:
+        """Shows the page of a table, built at a row where it was not there yet."""
+        page = self.page(table, key)
         self.tabs.setCurrentIndex([spec.id for spec in TABLES].index(table))
         self.stack.setCurrentWidget(page)
         return page

@@ -62,11 +62,13 @@ class TablePage(QWidget):
         Which table.
     say : callable
         Says in the window what happened (kind, sentence).
+    key : object
+        The row that is shown first; the table's first where left out.
     """
 
     used = Signal(str)
 
-    def __init__(self, session: Session, spec: TableSpec, say: Callable[[str, str], None]) -> None:
+    def __init__(self, session: Session, spec: TableSpec, say: Callable[[str, str], None], key: object = None) -> None:
         super().__init__()
         self.session, self.spec, self.say = session, spec, say
         self.key: Any = None
@@ -83,7 +85,7 @@ class TablePage(QWidget):
         row.addWidget(listed)
         row.addLayout(self._form_side(), 1)
         row.addWidget(self.beside)
-        self.choose(next(iter(self.table)))
+        self.choose(key if key in self.table else next(iter(self.table)))
 
     # ------------------------------------------------------------ assembly
 
