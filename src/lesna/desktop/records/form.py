@@ -70,6 +70,7 @@ class RecordForm(QWidget):
         self.fold = QPushButton()
         self.fold.setObjectName("link")
         self.fold.setCheckable(True)
+        self.fold.setAutoDefault(False)  # Enter takes what is typed, and presses nothing
         self.fold.toggled.connect(self._fold)
         for key in self._short:
             column.addWidget(self._row(key))
