@@ -100,12 +100,11 @@ class CompareStep(WindowTest):
         scratch = tempfile.TemporaryDirectory()
         self.addCleanup(scratch.cleanup)
         table = Path(scratch.name) / "quote.csv"
-        face.write(table)
-        self.assertIn("cut,tool,time by", table.read_text())
-        self.assertIn(
-            "What each change would save",
-            (face.write(table.with_suffix(".html")), table.with_suffix(".html").read_text())[1],
-        )
+        for path, words in ((table, "cut,tool,time by"), (table.with_suffix(".html"), "What each change would save")):
+            face.write(path)
+            wait_for(lambda path=path: path.exists())
+            self.assertIn(words, path.read_text())
+        wait_for(lambda: "Quote written to quote.html" in self.bench.banner.text.text())
         self.bench.undo()
         self.assertIsNone(self.session.job.batch.setup_min)
 

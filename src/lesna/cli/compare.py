@@ -10,6 +10,7 @@ from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, o
 from lesna.cli.refusal import about, tell
 from lesna.model import units
 from lesna.model.resolve import parts_of
+from lesna.model.shown import counted
 from lesna.planning.evaluate import seen_from
 from lesna.planning.schools.compare import compare
 from lesna.planning.schools.lanes import Comparison, Lane, saving
@@ -55,7 +56,10 @@ def _text(comparison: Comparison, system: units.System) -> str:
         figures = [_saved(gain.minutes, "min"), _saved(gain.edges, f"edges (now {gain.edges_now})")]
         if gain.money is not None:
             figures.append(_saved(gain.money, "in money"))
-        lines += ["", f"Against the cut as it stands, {comparison.parts.batch.parts} parts: {', '.join(figures)}"]
+        lines += [
+            "",
+            f"Against the cut as it stands, {counted(comparison.parts.batch.parts, 'part')}: {', '.join(figures)}",
+        ]
     return "\n".join(lines)
 
 

@@ -24,6 +24,7 @@ from lesna.model.errors import InputError
 from lesna.model.files import read_bytes
 from lesna.model.job import Job
 from lesna.model.resolve import CutParts, parts_of
+from lesna.model.shown import counted
 from lesna.nc.words import MOST_BYTES
 from lesna.physics.compiled import OF_PATHS
 from lesna.planning.cut.limits import BY_ID
@@ -134,7 +135,7 @@ def level(file: Path, *, as_json: bool, output: Path, aim: str, strict: bool, **
         return
     _told(file.name, run, before)
     tell(f"levelled, {aim}: {clock(after.time)} instead of {clock(before.time)} ({gain['saved_pct']:.1f} % saved), side force up to "
-         f"{after.fxy_peak:.0f} N; {gain['per_batch_h']:.2f} h in {job.batch.parts} parts; written to {output}")  # fmt: skip
+         f"{after.fxy_peak:.0f} N; {gain['per_batch_h']:.2f} h in {counted(job.batch.parts, 'part')}; written to {output}")  # fmt: skip
     for key, text in (("unreachable_lines", "the least feed is run, and still exceeds the target"),
                       ("rubbing_lines", "the chip is thinner than the edge needs"),
                       ("kept_lines", "the feed stays, since the block can be skipped or runs several times")):  # fmt: skip

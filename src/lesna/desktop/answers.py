@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
@@ -95,8 +95,6 @@ class Answers:
     def __init__(self, session: Session, runner: Runner) -> None:
         self.session, self.runner = session, runner
         self.kept = Kept()
-        #: bytes of the answer that is being taken
-        self.arriving = 0
         self._known: dict[str, Answer] = {}
         session.opened.connect(self.kept.clear)  # nothing is kept for a job that is closed
 
@@ -120,7 +118,6 @@ class Answers:
     ) -> None:  # fmt: skip
         """Computes an answer behind the window."""
         shelf = self.session.shelf
-        size = 0
 
         def work(pulse: Pulse) -> Any:
             pulse.begin(_PREPARING)
@@ -131,14 +128,9 @@ class Answers:
                 if not kind.has_plain_sums:
                     raise LesnaError(str(error)) from None
             pulse.begin("")
-            answer = kind.compute(address.question, shelf, pulse)
-            # what holds many pieces takes long to weigh, which the window does not wait for
-            nonlocal size
-            size = size_of(answer)
-            return answer
+            return kind.compute(address.question, shelf, pulse)
 
         def arrived(answer: Any) -> None:
-            self.arriving = size
             (take if self.address(kind, address.cut) == address else lose)(answer)
 
         def refused(sentence: str) -> None:
@@ -146,6 +138,16 @@ class Answers:
                 refuse(sentence)
 
         self.runner.run(target or kind.name, work, arrived, refused, queue=queue or kind.queue)
+
+
+def _weighed(kind: Kind) -> Kind:
+    """A kind whose answers come with their size: what holds many pieces takes long to weigh, which the window does not wait for."""
+
+    def compute(question: Question, shelf: Shelf, pulse: Pulse) -> tuple[Any, int]:
+        answer = kind.compute(question, shelf, pulse)
+        return answer, size_of(answer)
+
+    return replace(kind, compute=compute)
 
 
 class Answer(QObject):
@@ -262,7 +264,7 @@ class Answer(QObject):
         # what is looked at goes before the other cuts
         queue = self.kind.queue if address.cut == self._session.cut.id else "long"
         self._answers.send(
-            self.kind, address, lambda answer: self._take(address, answer), lambda text: self._refuse(address, text),
+            _weighed(self.kind), address, lambda found: self._take(address, *found), lambda text: self._refuse(address, text),
             target=self._target, queue=queue,
         )  # fmt: skip
         if self.kind.rough is not None and not engine.is_cached():
@@ -297,10 +299,10 @@ class Answer(QObject):
 
     # ------------------------------------------------------------ delivery
 
-    def _take(self, address: Address, answer: Any) -> None:
+    def _take(self, address: Address, answer: Any, size: int) -> None:
         if address.question != self._question:
             return
-        self._answers.kept.put((self._target, address.question), answer, self._answers.arriving)
+        self._answers.kept.put((self._target, address.question), answer, size)
         self.value, self.former, self.progress, self.is_rough = answer, (address, answer), "", False
         self.changed.emit()
         self._do_then()

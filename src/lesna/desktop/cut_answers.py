@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from lesna.desktop.answers import Answers, Kind, Question
@@ -66,7 +67,10 @@ class CutAnswers(Answers):
 
     def _every_cut(self, result: Result) -> Question:
         session = self.session
-        return Question(None, tuple(found.setup.parts for found in session.results), session.shelf_state)
+        # setting the machine up takes as long whatever way is cut
+        batch = session.job.batch.with_values(setup_min=None)
+        every = tuple(replace(found.setup.parts, batch=batch) for found in session.results)
+        return Question(None, every, session.shelf_state)
 
     def choose_gain(self, gain: Gain) -> None:
         """What the list of changes is to gain."""

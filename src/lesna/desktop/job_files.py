@@ -34,16 +34,6 @@ class JobFiles(Steps):
 
     memory: Memory
     banner: Banner
-
-    def refused_fields(self) -> list[str]:
-        """Fields in sight in which something stands that was refused, each with why."""
-        fields: list[NumberField | TextField] = [*self.findChildren(NumberField), *self.findChildren(TextField)]
-        return [
-            f"{field.label.text()} ({field.trouble.text().rstrip('.')})"
-            for field in fields
-            if field.trouble.isVisible()
-        ]
-
     actions_by_name: dict[str, QAction]
 
     # ------------------------------------------------------------ opening, saving, leaving
@@ -118,6 +108,15 @@ class JobFiles(Steps):
         else:
             self.banner.say("note", f"saved as {path.name}")
         return True
+
+    def refused_fields(self) -> list[str]:
+        """Fields in sight in which something stands that was refused, each with why."""
+        fields: list[NumberField | TextField] = [*self.findChildren(NumberField), *self.findChildren(TextField)]
+        return [
+            f"{field.label.text()} ({field.trouble.text().rstrip('.')})"
+            for field in fields
+            if field.trouble.isVisible()
+        ]
 
     def _may_replace(self, path: Path, title: str, reason: str) -> bool:
         """Asks before what somebody else has written or protected is replaced; another name may be chosen instead."""

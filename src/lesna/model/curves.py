@@ -19,6 +19,8 @@ _RPM_KW = 9549.3
 _SAME = 0.005
 #: duty class -> fields of a machine's row that say how high its curve goes
 _RATED = {"S1": ("power_s1_kw", "torque_s1_max_nm"), "S6-40": ("power_s6_40_kw", "torque_s6_40_max_nm")}
+#: the same fields in a row
+FIGURES = tuple(field for fields in _RATED.values() for field in fields)
 
 
 class CurvePoint(Record):

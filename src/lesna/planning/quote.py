@@ -12,8 +12,9 @@ from lesna.model import units
 from lesna.model.errors import InputError
 from lesna.model.job import Job
 from lesna.model.resolve import CutParts, Shelf
+from lesna.model.shown import counted
 from lesna.model.work import STEADY, Pulse
-from lesna.planning.cut.economy import tool_change_of
+from lesna.planning.cut.economy import rate_of, tool_change_of
 from lesna.planning.cut.result import Result
 from lesna.planning.schools.compare import compare
 from lesna.planning.schools.lanes import Saving, saving
@@ -123,8 +124,9 @@ class Change:
 def quote_of(job: Job, results: Sequence[Result]) -> Quote:
     """The quote of a job from the Results of its cuts, each timed by its program, its path or its estimate."""
     batch, parts = job.batch, results[0].setup.parts
-    rate = batch.machine_rate_per_h if batch.machine_rate_per_h is not None else parts.machine.hourly_rate_cu
-    cuts = tuple(_cut(result, rate) for result in results)
+    a_minute = rate_of(parts)
+    rate = None if a_minute is None else 60.0 * a_minute
+    cuts = tuple(_cut(result, a_minute) for result in results)
     return Quote(batch.parts, batch.setup_min, _switches(results) * tool_change_of(parts), rate, cuts)
 
 
@@ -134,14 +136,14 @@ def _switches(results: Sequence[Result]) -> int:
     return sum(tool != tools[place - 1] for place, tool in enumerate(tools))
 
 
-def _cut(result: Result, rate: float | None) -> QuotedCut:
+def _cut(result: Result, a_minute: float | None) -> QuotedCut:
     minutes, economy = result.part_time, result.economy
     edges = None if economy is None else economy.edges_per_part
     price = None if economy is None else economy.edge_cost
     return QuotedCut(
         name=result.name, tool=result.setup.parts.tool.name or result.setup.parts.tool.id,
         basis="" if result.timing is None else result.timing.basis, minutes=minutes, edges=edges,
-        machine_money=None if minutes is None or rate is None else minutes * rate / 60.0,
+        machine_money=None if minutes is None or a_minute is None else minutes * a_minute,
         edge_money=None if edges is None or price is None else edges * price,
     )  # fmt: skip
 
@@ -210,7 +212,7 @@ def hours(minutes: float) -> str:
 def told(quote: Quote) -> str:
     """The batch in one sentence."""
     unset = "set-up not given" if quote.setup_minutes is None else f"set-up {hours(quote.setup_minutes)}"
-    words = f"{unset}, {hours(quote.minutes)} of the machine, {quote.edges} {'edge' if quote.edges == 1 else 'edges'}"
+    words = f"{unset}, {hours(quote.minutes)} of the machine, {counted(quote.edges, 'edge')}"
     if quote.money is not None and quote.machine_money is not None:
         money = units.MONEY.text(quote.money, "metric")
         a_part = units.MONEY.text(quote.money / quote.parts, "metric")

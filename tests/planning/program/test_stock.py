@@ -9,6 +9,7 @@ import numpy as np
 from lesna.model.errors import InputError
 from lesna.model.resolve import parts_of
 from lesna.nc.read import read_program
+from lesna.planning.program.simulate import simulate
 from lesna.planning.program.stock import check_form, stamp_of, stock_for, stock_of_program
 from tests.geometry.test_drawing import drawn
 from tests.stock.test_surface import binary, box
@@ -66,6 +67,11 @@ class Named(unittest.TestCase):
                 stock = stock_of_program(read_program((start + text).encode()).moves, None, 6.0)
                 np.testing.assert_allclose((stock.low, stock.high), (low, high))
                 self.assertFalse(stock.is_given)
+        # a T number that the program lacks is told of the program, not of its stock
+        flat = parts_of(job(feature=None), 0, LIBRARY)
+        text = (start + "G1 Z-4. F200.\nX40.\n").encode()
+        with self.assertRaisesRegex(InputError, "T9 makes no feed move"):
+            simulate(text, flat, stock_for("", flat, None), tool=9)
         with self.assertRaisesRegex(InputError, "give it as block"):
             stock_of_program(read_program((start + "G1 X5. F100.\n").encode()).moves, None, 6.0)
 

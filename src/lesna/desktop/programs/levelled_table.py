@@ -13,6 +13,7 @@ from lesna.desktop.widgets.painting import Panel
 from lesna.desktop.widgets.plain_table import ROW, add_row, chosen_row, plain_table
 from lesna.desktop.widgets.words import Words, tip
 from lesna.model import units
+from lesna.model.shown import counted
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.level import AIMS
 from lesna.planning.program.summary import gain_of
@@ -115,7 +116,8 @@ class LevelledTable(Panel):
             return "Choose a row to see its feeds over the strips." if self.variants else ""
         gain = gain_of(self.before.summary, variant.summary, parts, None if rate is None else _SIXTY * rate)
         money = f", {units.MONEY.full(gain['per_batch_money'], system)}" if "per_batch_money" in gain else ""
-        told = f"{meaning_of(variant.aim)}: {gain['saved_pct']:.1f} % a part, {gain['per_batch_h']:.1f} h{money} in {parts} parts."
+        batch = f"{gain['per_batch_h']:.1f} h{money} in {counted(parts, 'part')}"
+        told = f"{meaning_of(variant.aim)}: {gain['saved_pct']:.1f} % a part, {batch}."
         return told[:1].upper() + told[1:]
 
     def _beside(self) -> str:

@@ -16,15 +16,13 @@ from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.model.base import Record
 from lesna.model.curve_text import EXAMPLE, points_of, text_of
-from lesna.model.curves import Curve, Duty
+from lesna.model.curves import FIGURES, Curve, Duty
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import table_text
 from lesna.model.library_records import Holder, Machine, Tool
 from lesna.planning.telling.row_charts import chart_of
 
 _WIDTH = 280
-#: figures of the form that its curve tells as well
-_FIGURES = ("power_s1_kw", "power_s6_40_kw", "torque_s1_max_nm", "torque_s6_40_max_nm")
 _DUTIES = (("S1", "Continuous, S1"), ("S6-40", "40 % duty, S6"))
 
 
@@ -126,7 +124,7 @@ class CurveEditor(Beside):
     def settle(self, form: RecordForm, record: Record, *, here: bool) -> None:
         """The curve goes as high as the figures of the form, and the figures are those of a curve that is typed."""
         assert isinstance(record, Machine)  # a machine's form
-        former, changed = self._held, [key for key in _FIGURES if form.held(key) != getattr(record, key)]
+        former, changed = self._held, [key for key in FIGURES if form.held(key) != getattr(record, key)]
         if not here and record.curve != former and record.curve is not None:
             self._show(record.curve)
             self.followed.setText("The curve follows the typed figure by its ratio; its shape stays.")
@@ -134,7 +132,7 @@ class CurveEditor(Beside):
             self._held = record.curve
             self.followed.setText("Power and torque of the form follow the curve." if changed else "")
         if changed or record.curve != form.held("curve"):
-            form.agree({key: getattr(record, key) for key in (*_FIGURES, "curve", "curve_file")})
+            form.agree({key: getattr(record, key) for key in (*FIGURES, "curve", "curve_file")})
 
     def _curve(self, machine: Any) -> Curve | None:
         former = self._held.duty if self._held is not None else {}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -16,10 +17,10 @@ from lesna.desktop.widgets.plain_table import add_row, plain_table
 from lesna.desktop.widgets.words import Words
 from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
-from lesna.model.errors import LesnaError
 from lesna.model.files import write_atomic
-from lesna.model.job import Batch
+from lesna.model.job import Batch, Job
 from lesna.model.shown import counted
+from lesna.model.work import Pulse
 from lesna.planning.quote import Change, Quote, csv_of, quote_of
 from lesna.report.quote import change_words, cut_words, quote_html, sum_words
 
@@ -35,6 +36,7 @@ class QuoteFace(AnswerFace):
         super().__init__(session, answers.changes, "Looking for a cheaper way to make each cut")
         self.answered.connect(self.show_answer)
         self.changes: tuple[Change, ...] = ()
+        self._runner = answers.runner
         self.bound = Bound(session, self)
         s = session
         self.setup = self.bound.of(Batch, "setup_min", lambda: s.job.batch, lambda values: edits.with_batch(s.job, **values),
@@ -76,7 +78,6 @@ class QuoteFace(AnswerFace):
         self.column.addLayout(self.sums)
         self.column.addLayout(save)
         self.column.addLayout(self.gains, 2)
-        session.result_changed.connect(self.refresh)
 
     @property
     def quote(self) -> Quote:
@@ -123,25 +124,31 @@ class QuoteFace(AnswerFace):
             self.write(path)
 
     def write(self, path: Path) -> None:
-        """Writes the quote as CSV, HTML or PDF, by the file's ending."""
-        quote, ending = self.quote, path.suffix.lower()
-        try:
-            write_atomic(path, self._content(quote, ending))
-        except LesnaError as error:
-            self.session.say("wrong", f"{path}: {error}")
+        """Has the quote written behind as CSV, HTML or PDF, by the file's ending, as the job stands."""
+        session = self.session
+        if session.is_job_itself(path):
             return
-        self.session.say("note", f"quote written to {path.name}")
+        job, quote, changes = session.job, self.quote, self.changes
 
-    def _content(self, quote: Quote, ending: str) -> bytes:
-        if ending == ".csv":
-            return csv_of(quote, self.changes).encode()
-        html = quote_html(self.session.job, quote, self.changes)
-        if ending != ".pdf":
-            return html.encode()
-        from lesna.desktop.pdf import pdf_of
+        def work(pulse: Pulse) -> None:
+            write_atomic(path, _content(job, quote, changes, path.suffix.lower()))
 
-        return pdf_of(html)
+        self._runner.run(
+            "quote", work, lambda _: session.say("note", f"quote written to {path.name}"),
+            lambda text: session.say("wrong", f"{path}: {text}"), queue="urgent",
+        )  # fmt: skip
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
         self.bound.refresh()
+
+
+def _content(job: Job, quote: Quote, changes: Sequence[Change], ending: str) -> bytes:
+    if ending == ".csv":
+        return csv_of(quote, changes).encode()
+    html = quote_html(job, quote, changes)
+    if ending != ".pdf":
+        return html.encode()
+    from lesna.desktop.pdf import pdf_of
+
+    return pdf_of(html)

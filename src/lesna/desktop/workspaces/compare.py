@@ -28,7 +28,9 @@ from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
 from lesna.model import names, units
 from lesna.model.job import Cut, Feature
+from lesna.model.shown import counted
 from lesna.planning.program.told import clock
+from lesna.planning.quote import hours
 from lesna.planning.schools.book import against_book
 from lesna.planning.schools.lanes import Comparison, Lane, saving, with_lane
 from lesna.planning.search.aims import AIMS
@@ -190,15 +192,13 @@ class CompareWorkspace(QWidget):
     def _show_saving(self) -> None:
         answer: Comparison | None = self.answers.comparison.value
         gain = saving(answer, answer.winner) if answer is not None and answer.winner is not None else None
-        self.today.title.setText(f"Against today, {self.session.job.batch.parts} parts")
+        self.today.title.setText(f"Against today, {counted(self.session.job.batch.parts, 'part')}")
         if gain is None:
             texts = {"minutes": "–", "edges": "–", "money": "–"}
         else:
-            hours, minutes = divmod(round(abs(gain.minutes)), 60)
-            sign = "" if gain.minutes >= -0.5 else "−"
             money = None if gain.money is None else units.MONEY.text(abs(gain.money), self.session.system)
             texts = {
-                "minutes": f"{sign}{hours} h {minutes} min" if hours else f"{sign}{minutes} min",
+                "minutes": hours(gain.minutes),
                 "edges": f"{gain.edges} of {gain.edges_now}" if gain.edges >= 0 else f"none, {-gain.edges} more",
                 "money": "no price"
                 if money is None or gain.money is None

@@ -264,7 +264,9 @@ def stock_of_program(moves: Moves, tool: int | None, radius: float) -> Stock:
     InputError
         When it does not tell how thick the material is.
     """
-    ours = moves.is_feed & ((moves.tool == tool) if tool is not None else True)
+    ours = moves.is_feed & (moves.tool == tool)
+    if not ours.any():  # nobody has said which tool, or there is none of that number, which is told of the program
+        ours = moves.is_feed
     places = np.concatenate((moves.start[ours], moves.end[ours]))
     places = places[np.isfinite(places).all(axis=1)]
     deep = float(places[:, 2].min()) if len(places) else 0.0
