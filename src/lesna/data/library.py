@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from functools import cached_property, partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from lesna.data.places import shipped_folder
 from lesna.data.search import Match, ranked
@@ -17,8 +17,12 @@ from lesna.model import names
 from lesna.model.base import Record, nearest
 from lesna.model.errors import FileProblem, InputError
 from lesna.model.files import is_there, parse_json, read_text, table_text
+from lesna.model.lesson import Lesson
 from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
 from lesna.model.shown import one_line, shortened
+
+if TYPE_CHECKING:
+    from lesna.model.resolve import CutParts
 
 _FILES = {
     "tools": "tools-generic.csv",
@@ -54,8 +58,14 @@ class Library:
     def __init__(self, shop: Path | None = None) -> None:
         self._shop = shop
         self.problems: list[str] = []
+        #: what the shop's trials say of a cut, where there are any
+        self.lessons: Callable[[CutParts], Lesson | None] | None = None
         #: counts the changes of its tables
         self.version = 0
+
+    def lesson_of(self, parts: CutParts) -> Lesson | None:
+        """What trials taught of a cut; None where nothing is known."""
+        return None if self.lessons is None else self.lessons(parts)
 
     def read(self) -> list[str]:
         """Reads every table that nobody has asked for yet; gives `problems`."""

@@ -11,6 +11,7 @@ from lesna.model.base import Record, Reference, nearest
 from lesna.model.errors import InputError
 from lesna.model.job import Batch, Cut, Job, Workpiece
 from lesna.model.kept import Shelf, over
+from lesna.model.lesson import Lesson
 from lesna.model.library_records import SLENDEREST, CuttingData, Holder, Machine, Material, Taper, Tool
 
 R = TypeVar("R", bound=Record)
@@ -39,6 +40,8 @@ class CutParts:
         Parts, rate and times.
     other_use : str
         Name of a cut of the job that uses the same tool for the other kind of work, roughing or finishing.
+    lesson : Lesson or None
+        What the shop's own trials taught of this set-up; None where they say nothing, or nobody has asked them yet.
     """
 
     cut: Cut
@@ -51,6 +54,7 @@ class CutParts:
     workpiece: Workpiece
     batch: Batch
     other_use: str = ""
+    lesson: Lesson | None = None
 
     def __hash__(self) -> int:
         # a few values tell most parts apart; equality looks at all of them
@@ -63,7 +67,7 @@ class CutParts:
 
     def on_machine(self, machine: Machine, shelf: Shelf) -> CutParts:
         """The same cut on another machine."""
-        return replace(self, machine=machine, taper=taper_of(machine, shelf))
+        return _taught(replace(self, machine=machine, taper=taper_of(machine, shelf), lesson=None), shelf)
 
     def over_engagement(self) -> CutParts:
         """What a map over stepover and depth depends on: all but these two (where they are not held), names and the count of parts."""
@@ -145,8 +149,9 @@ def _parts_at(job: Job, places: Iterable[int], shelf: Shelf) -> Iterator[CutPart
             raise error.inside(f"cuts[{index}]") from None
         # a program is judged by the cut and changes nothing of it
         cut = cut if cut.program is None else cut.model_copy(update={"program": None})
-        yield CutParts(cut, tool, holder, machine, material, _data_for(tool, material, shelf), taper, job.workpiece,
-                       job.batch, _other_use(job, cut))  # fmt: skip
+        parts = CutParts(cut, tool, holder, machine, material, _data_for(tool, material, shelf), taper, job.workpiece,
+                         job.batch, _other_use(job, cut))  # fmt: skip
+        yield _taught(parts, shelf)
 
 
 def parts_with(parts: CutParts, cut: Cut, shelf: Shelf) -> CutParts:
@@ -154,7 +159,14 @@ def parts_with(parts: CutParts, cut: Cut, shelf: Shelf) -> CutParts:
     tool = tool_of(cut, shelf)
     holder = holder_of(cut, shelf)
     check_fit(cut, tool)
-    return replace(parts, cut=cut, tool=tool, holder=holder, data=_data_for(tool, parts.material, shelf))
+    made = replace(parts, cut=cut, tool=tool, holder=holder, data=_data_for(tool, parts.material, shelf), lesson=None)
+    return _taught(made, shelf)
+
+
+def _taught(parts: CutParts, shelf: Shelf) -> CutParts:
+    """The same parts with what trials taught of them."""
+    lesson = shelf.lesson_of(parts)
+    return parts if lesson is None else replace(parts, lesson=lesson)
 
 
 def _data_for(tool: Tool, material: Material, shelf: Shelf) -> CuttingData | None:

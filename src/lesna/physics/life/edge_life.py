@@ -14,6 +14,10 @@ WEIBULL_SHAPE = 3.5
 
 #: a chip thinner than this share of the typical one takes no more load off the edge
 _LEAST_RELIEF = 0.5
+#: least slope of ln life over ln speed
+_LEAST_SLOPE = 0.5
+#: shape of a Weibull over the spread of its logarithm
+_SHAPE_OVER_SPREAD = np.pi / np.sqrt(6.0)
 
 
 @dataclass(frozen=True)
@@ -21,7 +25,8 @@ class LifeLaw:
     """What the tables know of the life of an edge in a material.
 
     ``Tt = Tref (vc / (m vref))^(-1/n) (max(hex, hex_ref/2)/hex_ref)^(-a/n) c`` and ``1/T = 1/Tt + 1/(N Tref)``, below the
-    least chip times ``(hex / hex_min)^2``; to VB = 0.3 mm uniform or 0.5 mm local (ISO 8688-2).
+    least chip times ``(hex / hex_min)^2``; to VB = 0.3 mm uniform or 0.5 mm local (ISO 8688-2). What trials taught moves the
+    exponents and the level: ``e^level T``.
 
     Parameters
     ----------
@@ -39,6 +44,8 @@ class LifeLaw:
         Factor of the cooling medium [-].
     ends : float
         N: abrasion and chance end an edge after so many times the reference life, however slowly it runs [-].
+    level, by_speed, by_chip : float
+        ln of life over the table's, and what the exponents of speed and chip are off it, by the shop's own trials [-].
     """
 
     vc_ref: float
@@ -49,6 +56,18 @@ class LifeLaw:
     a: float
     coolant: float = 1.0
     ends: float = 20.0
+    level: float = 0.0
+    by_speed: float = 0.0
+    by_chip: float = 0.0
+
+    @property
+    def _of_speed(self) -> float:
+        # however little is known, a faster edge never lives longer
+        return min(self.by_speed - 1.0 / self.n, -_LEAST_SLOPE)
+
+    @property
+    def _of_chip(self) -> float:
+        return self.by_chip - self.a / self.n
 
     def by_heat(self, vc: Num, h_ex: Num, m: Num) -> Num:
         """Median minutes that speed and chip alone would leave.
@@ -59,7 +78,7 @@ class LifeLaw:
         45.0
         """
         relief = self._relief(h_ex)
-        return self.life_ref * (vc / (m * self.vc_ref)) ** (-1.0 / self.n) * relief ** (-self.a / self.n) * self.coolant
+        return self.life_ref * (vc / (m * self.vc_ref)) ** self._of_speed * relief**self._of_chip * self.coolant
 
     def _relief(self, h_ex: Num) -> Num:
         """Chip over the reference, as far as a thinner one takes load off the edge [-]."""
@@ -68,7 +87,15 @@ class LifeLaw:
     def median(self, vc: Num, h_ex: Num, m: Num) -> Num:
         """Median minutes in the cut to the end of life."""
         whole = 1.0 / (1.0 / self.by_heat(vc, h_ex, m) + 1.0 / (self.ends * self.life_ref))
-        return whole * self._rubbing(h_ex)
+        return whole * self._rubbing(h_ex) * np.exp(self.level)
+
+    def settings(self, vc: Num, h_ex: Num, m: Num) -> tuple[Num, Num]:
+        """ln of speed and of chip over the references, as far as they still move the life: what trials are told apart by [-].
+
+        Where abrasion and chance end the edge, speed and chip move it by no more than ``T / Tt`` of their exponents.
+        """
+        share = 1.0 / (1.0 + self.by_heat(vc, h_ex, m) / (self.ends * self.life_ref))
+        return share * np.log(vc / (m * self.vc_ref)), share * np.log(self._relief(h_ex))
 
     def _rubbing(self, h_ex: Num) -> Num:
         """Share of its life that an edge keeps where the chip is thinner than it can cut [-]."""
@@ -85,11 +112,11 @@ class LifeLaw:
         >>> float(law.speed_for(900.0, 0.05, 1.0))
         nan
         """
-        wanted = life / self._rubbing(h_ex)
+        wanted = life / self._rubbing(h_ex) / np.exp(self.level)
         left = 1.0 / wanted - 1.0 / (self.ends * self.life_ref)
         heat = 1.0 / np.where(left > 0, left, np.nan)
-        share = heat / (self.life_ref * self.coolant) * self._relief(h_ex) ** (self.a / self.n)
-        return m * self.vc_ref * share ** (-self.n)
+        share = heat / (self.life_ref * self.coolant) * self._relief(h_ex) ** -self._of_chip
+        return m * self.vc_ref * share ** (1.0 / self._of_speed)
 
 
 def safe_life(median: Num, survivors: float = 0.95, shape: float = WEIBULL_SHAPE) -> Num:
@@ -117,3 +144,43 @@ def safe_life(median: Num, survivors: float = 0.95, shape: float = WEIBULL_SHAPE
     100.0
     """
     return median * (np.log(1.0 / survivors) / np.log(2.0)) ** (1.0 / shape)
+
+
+def shape_of(scatter: float) -> float:
+    """Weibull shape of edges whose lives scatter by so much in their logarithm [-].
+
+    Examples
+    --------
+    >>> round(shape_of(0.37), 2)
+    3.47
+    """
+    return float(_SHAPE_OVER_SPREAD / scatter)
+
+
+def unbroken_life(safe: float, median: float, survivors: float, shape: float, breaks: float, minutes: float) -> float:
+    """Minutes that a share of the edges outlives neither worn nor broken [min].
+
+    ``2^-(t/T)^shape (minutes / (minutes + t))^breaks = survivors``
+
+    Parameters
+    ----------
+    safe : float
+        Minutes that as many outlive wear alone [min].
+    median : float
+        Median life by wear [min].
+    survivors, shape : float
+        Share of edges, and Weibull shape [-].
+    breaks, minutes : float
+        Edges that broke, with half a one for those to come, and the minutes in the cut of all, the table's own among them.
+
+    Examples
+    --------
+    >>> round(unbroken_life(21.4, 45.0, 0.95, 3.5, 0.5, 450.0), 1)
+    19.4
+    """
+    low, high = 0.0, safe
+    for _ in range(40):
+        middle = 0.5 * (low + high)
+        left = 0.5 ** ((middle / median) ** shape) * (minutes / (minutes + middle)) ** breaks
+        low, high = (middle, high) if left > survivors else (low, middle)
+    return low

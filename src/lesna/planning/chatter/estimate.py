@@ -75,7 +75,9 @@ def estimated_depth(setup: CutSetup, ae: Num) -> Array | None:
     """
     DC = setup.shape.DC
     depth = depth_over_diameter(setup.parts, np.asarray(ae, dtype=float) / DC)
-    return None if depth is None else np.asarray(_ABOVE_TABLE * DC * depth * rigidity(setup))
+    lesson = setup.parts.lesson
+    heard = 1.0 if lesson is None else lesson.depth
+    return None if depth is None else np.asarray(_ABOVE_TABLE * DC * depth * rigidity(setup) * heard)
 
 
 def estimate_of(setup: CutSetup) -> Chatter | None:
@@ -83,5 +85,7 @@ def estimate_of(setup: CutSetup) -> Chatter | None:
     depth = estimated_depth(setup, setup.parts.cut.ae_mm)
     if depth is None:
         return None
-    found = float(depth)
-    return Chatter("estimate", found, found / BAND, found * BAND, 0.0, "anchored", np.inf)
+    found, lesson = float(depth), setup.parts.lesson
+    low, high = (1 / BAND, BAND) if lesson is None or not lesson.depth_looks else (
+        lesson.depth_low / lesson.depth, lesson.depth_high / lesson.depth)  # fmt: skip
+    return Chatter("estimate", found, found * low, found * high, 0.0, "anchored", np.inf)

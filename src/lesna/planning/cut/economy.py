@@ -9,6 +9,7 @@ from typing import Literal
 
 import numpy as np
 
+from lesna.model.lesson import Lesson
 from lesna.model.resolve import CutParts
 from lesna.physics import Array, Num
 from lesna.physics.life import edge_life
@@ -165,7 +166,7 @@ def economy_of(setup: CutSetup, state: State, timing: Timing | None) -> Economy 
         return None
     m = float(multiplier(setup, state.ae, state.ap))
     median = float(law.median(state.vc, state.hex, m))
-    safe = float(edge_life.safe_life(median, parts.batch.survivors))
+    safe = safe_minutes(parts.lesson, median, parts.batch.survivors)
     change = change_of(parts)
     edge_cost, rate = edge_cost_of(parts), rate_of(parts)
     edges = None if timing is None else timing.cutting / median
@@ -180,6 +181,15 @@ def economy_of(setup: CutSetup, state: State, timing: Timing | None) -> Economy 
         rate=rate, time_per_part=time, edges_per_part=edges, cost_per_part=cost,
         change_after=None if timing is None else math.floor(safe / timing.cutting), vc=state.vc, hex=state.hex,
     )  # fmt: skip
+
+
+def safe_minutes(lesson: Lesson | None, median: float, survivors: float) -> float:
+    """Minutes that a share of the edges outlives: by the usual scatter until trials say otherwise [min]."""
+    if lesson is None or not lesson.teaches_life:
+        return float(edge_life.safe_life(median, survivors))
+    shape = edge_life.shape_of(lesson.scatter)
+    safe = float(edge_life.safe_life(median, survivors, shape))
+    return edge_life.unbroken_life(safe, median, survivors, shape, lesson.breaks, lesson.break_minutes)
 
 
 #: speeds over the cut's own at which the least is looked for, and how many

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
@@ -100,8 +101,12 @@ def law_of(setup: CutSetup) -> LifeLaw | None:
     data, typical, speed = setup.parts.data, setup.chip.typical, speed_of_tables(setup)
     if data is None or speed is None or data.taylor_n is None or data.ref_life_min is None or typical is None:
         return None
-    return LifeLaw(speed, typical, setup.chip.least or 0.0, data.ref_life_min, data.taylor_n, data.taylor_feed_exp or 0.0,
-                   coolant_factor(setup.parts), data.life_end_over_ref or LifeLaw.ends)  # fmt: skip
+    law = LifeLaw(speed, typical, setup.chip.least or 0.0, data.ref_life_min, data.taylor_n, data.taylor_feed_exp or 0.0,
+                  coolant_factor(setup.parts), data.life_end_over_ref or LifeLaw.ends)  # fmt: skip
+    lesson = setup.parts.lesson
+    if lesson is None:
+        return law
+    return replace(law, level=lesson.level, by_speed=lesson.by_speed, by_chip=lesson.by_chip)
 
 
 def speed_keeping(setup: CutSetup, ae: Num, ap: Num, h_ex: Num) -> Num:

@@ -122,6 +122,9 @@ class Result:
     @property
     def force_band(self) -> float:
         """How far force, power and torque may be off, either way [-]: wider for tables less known and for thin chips."""
+        lesson = self.setup.parts.lesson
+        if lesson is not None and lesson.force_edges:
+            return max(lesson.force_high / lesson.force, lesson.force / lesson.force_low) - 1.0
         band = _BANDS[confidence_of(self.setup)]
         return band + (_THIN_BAND if self.state.hm < _THIN_CHIP else 0.0)
 

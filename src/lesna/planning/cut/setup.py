@@ -217,7 +217,8 @@ def _law(parts: CutParts, helix: float, hb: float | None) -> forces.ForceLaw:
     # coefficients that were identified on a cutter hold its rake already
     turned = 1.0 if m.Ktc_n_mm2 and tool.GAMF is None else forces.rake_factor(rake, m.rake_ref_deg)
     factor = forces.hardness_factor(hb, usual_hardness(m), m.kc_hardness_exp) * turned
-    grown = factor * forces.wear_factors(parts.cut.wear_vb_mm)
+    learned = 1.0 if parts.lesson is None else parts.lesson.force
+    grown = factor * learned * forces.wear_factors(parts.cut.wear_vb_mm)
     return law_of_material(m, grown, helix, tool.edge_radius_um)
 
 

@@ -1,0 +1,84 @@
+"""What the store's readings teach of a cut, kept by its set-up until new readings come."""
+
+from __future__ import annotations
+
+import contextlib
+import threading
+
+from lesna.bank.store import Bank
+from lesna.learning.fit import MOST_EDGES, Fit, fit_of
+from lesna.learning.settings import Settings, scope_of, scope_told
+from lesna.learning.trust import SetUp, trust
+from lesna.model.errors import InputError
+from lesna.model.kept import Shelf
+from lesna.model.lesson import Lesson
+from lesna.model.resolve import CutParts
+from lesna.model.trials import Reading
+
+#: a set-up that is believed less is not read; readings that are at most looked at
+_LEAST_TRUST, _MOST_READINGS = 0.05, 6 * MOST_EDGES
+
+
+class Lessons:
+    """Lessons of a store for the cuts of a library.
+
+    Parameters
+    ----------
+    bank : Bank
+        Where readings are kept.
+    shelf : Shelf
+        Library that their ids are looked up in.
+    """
+
+    def __init__(self, bank: Bank, shelf: Shelf) -> None:
+        self._bank, self._settings, self._shelf = bank, Settings(shelf), shelf
+        self._lessons: dict[SetUp, Lesson | None] = {}
+        self._setups: dict[int, SetUp] | None = None
+        self._lock = threading.RLock()
+        #: thread that shall never wait for a lesson to be learned
+        self.hurried: int | None = None
+
+    def of(self, parts: CutParts) -> Lesson | None:
+        """The lesson of a cut; None where trials say nothing of it, or where a thread in a hurry asks before it is learned."""
+        scope = scope_of(parts)
+        if scope in self._lessons:
+            return self._lessons[scope]
+        return None if threading.get_ident() == self.hurried else self.learn(parts)
+
+    def is_learned(self, parts: CutParts) -> bool:
+        """Whether it is known what trials say of a cut."""
+        return scope_of(parts) in self._lessons
+
+    def learn(self, parts: CutParts) -> Lesson | None:
+        """Finds out what trials say of a cut, and keeps it."""
+        with self._lock:
+            found = None
+            with contextlib.suppress(InputError):  # the tables know no life for it, so none can be learned
+                fit = self.fit(parts)
+                told = fit.edges + fit.others + fit.force.setups + fit.depth.looks
+                found = fit.lesson if told else None
+            self._lessons[scope_of(parts)] = found
+        return found
+
+    def fit(self, parts: CutParts) -> Fit:
+        """The whole of what trials say of a cut (errors as in `learning.fit.fit_of`)."""
+        with self._lock:
+            return fit_of(parts, self.near(parts), self._settings)
+
+    def near(self, parts: CutParts) -> list[Reading]:
+        """Readings of set-ups that are believed for a cut."""
+        scope = scope_of(parts)
+        wanted = [number for number, other in self._known_setups().items() if trust(scope, other) >= _LEAST_TRUST]
+        return self._bank.readings_of(wanted, _MOST_READINGS)
+
+    def forget(self) -> None:
+        """New readings are there: what was learned holds no more."""
+        with self._lock:
+            self._lessons.clear()
+            self._setups = None
+
+    def _known_setups(self) -> dict[int, SetUp]:
+        if self._setups is None:
+            found = {number: scope_told(told, self._shelf) for number, told in self._bank.setups().items()}
+            self._setups = {number: scope for number, scope in found.items() if scope is not None}
+        return self._setups

@@ -1,0 +1,341 @@
+"""Life, force and chatter of one set-up after what the shop's trials say of it and of its neighbours."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from lesna.learning.calm import DepthScale, depth_scale
+from lesna.learning.edges import CRITERION, Edge
+from lesna.learning.force import PRIOR, ForceScale, Load, force_scale
+from lesna.learning.posterior import Posterior, fit, prior_covariance
+from lesna.learning.settings import (
+    Setting,
+    Settings,
+    Taken,
+    edges_of,
+    is_covered,
+    law_speed,
+    scope_of,
+    setting_of,
+    untaught,
+)
+from lesna.learning.trust import SetUp, trust, trusts
+from lesna.model.lesson import Lesson
+from lesna.model.resolve import CutParts
+from lesna.model.shown import counted
+from lesna.model.trials import WEAR_KINDS, Reading
+from lesna.physics import Array
+from lesna.planning.cut.economy import safe_minutes
+from lesna.planning.cut.limits import confidence_of
+from lesna.planning.cut.setup import setup_of
+
+#: a set-up that is believed less than this is left aside; neighbours and edges that are looked at
+_LEAST_TRUST, _MOST_NEIGHBOURS, MOST_EDGES = 0.05, 8, 300
+#: speeds over the cut's own at which the life is told
+RATIOS = np.array([0.65, 0.75, 0.85, 0.95, 1.0, 1.05, 1.15, 1.3, 1.5])
+#: an edge is flagged from this chance on; so many of all, or such a scatter, are two crowds
+_FLAGGED, _CROWD_SHARE, _CROWD_SCATTER, _CROWD_LEAST = 0.5, 0.2, 0.6, 5
+#: ln of life over the table's that is told as far off, and as doubtful
+_FAR_OFF, _DOUBTFUL = math.log(3.0), 5.0
+#: a land that nobody has in millimetres [mm]; what may be read smaller than before [mm]
+_NO_LAND, _SHRANK = 3.0, 0.03
+#: forces and chatter are one with set-ups that are believed so far
+_SAME_FORCE = 0.9
+
+
+@dataclass(frozen=True)
+class Band:
+    """Median life and the band of nine of ten next edges [min]."""
+
+    median: float
+    low: float
+    high: float
+
+
+@dataclass(frozen=True)
+class LifePoint:
+    """The band at one surface speed [m/min], with the chip that goes with it [mm], and what the tables alone say."""
+
+    vc: float
+    hex: float
+    band: Band
+    prior: Band
+
+
+@dataclass(frozen=True)
+class Told:
+    """Something about one edge or reading, in words, with the chance or size it has."""
+
+    name: str
+    why: str
+    value: float = 0.0
+
+
+@dataclass(frozen=True)
+class Fit:
+    """What trials say of a cut.
+
+    Attributes
+    ----------
+    scope : SetUp
+        Its set-up.
+    edges, readings, others : int
+        Edges and readings of the set-up itself, and edges of neighbours.
+    life : tuple of LifePoint
+        Over surface speed; `at_cut` and `prior_at_cut` at its own.
+    safe_min : float
+        What 95 % of edges outlive neither worn nor broken [min].
+    force, depth : ForceScale, DepthScale
+        Factors on force and on the depth of chatter.
+    left_out, flagged, influence : tuple of Told
+        Readings that nothing follows from, wild edges, and how far each edge moves ln of the median.
+    held_out : tuple of int
+        Edges of known life, and those inside the band that the others give.
+    says : tuple of str
+        What somebody has to know before believing it.
+    lesson : Lesson
+        The same for every computation.
+    """
+
+    scope: SetUp
+    edges: int
+    readings: int
+    others: int
+    life: tuple[LifePoint, ...]
+    at_cut: Band
+    prior_at_cut: Band
+    safe_min: float
+    force: ForceScale
+    depth: DepthScale
+    left_out: tuple[Told, ...]
+    flagged: tuple[Told, ...]
+    influence: tuple[Told, ...]
+    held_out: tuple[int, int]
+    says: tuple[str, ...]
+    lesson: Lesson
+    posterior: Posterior
+    setting: Setting
+    own: tuple[Taken, ...]
+
+
+def fit_of(parts: CutParts, readings: Sequence[Reading], settings: Settings) -> Fit:
+    """What trials say of a cut's set-up.
+
+    Parameters
+    ----------
+    parts : CutParts
+        The cut.
+    readings : sequence of Reading
+        All that may say something of it; those of other set-ups count as far as they are believed.
+    settings : Settings
+        What the tables say of readings.
+
+    Raises
+    ------
+    InputError
+        When the tables know no life for its tool in its material.
+    """
+    plain = untaught(parts)
+    setting, scope = setting_of(plain), scope_of(plain)
+    taken, unusable = settings.take(readings)
+    near, groups, setups = _neighbours(scope, taken)
+    edges, idle = edges_of(near, groups)
+    own = [edge for edge in edges if edge.group == 0]
+    edges = [
+        *own[-MOST_EDGES:],
+        *[edge for edge in edges if edge.group][-max(MOST_EDGES - len(own), 0) or len(edges) :],
+    ]
+    own_taken = tuple(one for one in near if groups[one.scope] == 0)
+    covariance = prior_covariance(*setting.exponents)
+    level = np.mean([edge.covariates for edge in own or edges], axis=0) if edges else np.array([1.0, 0.0, 0.0])
+    posterior = fit(edges, covariance, level, trusts(setups) if len(setups) > 1 else None)
+    bare = fit([], covariance, level)
+    lesson = _lesson(posterior, level, len(own), len(edges) - len(own), own, setting, covariance)
+    force, depth = _force(plain, own_taken, near), _depth(scope, near)
+    lesson = replace(
+        lesson, force=force.median, force_low=force.low, force_high=force.high, force_edges=force.setups,
+        depth=depth.median, depth_low=depth.low, depth_high=depth.high, depth_looks=depth.looks,
+    )  # fmt: skip
+    life = _life(plain, lesson, posterior, bare)
+    here = life[int(np.argmin(np.abs(RATIOS - 1.0)))]
+    safe = safe_minutes(replace(lesson, edges=max(lesson.edges, 1)), here.band.median, 0.95)
+    flagged = _flagged(posterior)
+    return Fit(
+        scope=scope, edges=len(own), readings=len(own_taken), others=len(edges) - len(own), life=life, at_cut=here.band,
+        prior_at_cut=here.prior, safe_min=min(safe, here.band.low), force=force, depth=depth,
+        left_out=tuple(Told(told_as(reading), why) for reading, why in (*unusable, *idle)), flagged=flagged,
+        influence=tuple(Told(edge.name, "", float(shift)) for edge, shift in zip(edges, posterior.influence(level), strict=True)),
+        held_out=posterior.held_out() if edges else (0, 0),
+        says=tuple(_says(posterior, level, lesson, flagged, own_taken)), lesson=lesson, posterior=posterior, setting=setting,
+        own=own_taken,
+    )  # fmt: skip
+
+
+def told_as(reading: Reading) -> str:
+    """How a reading is named."""
+    return f"{reading.trial} / {reading.edge} at {reading.minutes:g} min"
+
+
+def _neighbours(scope: SetUp, taken: Sequence[Taken]) -> tuple[list[Taken], dict[SetUp, int], list[SetUp]]:
+    """Readings that are believed, the position of each set-up in the fit, and the set-ups, the cut's own first."""
+    groups: dict[SetUp, int] = {}
+    known = {one.scope for one in taken}
+    setups = [scope]
+    for other in sorted(known, key=lambda other: -trust(scope, other)):
+        if is_covered(scope, other):
+            groups[other] = 0
+            continue
+        same = next((place for place, setup in enumerate(setups[1:], 1) if is_covered(setup, other)), None)
+        if same is None and trust(scope, other) >= _LEAST_TRUST and len(setups) <= _MOST_NEIGHBOURS:
+            setups.append(other)
+            same = len(setups) - 1
+        if same is not None:
+            groups[other] = same
+    return [one for one in taken if one.scope in groups], groups, setups
+
+
+def _lesson(
+    posterior: Posterior,
+    level: Array,
+    own: int,
+    others: int,
+    own_edges: Sequence[Edge],
+    setting: Setting,
+    covariance: Array,
+) -> Lesson:
+    mean = posterior.mean
+    middle = posterior.quantile(level, 0.5)
+    spread = posterior.median_spread(level)
+    return Lesson(
+        edges=own, others=others, own_share=_own_share(spread, own_edges, others, level, covariance),
+        level=float(mean[0] + middle - mean @ level) if own + others else 0.0, by_speed=float(mean[1]), by_chip=float(mean[2]),
+        scatter=(middle - posterior.quantile(level, 0.05)) / 1.645, spread=spread,
+        breaks=0.5 + sum(edge.is_broken for edge in own_edges),
+        break_minutes=10.0 * setting.reference + sum(look.minutes for edge in own_edges for look in edge.looks),
+    )  # fmt: skip
+
+
+def _own_share(spread: float, own: Sequence[Edge], others: int, level: Array, covariance: Array) -> float:
+    """Share of what is known of the median that its own edges bring."""
+    if not others or not own:
+        return 1.0 if own else 0.0
+    before = 1.0 / fit([], covariance, level).median_spread(level) ** 2
+    alone = 1.0 / fit(own, covariance, level).median_spread(level) ** 2 - before
+    whole = 1.0 / spread**2 - before
+    return float(np.clip(alone / whole, 0.0, 1.0)) if whole > 0 else 1.0
+
+
+def _force(parts: CutParts, own: Sequence[Taken], near: Sequence[Taken]) -> ForceScale:
+    """By the readings of the same material; a set-up of its own for each edge."""
+    material = parts.material.id or parts.material.name
+    spread = PRIOR[confidence_of(setup_of(parts))]
+    same = own or [one for one in near if one.scope.material == material]
+    names = {name: place for place, name in enumerate(dict.fromkeys(one.reading.key[:2] for one in same))}
+    loads = [
+        Load(
+            one.reading.load_pct,
+            one.setting.cut_load,
+            one.setting.idle_load,
+            min(one.reading.vb_mm or 0.0, 1.0),
+            names[one.reading.key[:2]],
+        )
+        for one in same
+        if one.reading.load_pct is not None and one.setting.cut_load is not None and one.setting.idle_load is not None
+    ]
+    return force_scale(loads, spread)
+
+
+def _depth(scope: SetUp, near: Sequence[Taken]) -> DepthScale:
+    """By calm and chattering cuts of the same structure: tool, holder and machine."""
+    heard = []
+    for one in near:
+        chattered, used = one.reading.chattered, one.setting.depth_used
+        if chattered is None or not used or trust(scope, one.scope) < _SAME_FORCE:
+            continue
+        heard.append((used, chattered))
+    return depth_scale(heard)
+
+
+def _life(parts: CutParts, lesson: Lesson, posterior: Posterior, bare: Posterior) -> tuple[LifePoint, ...]:
+    taught, plain = law_speed(setup_of(replace(parts, lesson=lesson)), RATIOS), law_speed(setup_of(parts), RATIOS)
+    assert taught is not None and plain is not None  # seen when the setting was computed
+    out = []
+    for vc, median, prior in zip(taught[0], taught[1], plain[1], strict=True):
+        cut = untaught(parts).with_cut(n_rpm=None, life_min_wanted=None, vc_m_min=float(vc))
+        x = np.array([1.0, *setting_of(cut, with_load=False).x])
+        out.append(LifePoint(float(vc), taught[2], _band(posterior, x, float(median)), _band(bare, x, float(prior))))
+    return tuple(out)
+
+
+def _band(posterior: Posterior, x: Array, median: float) -> Band:
+    low, middle, high = (posterior.quantile(x, share) for share in (0.05, 0.5, 0.95))
+    return Band(median, median * math.exp(low - middle), median * math.exp(high - middle))
+
+
+def _flagged(posterior: Posterior) -> tuple[Told, ...]:
+    if not posterior.edges:
+        return ()
+    out = []
+    for edge, chance, shift in zip(
+        posterior.edges, posterior.wild(), posterior.influence(np.array([1.0, 0.0, 0.0])), strict=True
+    ):
+        if chance > _FLAGGED:
+            way = "lived much longer than" if shift > 0 else "went much sooner than"
+            out.append(Told(edge.name, f"{way} the others of its setting", float(chance)))
+    return tuple(out)
+
+
+def _says(
+    posterior: Posterior, level: Array, lesson: Lesson, flagged: Sequence[Told], own: Sequence[Taken]
+) -> list[str]:
+    """What somebody has to know before believing it, the gravest first."""
+    if not posterior.edges:
+        return ["table only: no edge of this set-up or of one like it was written down"]
+    out = []
+    off = posterior.shift(level)
+    if abs(off) > _DOUBTFUL:
+        out.append("lives are so far off the table that the table or the units of the readings are doubtful")
+    elif abs(off) > _FAR_OFF:
+        more = f"{math.exp(abs(off)):.1f} times {'longer' if off > 0 else 'shorter'}"
+        out.append(f"edges live {more} than the table says")
+    count = len(posterior.edges)
+    if count >= _CROWD_LEAST and (
+        len(flagged) > _CROWD_SHARE * count or (posterior.typical_scatter > _CROWD_SCATTER and count >= _CROWD_LEAST)
+    ):
+        out.append("there are two crowds of edges: look for what differs, another machine, batch of material or holder")
+    if lesson.others:
+        share = 100.0 * (1.0 - lesson.own_share)
+        out.append(f"{share:.0f} % of this comes from {counted(lesson.others, 'edge')} of neighbouring set-ups")
+    if not any(
+        look.mark in ("worn", "broken") or (look.land or 0.0) >= CRITERION
+        for edge in posterior.edges
+        for look in edge.looks
+    ):
+        out.append("no edge was worn yet: how long they live is known from below only")
+    return [*out, *_doubts(own)]
+
+
+def _doubts(own: Sequence[Taken]) -> list[str]:
+    """Readings that do not go together."""
+    out: list[str] = []
+    before: dict[tuple[str, str], float] = {}
+    for one in sorted(own, key=lambda one: (*one.reading.key[:2], one.reading.minutes)):
+        reading, land = one.reading, one.reading.vb_mm
+        if land is None:
+            continue
+        former = before.get(reading.key[:2], 0.0)
+        if land > _NO_LAND:
+            out.append(
+                f"{told_as(reading)}: VB {land:g} mm is no land of a milling edge; is it in thousandths of a millimetre?"
+            )
+        elif former - land > _SHRANK:
+            out.append(f"{told_as(reading)}: VB fell from {former:g} to {land:g} mm; wear does not shrink")
+        elif reading.retired == "worn" and land < CRITERION / 3 and reading.wear_kind in ("uniform", "none", "rubbing"):
+            kind = WEAR_KINDS[reading.wear_kind]
+            out.append(f"{told_as(reading)}: taken out worn at VB {land:g} mm of {kind}; the two say different things")
+        before[reading.key[:2]] = land
+    return out
