@@ -65,8 +65,10 @@ def edge_of(shop: Shop, name: str, looks: str, rng: np.random.Generator) -> Edge
         times = sorted(rng.uniform(8, 15, int(rng.integers(1, 3))))
         return Edge(name, tuple(look(t, s) for t, s in zip(times, (0.0, *times), strict=False)))
     if looks == "good" and rng.random() < 0.8:
-        end = life * rng.uniform(0.3, 0.9)
-        return Edge(name, (look(end, 0.0, "good", told=rng.random() < 0.3),))
+        # taken out by the clock, whatever the edge would have lived
+        end = float(table * np.exp(shop.beta @ x) * rng.uniform(0.3, 0.9))
+        if end < life:
+            return Edge(name, (look(end, 0.0, "good", told=rng.random() < 0.3),))
     times = life * np.array([0.25, 0.5, 0.8, 1.0])
     last = len(times) - 1
     return Edge(
