@@ -98,7 +98,9 @@ def open_store(url: URL, *, make: bool) -> Opened:
         with engine.connect() as connection:
             schema = _schema_of(connection, path)
         if schema > SCHEMA:
-            read_only = f"its schema {schema} is newer than the {SCHEMA} that this Lesna knows; it can only be read here"
+            read_only = (
+                f"its schema {schema} is newer than the {SCHEMA} that this Lesna knows; it can only be read here"
+            )
             engine.dispose()
             engine = _engine(url, read_only=True)
         elif schema < SCHEMA and not read_only:

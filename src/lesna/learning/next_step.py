@@ -223,14 +223,20 @@ def _speed(
     """The speed that is cheapest by what is known; None where neither moving nor looking once more brings anything."""
     factors = np.exp(np.linspace(math.log(1 / LARGEST), math.log(LARGEST), 25))
     points = [point_at("speed", float(factor)) for factor in factors]
-    fitting = [k for k, point in enumerate(points) if point.hard <= 1.0 + 1e-9 and chance(point)[0] <= max(risk, chance(here)[0])]
+    fitting = [
+        k
+        for k, point in enumerate(points)
+        if point.hard <= 1.0 + 1e-9 and chance(point)[0] <= max(risk, chance(here)[0])
+    ]
     if not fitting:
         return None
     k = min(fitting, key=lambda k: cost(points[k]))
     gain = 1.0 - cost(points[k]) / cost(here)
     life = here.table * math.exp(posterior.shift(here.x))
     swing = 1.645 * posterior.median_spread(here.x)
-    open_cost = math.log(prices.per_volume(1.0, life * math.exp(-swing)) / prices.per_volume(1.0, life * math.exp(swing)))
+    open_cost = math.log(
+        prices.per_volume(1.0, life * math.exp(-swing)) / prices.per_volume(1.0, life * math.exp(swing))
+    )
     if gain < WORTH and open_cost < _SETTLED:
         return None
     lost, _ = chance(points[k])

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 
@@ -20,9 +20,10 @@ from lesna.model.shown import shortened
 from lesna.model.trials import Reading
 from lesna.planning.chatter.estimate import estimated_depth
 from lesna.planning.cut.life import law_of, multiplier
+from lesna.planning.cut.limits import BY_ID
 from lesna.planning.cut.motion import motion_of
 from lesna.planning.cut.setup import CutSetup, hardness_of, setup_of, usual_hardness
-from lesna.planning.cut.solve import solve_one
+from lesna.planning.cut.solve import State, solve_one
 
 #: coolants that are no liquid
 _DRY = frozenset({"dry", "air", "through_air"})
@@ -40,8 +41,8 @@ class Setting:
         ln of speed and of chip over the references, as far as they still move the life [-].
     cut_load, idle_load : float or None
         Load of the cut and of the idling spindle over S1 power at that speed [%]; None where the machine is not known.
-    depth_used : float or None
-        Depth over the estimated depth of chatter [-].
+    depth_used, chip_used : float or None
+        Depth over the estimated depth of chatter, and chip over the thickest of the tables [-].
     exponents : tuple of float
         Taylor exponents n and a of the row [-].
     """
@@ -52,6 +53,7 @@ class Setting:
     cut_load: float | None
     idle_load: float | None
     depth_used: float | None
+    chip_used: float | None
     exponents: tuple[float, float]
 
 
@@ -114,9 +116,11 @@ def setting_of(parts: CutParts, *, with_load: bool = True) -> Setting:
     x = law.settings(motion.vc, motion.hex, m)
     depth = estimated_depth(setup, parts.cut.ae_mm)
     loads = _loads_of(setup) if with_load else (None, None)
+    chip = BY_ID["chip_thickness_max"].use(setup, cast(State, motion))
     return Setting(
         life=float(law.median(motion.vc, motion.hex, m)), reference=law.life_ref, x=(float(x[0]), float(x[1])),
         cut_load=loads[0], idle_load=loads[1], depth_used=None if depth is None else float(motion.ap / depth),
+        chip_used=None if chip is None else float(chip),
         exponents=(law.n, law.a),
     )  # fmt: skip
 
