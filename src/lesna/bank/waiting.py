@@ -8,8 +8,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from lesna.bank.exchange import found_in_text
-from lesna.bank.opening import Unreachable
-from lesna.bank.store import Bank, Logged, Source, plain
+from lesna.bank.store import Bank, Source, plain
 from lesna.model.errors import FileProblem, InputError
 from lesna.model.files import read_text, write_atomic
 from lesna.model.trials import Reading
@@ -20,23 +19,6 @@ _PATTERN = "readings-*.json"
 def folder_beside(library: Path) -> Path:
     """Where they wait, in the folder of the shop's own data."""
     return library / "waiting"
-
-
-def log_or_wait(bank: Bank, given: Sequence[Reading], source: Source, folder: Path) -> Logged:
-    """Adds readings; where the server does not answer they are kept in a file, and that is said.
-
-    Raises
-    ------
-    Unreachable
-        When the server does not answer; the readings are in a file then.
-    FileProblem
-        When a local store cannot be written.
-    """
-    try:
-        return bank.log(given, source)
-    except Unreachable as error:
-        path = keep_waiting(given, folder)
-        raise Unreachable(f"{error}; the readings wait in {path} and are sent when it answers") from None
 
 
 def keep_waiting(given: Sequence[Reading], folder: Path) -> Path:

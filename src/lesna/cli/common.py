@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from lesna.cli.banks import teach
 from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, line
 from lesna.data.library import Library
 from lesna.data.places import shop_folder
@@ -25,8 +26,10 @@ if TYPE_CHECKING:
 
 
 def open_library() -> Library:
-    """Shipped tables with the shop's own over them."""
-    return Library(shop_folder())
+    """Shipped tables with the shop's own over them, and what its trials taught."""
+    library = Library(shop_folder())
+    teach(library)
+    return library
 
 
 def mention_problems(library: Library) -> None:

@@ -33,6 +33,7 @@ class Front:
 
 #: where each command lives, and what the list of commands says of it; only the one that runs is imported
 _COMMANDS = {
+    "bank": ("lesna.cli.bank", "bank", "List, check, import and export what the shop keeps."),
     "compare": ("lesna.cli.compare", "compare_command", "Rank the schools of roughing on a cut's feature."),
     "cut": ("lesna.cli.cut", "cut", "Compute the cuts of a job."),
     "map": ("lesna.cli.map", "map_command", "Compute removal and every limit over stepover and depth."),
@@ -40,6 +41,7 @@ _COMMANDS = {
     "path": ("lesna.cli.path", "path_command", "Make a cut's path, simulate it and write the program."),
     "quote": ("lesna.cli.quote", "quote", "Quote a batch in time, edges and money."),
     "sheet": ("lesna.cli.sheet", "sheet", "Write the set-up sheet of a job."),
+    "trial": ("lesna.cli.trial", "trial", "Plan test cuts, log what was seen, and learn from it."),
     "stability": ("lesna.cli.stability", "stability_command", "Compute where a cut chatters."),
 }
 

@@ -31,6 +31,8 @@ _FAST, _SLOW = 0.6, 1.6
 _RUN_IN = 0.25
 #: a reduction and a rise never go further than this at once
 _MOST_LESS, _MOST_MORE = 0.5, 1.5
+#: chance of seeing a sign again that a reduction leaves
+_SIGN_DARED = 0.25
 _QUANTITY: dict[str, Quantity] = {"fz_mm": "feed", "ap_mm": "depth", "vc_m_min": "speed", "ae_mm": "stepover"}
 #: why there is no next step, in words
 _ENDED = {
@@ -253,12 +255,12 @@ def _size(here: Result, fit: Fit, rule: Rule, quantity: Quantity, risk: float) -
         name = "depth" if quantity == "depth" else "feed"
         used = point_of(here, None).used.get(name)
         if used:
-            grid = np.linspace(_MOST_LESS, 1.0, 51)
-            fitting = [float(f) for f in grid if limits[name].chance(used * float(f)) <= risk]
-            size = min(max(fitting, default=_MOST_LESS), 0.95)
+            grid = np.linspace(_MOST_LESS, 0.95, 46)
+            fitting = [float(f) for f in grid if limits[name].sign_chance(used * float(f)) <= _SIGN_DARED]
+            size = max(fitting, default=_MOST_LESS)
             return (
                 size,
-                f" So far down the chance of meeting it again is {100 * limits[name].chance(used * size):.0f} %.",
+                f" So far down the chance of seeing it again is {100 * limits[name].sign_chance(used * size):.0f} %.",
             )
     if answer.by == "posterior":
         step = _best_speed(here, fit, risk)

@@ -24,7 +24,7 @@ from lesna.learning.settings import (
     untaught,
 )
 from lesna.learning.trust import SetUp, trust, trusts
-from lesna.model.lesson import Lesson
+from lesna.model.lesson import KNOWN_FROM, Lesson
 from lesna.model.resolve import CutParts
 from lesna.model.shown import counted
 from lesna.model.trials import WEAR_KINDS, Reading
@@ -162,7 +162,7 @@ def fit_of(parts: CutParts, readings: Sequence[Reading], settings: Settings) -> 
     )  # fmt: skip
     life = _life(plain, lesson, posterior, bare)
     here = life[int(np.argmin(np.abs(RATIOS - 1.0)))]
-    safe = safe_minutes(replace(lesson, edges=max(lesson.edges, 1)), here.band.median, 0.95)
+    safe = safe_minutes(replace(lesson, edges=max(lesson.edges, KNOWN_FROM)), here.band.median, 0.95)
     flagged = _flagged(posterior)
     return Fit(
         scope=scope, edges=len(own), readings=len(own_taken), others=len(edges) - len(own), life=life, at_cut=here.band,

@@ -51,6 +51,10 @@ class Limit:
         """Chance that so much of the table's limit is too much."""
         return float(self.weights @ ndtr((math.log(max(used, 1e-9)) - _LIMITS) / _SHARP))
 
+    def sign_chance(self, used: float) -> float:
+        """Chance that so much of the table's limit shows signs of it."""
+        return float(self.weights @ ndtr((math.log(max(used, 1e-9)) - _LIMITS + _SIGN) / _SHARP))
+
 
 @dataclass(frozen=True)
 class Point:

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from typing import Any, Literal
 
 from pydantic import Field
 
+from lesna.data.places import shipped_folder
 from lesna.model.base import Record, number
+from lesna.model.files import parse_json, read_text
 from lesna.model.trials import Reading, WearKind, WearZone
 
 Pace = Literal["fast", "usual", "slow", ""]
@@ -87,3 +90,9 @@ def holds(rule: Rule, reading: Reading, seen: Seen) -> bool:
 def rules_from(rows: Sequence[Mapping[str, Any]]) -> tuple[Rule, ...]:
     """The rules of a table, the heaviest first (InputError names a row that cannot be used)."""
     return tuple(sorted((Rule.read(row) for row in rows), key=lambda rule: -rule.weight))
+
+
+@lru_cache(maxsize=1)
+def shipped_rules() -> tuple[Rule, ...]:
+    """The rules that ship with Lesna."""
+    return rules_from(parse_json(read_text(shipped_folder() / "tables" / "coach-rules.json")))

@@ -90,8 +90,13 @@ def scope_told(told: Mapping[str, Any], shelf: Shelf) -> SetUp | None:
         hardness=hardness_of(piece) or usual_hardness(material), force=material.kc11_n_mm2 or material.Ktc_n_mm2,
         conductivity=material.thermal_cond_w_mk, coating=told.get("coating", "none"), kind=told.get("tool_kind", ""),
         substrate=told.get("substrate", "carbide"), DC=told.get("DC", 0.0), wet=None if coolant is None else coolant not in _DRY,
-        machine=told.get("machine", ""), holder=told.get("holder", ""),
+        machine=told.get("machine", ""), holder=_holder(told.get("holder", "")),
     )  # fmt: skip
+
+
+def _holder(name: str) -> str:
+    """The row of a holder that is named by its kind."""
+    return names.HOLDER_ROWS.get(cast(names.HolderKind, name), name)
 
 
 def untaught(parts: CutParts) -> CutParts:
@@ -158,7 +163,7 @@ class Settings:
     """
 
     def __init__(self, shelf: Shelf) -> None:
-        self._shelf = shelf
+        self._shelf: Shelf = _Untaught(shelf)
         self._known: dict[tuple[Any, ...], tuple[SetUp, Setting] | str] = {}
 
     def take(self, readings: Sequence[Reading]) -> tuple[list[Taken], list[tuple[Reading, str]]]:
@@ -227,12 +232,23 @@ class Settings:
         return Job.read({"lesna": 1, "workpiece": work, "machine": machine, "cuts": [cut]})
 
 
+class _Untaught:
+    """A library as it is without any trial: what is learned from must not hold what was learned."""
+
+    def __init__(self, shelf: Shelf) -> None:
+        self.tools, self.holders, self.machines = shelf.tools, shelf.holders, shelf.machines
+        self.materials, self.tapers, self.cutting_data = shelf.materials, shelf.tapers, shelf.cutting_data
+
+    def lesson_of(self, parts: CutParts) -> None:
+        """Nothing."""
+
+
 def _scope_of_reading(reading: Reading, parts: CutParts) -> SetUp:
     scope = scope_of(parts)
     # what a reading does not say makes no difference
     return replace(
         scope, hardness=scope.hardness if reading.hardness_hrc is not None else usual_hardness(parts.material),
-        wet=None if reading.coolant is None else scope.wet, machine=reading.machine, holder=reading.holder,
+        wet=None if reading.coolant is None else scope.wet, machine=reading.machine, holder=_holder(reading.holder),
     )  # fmt: skip
 
 

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+#: edges of a set-up itself from which its own scatter counts, and a quote is the shop's own
+KNOWN_FROM = 5
+
 
 @dataclass(frozen=True)
 class Lesson:

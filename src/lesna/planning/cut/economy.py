@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 
-from lesna.model.lesson import Lesson
+from lesna.model.lesson import KNOWN_FROM, Lesson
 from lesna.model.resolve import CutParts
 from lesna.physics import Array, Num
 from lesna.physics.life import edge_life
@@ -184,8 +184,8 @@ def economy_of(setup: CutSetup, state: State, timing: Timing | None) -> Economy 
 
 
 def safe_minutes(lesson: Lesson | None, median: float, survivors: float) -> float:
-    """Minutes that a share of the edges outlives: by the usual scatter until trials say otherwise [min]."""
-    if lesson is None or not lesson.teaches_life:
+    """Minutes that a share of the edges outlives: by the usual scatter until enough edges say otherwise [min]."""
+    if lesson is None or lesson.edges < KNOWN_FROM:
         return float(edge_life.safe_life(median, survivors))
     shape = edge_life.shape_of(lesson.scatter)
     safe = float(edge_life.safe_life(median, survivors, shape))

@@ -1,0 +1,110 @@
+"""Which bank a command works with, and opening it. Nothing of the store is imported before there is one."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, TypeVar
+
+import click
+
+from lesna.cli.refusal import BAD_INPUT, LIMIT_EXCEEDED, about, fail, line
+from lesna.data.library import Library
+from lesna.data.places import shop_folder
+from lesna.model.errors import InputError, LesnaError
+from lesna.model.shown import counted
+
+if TYPE_CHECKING:
+    from lesna.bank.exchange import Imported
+    from lesna.bank.store import Bank
+
+F = TypeVar("F", bound=Callable[..., Any])
+#: names another bank than the file in the shop's own data
+VARIABLE = "LESNA_BANK"
+
+
+def bank_option(command: F) -> F:
+    """The option that every command about the bank has."""
+    told = f"Database URL or file of the bank; ${VARIABLE}, or the shop's own, where left out."
+    return click.option("--bank", "address", help=told)(command)
+
+
+def address_of(address: str | None) -> str:
+    """Where the bank is: as told, by the variable, or the shop's own file."""
+    return address or os.environ.get(VARIABLE, "") or str(shop_folder() / "bank.db")
+
+
+def open_bank(address: str | None, *, make: bool = False) -> Bank:
+    """The bank, opened; ends the command where it cannot be, and saves what can be read of a damaged one beside it."""
+    from lesna.bank.opening import Foreign, file_of, url_of
+    from lesna.bank.store import Bank
+
+    where = address_of(address)
+    try:
+        return Bank(where, make=make)
+    except Foreign as error:
+        path = file_of(url_of(where))
+        fail(f"{where}: {error}{'' if path is None else _saved(path)}")
+    except LesnaError as error:
+        fail(f"{where}: {error}")
+
+
+def _saved(path: Path) -> str:
+    """What could be saved of a damaged file, in words."""
+    from lesna.bank.exchange import rescued
+    from lesna.bank.opening import backup_of
+
+    found = rescued(path)
+    text = "" if found is None else f"; {found[1]} readings were saved in {found[0]}"
+    return text + (f"; the copy of the day is {backup_of(path)}" if backup_of(path).exists() else "")
+
+
+def take_file(file: Path, address: str | None, who: str) -> Imported:
+    """Takes a file's readings and records in; what cannot be used is named on standard error.
+
+    What a server does not take waits beside the shop's own data, and is sent before the next file.
+    """
+    from lesna.bank.exchange import MOST_TOLD, found_in, take_in
+    from lesna.bank.opening import Unreachable
+    from lesna.bank.store import Source
+    from lesna.bank.waiting import folder_beside, keep_waiting, send_waiting
+
+    with about(file):
+        found = found_in(file)
+    folder, source = folder_beside(shop_folder()), Source(who=who)
+    with open_bank(address, make=True) as opened:
+        try:
+            if sent := send_waiting(opened, folder, source):
+                click.echo(line(f"{counted(sent, 'reading')} that waited for the server were sent"), err=True)
+            done = take_in(opened, found, source)
+        except Unreachable as error:
+            path = keep_waiting([reading for _, reading in found.readings], folder)
+            fail(f"{opened.label}: {error}; the readings wait in {path} and are sent when it answers")
+        except LesnaError as error:
+            fail(f"{opened.label}: {error}")
+    for sentence in (*done.told, *done.refused[:MOST_TOLD]):
+        click.echo(line(f"{file}: {sentence}"), err=True)
+    if len(done.refused) > MOST_TOLD:
+        click.echo(line(f"{file}: {len(done.refused) - MOST_TOLD} further rows are refused"), err=True)
+    return done
+
+
+def end_with(done: Imported) -> None:
+    """Ends the command with 1 where some rows were refused, with 2 where none could be used."""
+    if done.refused:
+        raise SystemExit(BAD_INPUT if done.is_empty else LIMIT_EXCEEDED)
+
+
+def teach(library: Library) -> None:
+    """Lets the library know what trials taught, where there is a bank; one that cannot be read is told and left aside."""
+    where = address_of(None)
+    if "://" not in where and not Path(where).exists():
+        return
+    from lesna.bank.lessons import Lessons
+    from lesna.bank.store import Bank
+
+    try:
+        library.lessons = Lessons(Bank(where, make=False), library).of
+    except (LesnaError, InputError) as error:
+        click.echo(line(f"{where}: {error}; what trials taught is left aside"), err=True)
