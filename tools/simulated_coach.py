@@ -6,10 +6,11 @@ import math
 from dataclasses import dataclass, field
 
 import numpy as np
+from simulated_shops import COVARIANCE, TABLE, A, N, Shop, shop_of
+
 from lesna.learning.edges import CRITERION, Edge, Look, land_share
 from lesna.learning.next_step import Limit, Outcome, Point, Prices, Quantity, Step, next_step
 from lesna.learning.posterior import Posterior, fit
-from simulated_shops import COVARIANCE, TABLE, A, N, Shop, shop_of
 
 #: a careful start: feed and depth over the table's limits, speed over the reference
 _START = {"feed": 0.55, "depth": 0.5, "speed": 0.85}
@@ -77,7 +78,12 @@ class World:
         land = max(0.0, true + self.rng.normal(0, math.hypot(0.015, 0.1 * true)))
         self.lost += minutes > life
         mark = "worn" if land >= CRITERION else ""
-        self.edges.append(Edge(str(self.trials), (Look(minutes, point.table, (float(point.x[1]), float(point.x[2])), land, "uniform", mark),)))
+        self.edges.append(
+            Edge(
+                str(self.trials),
+                (Look(minutes, point.table, (float(point.x[1]), float(point.x[2])), land, "uniform", mark),),
+            )
+        )
         return worst
 
     def posterior(self) -> Posterior:
@@ -106,7 +112,9 @@ def coached(seed: int, risk: float) -> tuple[World, list[float]]:
         def at(what: Quantity, factor: float, here: dict[str, float] = standing) -> Point:
             return w.point({**here, what: here[what] * factor})
 
-        step: Step = next_step(w.posterior(), limits, at, w.prices, risk, among=("feed", "depth", "speed"), looks_of_speed=looks)
+        step: Step = next_step(
+            w.posterior(), limits, at, w.prices, risk, among=("feed", "depth", "speed"), looks_of_speed=looks
+        )
         if not step.what:
             break
         tried = {**standing, step.what: standing[step.what] * step.factor}
@@ -155,7 +163,8 @@ def climbed(seed: int, size: float) -> tuple[World, list[float]]:
 
 def ladders(shops: int) -> None:
     """Prints the table."""
-    print("rule             trials  lost edges   cost over the best after 4 / 6 / 8 / end (90 % below)   within 10 % of cost / of feed or speed")
+    print("rule             trials  lost edges   cost over the best after 4 / 6 / 8 / end (90 % below)", end="")
+    print("   within 10 % of cost / of feed or speed")
     ways = [(f"coach, risk {risk:.0%}", lambda seed, risk=risk: coached(seed, risk)) for risk in (0.03, 0.10)]
     ways += [(f"ladder {size:.0%}", lambda seed, size=size: climbed(seed, size)) for size in (0.10, 0.25)]
     for name, way in ways:

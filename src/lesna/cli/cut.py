@@ -7,13 +7,11 @@ from pathlib import Path
 import click
 
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
-from lesna.cli.refusal import LIMIT_EXCEEDED, about, line, tell
-from lesna.data.library import Library
+from lesna.cli.programs import by_program
+from lesna.cli.refusal import LIMIT_EXCEEDED, about, tell
 from lesna.model import units
-from lesna.model.errors import LesnaError
-from lesna.model.job import Job
 from lesna.planning.cut.result import Result
-from lesna.planning.evaluate import evaluate, with_timing
+from lesna.planning.evaluate import evaluate
 from lesna.planning.telling.cautions import cautions_of
 from lesna.planning.telling.figures import COMMAND, FIGURES, applies, result_data
 from lesna.planning.telling.setting import IMPOSSIBLE
@@ -34,7 +32,7 @@ def cut(job_file: Path, name: str | None, as_json: bool, strict: bool) -> None:
     if any(job.cuts[index].is_judged_by_modes for index in places):
         open_kernels(needed=False)  # only a measured boundary takes longer than loading them
     with about(job_file):
-        results = [_by_program(evaluate(job, index, library), job, index, library, job_file) for index in places]
+        results = [by_program(evaluate(job, index, library), job, index, library, job_file) for index in places]
     mention_problems(library)
     if as_json:
         print_json({"lesna": 1, "title": job.title, "cuts": [result_data(result, job.units) for result in results]})
@@ -42,23 +40,6 @@ def cut(job_file: Path, name: str | None, as_json: bool, strict: bool) -> None:
         tell("\n\n".join(_text(result, job.units) for result in results) or "the job has no cuts yet")
     if strict and any(map(_is_over, results)):
         raise SystemExit(LIMIT_EXCEEDED)
-
-
-def _by_program(result: Result, job: Job, index: int, library: Library, job_file: Path) -> Result:
-    """The Result with the time of the cut's own program, where it has one that can be read."""
-    ref = job.cuts[index].program
-    if ref is None:
-        return result
-    from lesna.planning.program.of_cut import run_of_cut, timed
-    from lesna.planning.program.summary import summary_of
-    from lesna.planning.program.work import others_of
-
-    try:
-        run = run_of_cut(result.setup.parts, ref, job_file.parent, others_of(job, index, library))
-    except LesnaError as error:
-        click.echo(line(f"{job_file}: cuts[{index}].program: {error}; its time is estimated"), err=True)
-        return result
-    return with_timing(result, timed(summary_of(run)))
 
 
 def _is_over(result: Result) -> bool:

@@ -6,6 +6,9 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import click
+
+from lesna.cli.refusal import line
 from lesna.data.library import Library
 from lesna.model.errors import LesnaError
 from lesna.model.job import Job
@@ -13,6 +16,24 @@ from lesna.model.job import Job
 if TYPE_CHECKING:
     from lesna.planning.cut.result import Result
     from lesna.planning.program.told import OnSheet
+
+
+def by_program(result: Result, job: Job, index: int, library: Library, job_file: Path) -> Result:
+    """The Result with the time of the cut's own program, where it has one that can be read."""
+    ref = job.cuts[index].program
+    if ref is None:
+        return result
+    from lesna.planning.evaluate import with_timing
+    from lesna.planning.program.of_cut import run_of_cut, timed
+    from lesna.planning.program.summary import summary_of
+    from lesna.planning.program.work import others_of
+
+    try:
+        run = run_of_cut(result.setup.parts, ref, job_file.parent, others_of(job, index, library))
+    except LesnaError as error:
+        click.echo(line(f"{job_file}: cuts[{index}].program: {error}; its time is estimated"), err=True)
+        return result
+    return with_timing(result, timed(summary_of(run)))
 
 
 def by_programs(

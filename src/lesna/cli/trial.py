@@ -9,10 +9,10 @@ import click
 
 from lesna.cli.banks import address_of, bank_option, end_with, open_bank, take_file
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, print_json
-from lesna.cli.refusal import about, line, tell
+from lesna.cli.refusal import about, tell
 from lesna.data.library import Library
 from lesna.data.places import shop_folder
-from lesna.model.errors import InputError, LesnaError
+from lesna.model.errors import InputError
 from lesna.model.job import Job
 from lesna.model.resolve import CutParts, parts_of
 
@@ -49,23 +49,12 @@ def _taught(job: Job, index: int, address: str | None) -> tuple[Library, CutPart
     return library, parts, lessons.fit(parts), bank
 
 
-def _result(job: Job, index: int, library: Library, job_file: Path) -> tuple[Result, float | None]:
-    """The cut as it is computed, and the feed that its program's geometry holds."""
+def _result(job: Job, index: int, library: Library, job_file: Path) -> Result:
+    """The cut as it is computed, timed by its program where it has one."""
+    from lesna.cli.programs import by_program
     from lesna.planning.evaluate import evaluate
-    from lesna.planning.program.of_cut import run_of_cut
-    from lesna.planning.program.summary import summary_of
-    from lesna.planning.program.work import others_of
 
-    result = evaluate(job, index, library, wait=False)
-    ref = job.cuts[index].program
-    if ref is None:
-        return result, None
-    try:
-        run = run_of_cut(result.setup.parts, ref, job_file.parent, others_of(job, index, library))
-        return result, summary_of(run).held
-    except LesnaError as error:
-        click.echo(line(f"{job_file}: cuts[{index}].program: {error}; the feed it holds is not known"), err=True)
-        return result, None
+    return by_program(evaluate(job, index, library, wait=False), job, index, library, job_file)
 
 
 @trial.command("plan")
@@ -95,7 +84,7 @@ def plan(
     with about(job_file):
         index = chosen(job, job_file, name)[0]
         library, _, fit, bank = _taught(job, index, address)
-        result, held = _result(job, index, library, job_file)
+        result = _result(job, index, library, job_file)
         found = plan_ladder(
             result,
             fit,
@@ -104,7 +93,6 @@ def plan(
             size=None if size is None else size / 100.0,
             minutes=minutes,
             on_scrap=not real,
-            held_feed=held,
         )
     mention_problems(library)
     data = {"lesna": 1, "cut": name, **ladder_data(found)}
@@ -182,9 +170,9 @@ def next_command(job_file: Path, name: str, real: bool, address: str | None, as_
     with about(job_file):
         index = chosen(job, job_file, name)[0]
         library, _, fit, _ = _taught(job, index, address)
-        result, held = _result(job, index, library, job_file)
+        result = _result(job, index, library, job_file)
         try:
-            found = coach(result, fit, shipped_rules(), on_scrap=not real, held_feed=held)
+            found = coach(result, fit, shipped_rules(), on_scrap=not real)
         except InputError as error:
             raise error.inside(f"cuts[{index}]") from None
     mention_problems(library)

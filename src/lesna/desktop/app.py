@@ -57,6 +57,7 @@ class OpenWindow:
 
         self.session.close()
         self.autosave.forget()
+        self.answers.bank.close()
         engine.end_apart()
         return self.runner.close(wait=wait)
 
@@ -98,13 +99,16 @@ def _begin_work(runner: Runner) -> None:
 _FIRST_PICTURE, _THEN = 30, 1000
 
 
-def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool = True) -> OpenWindow:
-    """Puts the workbench with a job into a window."""
+def furnish(
+    window: MainWindow, job_file: Path | None = None, *, recover: bool = True, sample: bool = False
+) -> OpenWindow:
+    """Puts the workbench with a job into a window; `sample` for a copy of the sample bank in place of the shop's own."""
     from lesna.data.library import Library
     from lesna.desktop.cut_answers import CutAnswers
     from lesna.desktop.recovery import Autosave, find_recovered, recovery_folder
     from lesna.desktop.runner import Runner
     from lesna.desktop.session import Session
+    from lesna.desktop.shop_bank import ShopBank
     from lesna.desktop.workbench import Workbench
     from lesna.model.files import load_job
 
@@ -112,7 +116,7 @@ def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool =
     QTimer.singleShot(_FIRST_PICTURE, partial(_begin_work, runner))
     library = Library(shop_folder())
     session = Session(library)
-    answers = CutAnswers(session, runner)
+    answers = CutAnswers(session, runner, ShopBank(session, runner, sample=sample))
     bench = Workbench(session, answers, window.memory)
     autosave = Autosave(session, runner, recovery_folder())
     window.furnish(bench)
@@ -123,14 +127,15 @@ def furnish(window: MainWindow, job_file: Path | None = None, *, recover: bool =
     lost = find_recovered(recovery_folder()) if recover else None
     if lost is not None:
         _offer(bench, lost)
+    answers.bank.begin()
     gc.freeze()  # what is loaded now stays: collections during a drag need not look at it again
     return OpenWindow(window, bench, session, answers, runner, autosave)
 
 
-def start(job_file: Path | None = None, *, recover: bool = True) -> OpenWindow:
+def start(job_file: Path | None = None, *, recover: bool = True, sample: bool = False) -> OpenWindow:
     """A furnished window, not yet shown (parameters as in `furnish`)."""
     application()
-    return furnish(MainWindow(Memory()), job_file, recover=recover)
+    return furnish(MainWindow(Memory()), job_file, recover=recover, sample=sample)
 
 
 def _tell_rows(bench: Workbench, library: Library) -> None:
@@ -199,7 +204,8 @@ def open_window(job_file: Path | None, *, demo: bool = False, leave: Callable[[i
 
     def on_loaded() -> None:
         app.setWindowIcon(QIcon(str(shipped_folder() / "icons" / "lesna.svg")))
-        running.append(furnish(window, None if demo else job_file or next(iter(window.memory.recent()), None)))
+        chosen = None if demo else job_file or next(iter(window.memory.recent()), None)
+        running.append(furnish(window, chosen, sample=demo))
         bench = running[0].bench
         is_sample = running[0].session.document.path is None
         if is_sample and not window.memory.tour_seen and not bench.banner.isVisible():

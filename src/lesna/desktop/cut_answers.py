@@ -9,6 +9,7 @@ from lesna.desktop.answers import Answers, Kind, Question
 from lesna.desktop.each_cut import OfEachCut
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
+from lesna.desktop.shop_bank import ShopBank
 from lesna.desktop.timing import Timings
 from lesna.model.job import SPEEDS
 from lesna.model.resolve import CutParts, Shelf
@@ -25,8 +26,9 @@ _TURN, _SWEEP, _FLOQUET = "turn", "sweep", "largest_multiplier"
 class CutAnswers(Answers):
     """Every answer about the chosen cut, and the choices that questions hold besides it."""
 
-    def __init__(self, session: Session, runner: Runner) -> None:
+    def __init__(self, session: Session, runner: Runner, bank: ShopBank | None = None) -> None:
         super().__init__(session, runner)
+        self.bank = bank or ShopBank(session, runner)
         self.gain: Gain = "removal"
         self.aim: Aim = "cost"
         self.colour = "removal"

@@ -334,6 +334,14 @@ class Session(QObject):
         self.results = self.document.results
         self.result_changed.emit()
 
+    def look_again(self) -> None:
+        """What trials taught is known now: Results that depend on it follow."""
+        former = self.results
+        self.store.look_again()
+        self.results = self.document.results
+        if any(was is not now for was, now in zip(former, self.results, strict=True)):
+            self.result_changed.emit()
+
     def _show(self, parts: CutParts) -> None:
         if any(result.setup.parts == parts for result in self.results):
             self.results = self.document.results

@@ -101,6 +101,10 @@ class Results:
     def _computed(self, parts: CutParts) -> Result:
         return result_of(setup_of(parts), timing=self._paths.find(parts), wait=False)
 
+    def look_again(self) -> None:
+        """Something that parts depend on outside the job is known now: what trials taught."""
+        self._latest = None
+
     def take_in(self, parts: CutParts, chatter: Chatter) -> None:
         """Chatter of a cut has been computed: its Result is whole from now on."""
         self._whole.keep(parts, with_chatter(self._plain.find(parts) or self._computed(parts), chatter))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -91,7 +92,7 @@ class Advice:
 
 
 def coach(
-    result: Result, fit: Fit, rules: Sequence[Rule], *, on_scrap: bool = True, held_feed: float | None = None
+    result: Result, fit: Fit, rules: Sequence[Rule], *, on_scrap: bool = True
 ) -> Advice:  # fmt: skip
     """One change of a cut by what its last readings say.
 
@@ -105,13 +106,11 @@ def coach(
         The rule base.
     on_scrap : bool
         Whether a scrap piece is cut; a real part is risked less.
-    held_feed : float or None
-        Feed that the geometry of its path or program lets the machine hold [mm/min].
     """
     risk = risk_of(result, on_scrap=on_scrap)
     looked = _last(fit.own)
     if not looked:
-        after = look_after(fit.posterior, point_of(result, held_feed), risk, LATEST)
+        after = look_after(fit.posterior, point_of(result), risk, LATEST)
         return Advice("", (), Change("none"), "no edge of this set-up was looked at yet: cut as it stands and look early",
                       "where wear begins: corner, depth line or along the flute", after)  # fmt: skip
     here = _as_it_ran(result, looked[-1].reading)
@@ -135,7 +134,7 @@ def coach(
     found.sort(key=lambda pair: -pair[0].weight)
     rule, one = found[0]
     conflicts = tuple(_conflicts(found))
-    change, why = _answered(here, fit, rule, one, risk, held_feed, conflicts)
+    change, why = _answered(here, fit, rule, one, risk, conflicts)
     after, beyond = _next_look(here, fit, change, risk)
     says = tuple(dict.fromkeys((each.id, each.says) for each, _ in found))
     return Advice(told_as(one.reading), says, change, why, rule.look_for, after, rule.source, conflicts, beyond)
@@ -228,14 +227,14 @@ def _conflicts(found: Sequence[tuple[Rule, Taken]]) -> list[str]:
 
 
 def _answered(
-    here: Result, fit: Fit, rule: Rule, one: Taken, risk: float, held_feed: float | None, conflicts: Sequence[str]
+    here: Result, fit: Fit, rule: Rule, one: Taken, risk: float, conflicts: Sequence[str]
 ) -> tuple[Change, str]:
     """The change that a rule asks for, its size by what is known, and why."""
     what, answer = rule.change.what, rule.change
     if what == "next":
         if conflicts:
             return Change("none"), "the edges disagree: cut the same once more"
-        return _stepped_up(here, fit, rule, risk, held_feed)
+        return _stepped_up(here, fit, rule, risk)
     if what == "coolant":
         to = answer.to if names.offers(here.setup.parts.machine.coolant_options, "air") else "dry"
         return Change("coolant", here.setup.parts.cut.coolant, to), rule.why
@@ -253,9 +252,9 @@ def _size(here: Result, fit: Fit, rule: Rule, quantity: Quantity, risk: float) -
     if answer.by == "limit":
         limits = limits_seen(fit.own)
         name = "depth" if quantity == "depth" else "feed"
-        used = point_of(here, None).used.get(name)
+        used = point_of(here).used.get(name)
         if used:
-            grid = np.linspace(_MOST_LESS, 0.95, 46)
+            grid = np.linspace(_MOST_LESS, 0.9, 41)
             fitting = [float(f) for f in grid if limits[name].sign_chance(used * float(f)) <= _SIGN_DARED]
             size = max(fitting, default=_MOST_LESS)
             return (
@@ -281,19 +280,19 @@ def _size(here: Result, fit: Fit, rule: Rule, quantity: Quantity, risk: float) -
 
 def _best_speed(here: Result, fit: Fit, risk: float) -> Step | None:
     step = next_step(
-        fit.posterior, limits_seen(fit.own), points(here, None), prices_of(here.setup.parts), risk, among=("speed",)
+        fit.posterior, limits_seen(fit.own), points(here), prices_of(here.setup.parts), risk, among=("speed",)
     )
     return step if step.what == "speed" else None
 
 
-def _stepped_up(here: Result, fit: Fit, rule: Rule, risk: float, held_feed: float | None) -> tuple[Change, str]:
+def _stepped_up(here: Result, fit: Fit, rule: Rule, risk: float) -> tuple[Change, str]:
     """The largest worthwhile step in one quantity, or that it is best to stop."""
     fixed = here.setup.parts.cut.fixed
     among: tuple[Quantity, ...] = tuple(
         q for q in ("feed", "depth", "stepover", "speed") if STEPPED[q].field not in fixed
     )
     step = next_step(
-        fit.posterior, limits_seen(fit.own), points(here, held_feed), prices_of(here.setup.parts), risk, among=among,
+        fit.posterior, limits_seen(fit.own), points(here), prices_of(here.setup.parts), risk, among=among,
         looks_of_speed=min(_looks_at_this_speed(fit, here), LOOKS_OF_SPEED),
     )  # fmt: skip
     if not step.what:
@@ -331,10 +330,10 @@ def _next_look(here: Result, fit: Fit, change: Change, risk: float) -> tuple[flo
     beyond = then.economy is not None and not then.economy.is_valid
     if usual is not None and change.what == "vc_m_min":
         beyond = beyond or not usual[0] * 0.8 <= float(then.state.vc) <= usual[1] * 1.2
-    return look_after(fit.posterior, point_of(then, None), risk, LATEST), beyond
+    return look_after(fit.posterior, point_of(then), risk, LATEST), beyond
 
 
-def with_change(parts: CutParts, change: Change) -> dict[str, object]:
+def with_change(parts: CutParts, change: Change) -> dict[str, Any]:
     """Fields of the cut that a change sets; empty where it is nothing that stands in the cut."""
     if change.quantity is not None:
         others = {"fz_mm": ("hex_mm", "book"), "vc_m_min": ("n_rpm", "life_min_wanted")}.get(change.what, ())

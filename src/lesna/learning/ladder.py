@@ -110,7 +110,7 @@ def is_dear(result: Result) -> bool:
 
 def plan_ladder(
     result: Result, fit: Fit, what: Quantity = "feed", *, steps: int = USUAL_STEPS, size: float | None = None,
-    minutes: float | None = None, on_scrap: bool = True, held_feed: float | None = None,
+    minutes: float | None = None, on_scrap: bool = True,
 ) -> Ladder:  # fmt: skip
     """A ladder of test cuts from where a cut stands.
 
@@ -130,8 +130,6 @@ def plan_ladder(
         In the cut until each look [min]; by the risk, within 4 to 15, where left out.
     on_scrap : bool
         Whether a scrap piece is cut; a real part is risked less.
-    held_feed : float or None
-        Feed that the geometry of its path or program lets the machine hold [mm/min].
 
     Raises
     ------
@@ -146,7 +144,7 @@ def plan_ladder(
     if minutes is not None and not 0 < minutes <= 600:
         raise InputError(f"must be above 0 and at most 600 min, got {minutes:g} min", "minutes")
     start = value_of(result, what)
-    top, held_by = _ceiling(result, what, held_feed)
+    top, held_by = _ceiling(result, what)
     if top < start * (1 - 1e-9):
         raise InputError(
             f"the cut is over what geometry and machine hold already ({held_by.lower()}); ease it first", "cut"
@@ -171,7 +169,7 @@ def plan_ladder(
 
 
 def _rung(number: int, found: Result, value: float, fit: Fit, risk: float, minutes: float | None, held_by: str) -> Rung:
-    point = point_of(found, None)
+    point = point_of(found)
     look = minutes
     if look is None:
         look = look_after(fit.posterior, point, risk, LATEST)
@@ -191,7 +189,7 @@ _ENDS: dict[Quantity, str] = {
 }  # fmt: skip
 
 
-def _ceiling(result: Result, what: Quantity, held_feed: float | None) -> tuple[float, str]:
+def _ceiling(result: Result, what: Quantity) -> tuple[float, str]:
     """Largest value that geometry and machine hold, and what holds it."""
     start, most = value_of(result, what), most_of(result.setup.parts, what)
 
@@ -199,7 +197,7 @@ def _ceiling(result: Result, what: Quantity, held_feed: float | None) -> tuple[f
         found = stepped(result, what, factor)
         if found is None:
             return False, _ENDS[what]
-        use, name = ceiling_use(found, held_feed)
+        use, name = ceiling_use(found)
         return use <= 1.0 + 1e-9, name
 
     low, high = 1.0, min(_FARTHEST, most / start)

@@ -76,15 +76,13 @@ def stepped(result: Result, what: Quantity, factor: float) -> Result | None:
     return result_of(setup_of(parts), timing=result.timing, wait=False)
 
 
-def ceiling_use(result: Result, held_feed: float | None) -> tuple[float, str]:
+def ceiling_use(result: Result) -> tuple[float, str]:
     """Greatest use of what geometry and machine hold, and its name; 1 is the ceiling.
 
     Parameters
     ----------
     result : Result
         The cut.
-    held_feed : float or None
-        Feed that the geometry of its path or program lets the machine hold [mm/min].
     """
     uses = [
         (limit.use, limit.rule.name)
@@ -94,8 +92,8 @@ def ceiling_use(result: Result, held_feed: float | None) -> tuple[float, str]:
         # where a feature or an edge ends, using all of it strains nothing
         and (limit.rule.id not in ENDS or limit.is_exceeded)
     ]
-    if held_feed:
-        uses.append((float(result.state.vf_asked) / held_feed, "feed that this geometry can hold"))
+    if result.timing is not None and result.timing.held:
+        uses.append((float(result.state.vf_asked) / result.timing.held, "feed that this geometry can hold"))
     return max(uses, default=(0.0, ""))
 
 
@@ -107,15 +105,13 @@ def prices_of(parts: CutParts) -> Prices:
     return Prices(rate, edge, change_of(parts))
 
 
-def point_of(result: Result, held_feed: float | None) -> Point:
+def point_of(result: Result) -> Point:
     """What a cut is judged by."""
     setting = setting_of(untaught(result.setup.parts), with_load=False)
     # as the tables alone have them: what readings say of these limits is kept apart, see `limits_seen`
     told = {"feed": setting.chip_used, "depth": None if _is_measured(result) else setting.depth_used}
     used = {name: share for name, share in told.items() if share}
-    return Point(
-        float(result.state.q), setting.life, np.array([1.0, *setting.x]), used, ceiling_use(result, held_feed)[0]
-    )
+    return Point(float(result.state.q), setting.life, np.array([1.0, *setting.x]), used, ceiling_use(result)[0])
 
 
 def _is_measured(result: Result) -> bool:
@@ -123,10 +119,10 @@ def _is_measured(result: Result) -> bool:
     return result.setup.parts.cut.is_judged_by_modes
 
 
-def points(result: Result, held_feed: float | None) -> Callable[[Quantity, float], Point]:
+def points(result: Result) -> Callable[[Quantity, float], Point]:
     """The points of a cut with one quantity changed, each computed once; what the tool cannot take lies over the ceiling."""
     known: dict[tuple[Quantity, float], Point] = {}
-    here = point_of(result, held_feed)
+    here = point_of(result)
 
     def at(what: Quantity, factor: float) -> Point:
         if abs(factor - 1.0) < 1e-12:
@@ -134,9 +130,7 @@ def points(result: Result, held_feed: float | None) -> Callable[[Quantity, float
         if (what, factor) not in known:
             found = stepped(result, what, factor)
             known[what, factor] = (
-                Point(here.q * factor, here.table, here.x, here.used, math.inf)
-                if found is None
-                else point_of(found, held_feed)
+                Point(here.q * factor, here.table, here.x, here.used, math.inf) if found is None else point_of(found)
             )
         return known[what, factor]
 

@@ -54,6 +54,13 @@ def _path(session: Session, answers: CutAnswers) -> QWidget:
     return PathWorkspace(session, answers)
 
 
+def _trial(session: Session, answers: CutAnswers) -> QWidget:
+    from lesna.desktop.workspaces.trial import TrialWorkspace
+
+    return TrialWorkspace(session, answers)
+
+
 STEPS = (
     Step("setup", "Setup", _setup), Step("cut", "Cut", _cut), Step("compare", "Compare", _compare), Step("path", "Path", _path),
+    Step("trial", "Trial", _trial),
 )  # fmt: skip

@@ -33,11 +33,14 @@ class Timing:
         ``program`` where the cut has one, ``path`` where one was made of it as it stands, else ``estimate``.
     cutting, linking : float
         Minutes with material engaged, and those of entries in air, links and lifts.
+    held : float or None
+        Feed that its geometry lets the machine hold [mm/min], where a program or a path says so.
     """
 
     basis: Literal["program", "path", "estimate"]
     cutting: float
     linking: float
+    held: float | None = None
 
     @property
     def running(self) -> float:

@@ -53,4 +53,4 @@ def run_of_cut(
 
 def timed(summary: Summary, basis: Literal["program", "path"] = "program") -> Timing:
     """The minutes of a simulated program."""
-    return Timing(basis, summary.cut_time / 60.0, (summary.time - summary.cut_time) / 60.0)
+    return Timing(basis, summary.cut_time / 60.0, (summary.time - summary.cut_time) / 60.0, summary.held)

@@ -1,0 +1,221 @@
+"""The shop's bank as the window has it: opened behind it, asked and written to behind it, its lessons on every screen."""
+
+from __future__ import annotations
+
+import atexit
+import os
+import shutil
+import tempfile
+import threading
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QObject, Signal
+
+from lesna.data.places import shipped_folder, shop_folder
+from lesna.desktop.runner import Runner
+from lesna.desktop.session import Session
+from lesna.model.errors import LesnaError
+from lesna.model.resolve import CutParts
+from lesna.model.shown import counted
+from lesna.model.trials import Reading
+from lesna.model.work import Pulse
+
+if TYPE_CHECKING:
+    from lesna.bank.lessons import Lessons
+    from lesna.bank.store import Bank, Source
+
+#: the sample bank, copied for the sample window and never written to
+SAMPLE = "kilnbrook-bank.json"
+
+
+def own_address() -> str:
+    """The bank of this seat: by the variable, else the file in the shop's own data."""
+    return os.environ.get("LESNA_BANK", "") or str(shop_folder() / "bank.db")
+
+
+class ShopBank(QObject):
+    """The bank behind the window.
+
+    Parameters
+    ----------
+    session : Session
+        Whose library learns from it.
+    runner : Runner
+        Where it is opened, read and written.
+    address : str
+        Database URL or file.
+    sample : bool
+        Whether a copy of the sample bank is opened in its place.
+    """
+
+    #: it was opened, or something in it has changed
+    changed = Signal()
+
+    def __init__(self, session: Session, runner: Runner, address: str = "", *, sample: bool = False) -> None:
+        super().__init__()
+        self.session, self.runner = session, runner
+        self.address, self.sample = address or own_address(), sample
+        self.bank: Bank | None = None
+        self.lessons: Lessons | None = None
+        #: why it cannot be opened, in words
+        self.trouble = ""
+        #: counts its changes, so that answers know of which state they are
+        self.revision = 0
+        self._written = 0
+        session.result_changed.connect(self._teach)
+
+    # ------------------------------------------------------------ opening
+
+    def begin(self) -> None:
+        """Opens it behind the window, where there is one."""
+        if self.sample or "://" in self.address or Path(self.address).exists():
+            self._open(lambda: None)
+
+    def _open(self, then: Callable[[], None]) -> None:
+        address, sample = self.address, self.sample
+
+        def work(pulse: Pulse) -> Bank:
+            return _sample_bank() if sample else _opened(address)
+
+        def take(bank: Bank) -> None:
+            self._take(bank)
+            then()
+
+        self.runner.run("bank opened", work, take, self._refuse, queue="disk")
+
+    def _take(self, bank: Bank) -> None:
+        from lesna.bank.lessons import Lessons
+
+        self.bank, self.trouble = bank, ""
+        self.lessons = Lessons(bank, self.session.library)
+        self.lessons.hurried = threading.get_ident()
+        self.session.library.lessons = self.lessons.of
+        if bank.read_only:
+            self.session.say("note", f"The bank {bank.label} is read only: {bank.read_only}")
+        self._changed()
+
+    def _refuse(self, sentence: str) -> None:
+        self.trouble = f"{self.address}: {sentence}"
+        self.session.say("wrong", f"The bank cannot be opened. {self.trouble}")
+        self.changed.emit()
+
+    def close(self) -> None:
+        """Gives the store back."""
+        if self.bank is not None:
+            self.bank.close()
+
+    # ------------------------------------------------------------ lessons
+
+    def _changed(self) -> None:
+        self.revision += 1
+        if self.lessons is not None:
+            self.lessons.forget()
+        self.changed.emit()
+        self._teach()
+
+    def _teach(self) -> None:
+        """Has the lessons of cuts learned that nobody has asked for yet; their Results take them in."""
+        lessons = self.lessons
+        if lessons is None or self.session.is_dragging:
+            return
+        open_ = [result.setup.parts for result in self.session.results if not lessons.is_learned(result.setup.parts)]
+        if not open_:
+            self.session.look_again()
+            return
+
+        def work(pulse: Pulse) -> None:
+            for parts in open_:
+                pulse.check()
+                lessons.learn(parts)
+
+        self.runner.run("lessons", work, lambda _: self.session.look_again(), self._left_aside, queue="long")
+
+    def _left_aside(self, sentence: str) -> None:
+        self.session.say("wrong", f"What trials taught is left aside: {sentence}")
+
+    # ------------------------------------------------------------ writing
+
+    def write(
+        self, what: str, work: Callable[[Bank], Any], done: Callable[[Any], None], failed: Callable[[str], None]
+    ) -> None:
+        """Does something with the store behind the window; one that is not there yet is made first.
+
+        Parameters
+        ----------
+        what : str
+            Name of the work; a newer one of the same name takes its place only once it is done.
+        work : callable
+            Takes the store; what it raises of ours is told to `failed`.
+        done, failed : callable
+            Take what comes of it, or the sentence.
+        """
+        if self.bank is None:
+            if self.trouble:
+                failed(self.trouble)
+                return
+            self._open(lambda: self.write(what, work, done, failed))
+            return
+        bank = self.bank
+
+        def arrived(found: Any) -> None:
+            self._changed()
+            done(found)
+
+        self._written += 1
+        self.runner.run(f"bank {what} {self._written}", lambda pulse: work(bank), arrived, failed, queue="disk")
+
+    def log(
+        self, readings: Sequence[Reading], source: Source, failed: Callable[[str], None], done: Callable[[], None]
+    ) -> None:
+        """Adds readings; what a server does not take waits in a file and is sent with the next ones."""
+
+        def work(bank: Bank) -> str:
+            from lesna.bank.opening import Unreachable
+            from lesna.bank.waiting import folder_beside, keep_waiting, send_waiting
+
+            folder = folder_beside(shop_folder())
+            try:
+                sent = 0 if self.sample else send_waiting(bank, folder, source)
+                logged = bank.log(readings, source)
+            except Unreachable as error:
+                path = keep_waiting(readings, folder)
+                return f"{error}; the reading waits in {path} and is sent when it answers"
+            if logged.refused:
+                raise LesnaError(logged.refused[0][1])
+            return f"{counted(sent, 'reading')} that waited were sent" if sent else ""
+
+        def told(sentence: str) -> None:
+            if sentence:
+                self.session.say("note", sentence)
+            done()
+
+        self.write("log", work, told, failed)
+
+    def fit(self, parts: CutParts) -> Any:
+        """What trials say of a cut; without a bank, of none."""
+        if self.lessons is not None:
+            return self.lessons.fit(parts)
+        from lesna.learning.fit import fit_of
+        from lesna.learning.settings import Settings
+
+        return fit_of(parts, (), Settings(self.session.library))
+
+
+def _opened(address: str) -> Bank:
+    from lesna.bank.store import Bank
+
+    return Bank(address)
+
+
+def _sample_bank() -> Bank:
+    """A copy of the sample bank for this window alone; it goes with it."""
+    from lesna.bank.exchange import found_in, take_in
+    from lesna.bank.store import Bank, Source
+
+    folder = Path(tempfile.mkdtemp(prefix="lesna-sample-"))
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    bank = Bank(folder / "bank.db")
+    take_in(bank, found_in(shipped_folder() / "demo" / SAMPLE), Source(who="Kilnbrook Lock Works"))
+    return bank

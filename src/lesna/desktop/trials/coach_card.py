@@ -1,0 +1,140 @@
+"""The coach's card: what the last look says, the one change, why, and a button that makes it the next step."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QPushButton
+
+from lesna.desktop.session import Session
+from lesna.desktop.trials.answers import Taught, TrialAnswers
+from lesna.desktop.widgets.painting import Panel, scrolled
+from lesna.desktop.widgets.words import Words
+from lesna.learning.coach import Advice, with_change
+from lesna.learning.fit import Fit
+from lesna.learning.told import band_words, change_words, from_edges
+from lesna.model import units
+
+
+def _words(name: str = "", *, wraps: bool = True) -> Words:
+    out = Words()
+    if name:
+        out.setObjectName(name)
+    out.setWordWrap(wraps)
+    return out
+
+
+class CoachCard(Panel):
+    """Follows the answer of the step; `taken` tells that a change became the next step."""
+
+    taken = Signal()
+
+    def __init__(self, session: Session, answers: TrialAnswers) -> None:
+        super().__init__("Coach")
+        self.session, self.answers = session, answers
+        self.seen, self.change = _words("faint"), _words("title")
+        self.why, self.look_for, self.source = _words(), _words(), _words("faint")
+        self.warn = _words("wrong")
+        self.take = QPushButton("Make it the next step")
+        self.take.clicked.connect(lambda checked=False: self._take())
+        area, column = scrolled(self.seen, self.change, self.warn, self.why, self.look_for, self.source)
+        column.addStretch(1)
+        self.body.addWidget(area, 1)
+        row = QHBoxLayout()
+        row.addWidget(self.take)
+        row.addStretch(1)
+        self.body.addLayout(row)
+        answers.taught.changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Shows the advice, or why there is none."""
+        taught: Taught | None = self.answers.taught.value
+        advice = None if taught is None else taught.advice
+        if taught is None or advice is None:
+            self._show("", self.answers.taught.trouble or (taught.no_advice if taught else ""), "", "", "", "")
+            self.take.setEnabled(False)
+            return
+        system = self.session.system
+        seen = f"{advice.reading}: {'; '.join(text for _, text in advice.says)}" if advice.reading else "No look yet"
+        warn = [f"Signs that conflict: {text}" for text in advice.conflicts]
+        if advice.beyond_model:
+            warn.append("That lies where the tables know nothing; go there in smaller steps.")
+        look = f"Look for {advice.look_for}, after {advice.after_min:.0f} min in the cut."
+        source = f"Source: {advice.source}" if advice.source else ""
+        self._show(seen, change_words(advice, system), "\n".join(warn), _sentence(advice.why), look, source)
+        self.take.setEnabled(bool(with_change(self.session.result.setup.parts, advice.change)))
+
+    def _show(self, *texts: str) -> None:
+        for words, text in zip(
+            (self.seen, self.change, self.warn, self.why, self.look_for, self.source), texts, strict=True
+        ):
+            words.setText(units.said(text, self.session.system))
+            words.setVisible(bool(text))
+
+    def _take(self) -> None:
+        taught: Taught | None = self.answers.taught.value
+        advice: Advice | None = None if taught is None else taught.advice
+        if advice is None:
+            return
+        values = with_change(self.session.result.setup.parts, advice.change)
+        if values and self.session.attempt(lambda: self.session.edit_cut("Next step of the trial", **values)):
+            self.taken.emit()
+
+
+def _sentence(text: str) -> str:
+    return text[:1].upper() + text[1:] + ("" if text.endswith(".") else ".")
+
+
+class TaughtCard(Panel):
+    """What trials made of life, force and chatter, and what somebody has to know before believing it."""
+
+    def __init__(self, session: Session, answers: TrialAnswers) -> None:
+        super().__init__("What trials taught")
+        self.session, self.answers = session, answers
+        self.lines = _words()
+        self.says = _words("faint")
+        area, column = scrolled(self.lines, self.says)
+        column.addStretch(1)
+        self.body.addWidget(area, 1)
+        answers.taught.changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Shows the figures."""
+        taught: Taught | None = self.answers.taught.value
+        if taught is None:
+            return
+        self.title.setText(f"What trials taught, {from_edges(taught.fit)}")
+        self.lines.setText("\n".join(_figures(taught.fit)))
+        self.says.setText("\n".join(_says(taught.fit)))
+        self.says.setVisible(bool(self.says.text()))
+
+
+def _figures(fit: Fit) -> list[str]:
+    held, inside = fit.held_out
+    force = (
+        f"{fit.force.median:.2f} ({fit.force.low:.2f} to {fit.force.high:.2f})"
+        if fit.force.setups
+        else "no load was read"
+    )
+    depth = (
+        f"{fit.depth.median:.2f} ({fit.depth.low:.2f} to {fit.depth.high:.2f})"
+        if fit.depth.looks
+        else "nobody listened"
+    )
+    return [
+        f"Edge life  {band_words(fit.at_cut)}", f"Tables alone  {band_words(fit.prior_at_cut)}", f"95 % outlive  {fit.safe_min:.0f} min",
+        f"Force over the model  {force}", f"Depth of chatter over the estimate  {depth}",
+        f"Check: {inside} of {held} known edges inside the band of the others" if held else "Check: no edge of known life held out yet",
+    ]  # fmt: skip
+
+
+def _says(fit: Fit) -> list[str]:
+    out = [sentence[:1].upper() + sentence[1:] + "." for sentence in fit.says]
+    out += [f"{one.name} {one.why} ({100 * one.value:.0f} %); it stays in." for one in fit.flagged]
+    movers = sorted(fit.influence, key=lambda one: -abs(one.value))[:3]
+    if movers and abs(movers[0].value) > 0.005:
+        out.append(
+            "Moved the life most: "
+            + ", ".join(f"{one.name} {100 * (2.718281828**one.value - 1):+.0f} %" for one in movers)
+            + "."
+        )
+    return out + [f"Left out: {one.name}, {one.why}." for one in fit.left_out]
