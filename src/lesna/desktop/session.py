@@ -339,7 +339,7 @@ class Session(QObject):
         former = self.results
         self.store.look_again()
         self.results = self.document.results
-        if any(was is not now for was, now in zip(former, self.results, strict=True)):
+        if any(was.setup.parts != now.setup.parts for was, now in zip(former, self.results, strict=True)):
             self.result_changed.emit()
 
     def _show(self, parts: CutParts) -> None:

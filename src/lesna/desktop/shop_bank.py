@@ -122,7 +122,6 @@ class ShopBank(QObject):
             return
         open_ = [result.setup.parts for result in self.session.results if not lessons.is_learned(result.setup.parts)]
         if not open_:
-            self.session.look_again()
             return
 
         def work(pulse: Pulse) -> None:

@@ -112,7 +112,7 @@ def advice_lines(advice: Advice) -> list[str]:
     lines += [f"  why: {advice.why}", f"  look for {advice.look_for}, after {advice.after_min:.0f} min in the cut"]
     lines += [f"  ! signs that conflict: {text}" for text in advice.conflicts]
     if advice.beyond_model:
-        lines.append("  ! that lies where the tables know nothing; go there in smaller steps")
+        lines.append("  ! that lies beyond the range of the tables; go there in smaller steps")
     return lines
 
 
@@ -144,7 +144,7 @@ def ladder_lines(ladder: Ladder, system: units.System) -> list[str]:
         lines.append(
             f"  {rung.number}. {shown.quantity.full(rung.value, system):>14}   S{state.n:.0f}  "
             f"F {units.FEED.full(float(state.vf), system)}   look after {rung.minutes:.0f} min, "
-            f"{units.VOLUME.full(1000.0 * rung.volume, system)}, {100 * rung.worn_chance:.0f} % worn by then"
+            f"{units.BULK.full(rung.volume, system)}, {100 * rung.worn_chance:.0f} % worn by then"
         )
-    lines.append(f"  in all {ladder.minutes:.0f} min and {units.VOLUME.full(1000.0 * ladder.volume, system)}")
+    lines.append(f"  in all {ladder.minutes:.0f} min and {units.BULK.full(ladder.volume, system)}")
     return [*lines, *(f"  {sentence}" for sentence in ladder.stop_rule)]

@@ -232,6 +232,8 @@ COUNT = Quantity("", "", 1.0, (0, 0), {"": 1.0}, "24")
 MONEY = Quantity("", "", 1.0, (2, 2), {"": 1.0}, "62.00")
 STRESS = Quantity("N/mm²", "ksi", 6.894757293, (0, 0), {"n/mm2": 1.0, "mpa": 1.0, "ksi": 6.894757293}, "2000")
 VOLUME = Quantity("mm³", "in³", INCH**3, (-2, -2), {"mm3": 1.0, "cm3": 1000.0, "in3": INCH**3}, "40 mm3 or 0.002 in3")
+#: a heap of chips, in round figures
+BULK = Quantity("cm³", "in³", 16.387064, (-3, -3), {"cm3": 1.0, "in3": 16.387064}, "540 cm3 or 33 in3")
 LONG_MINUTES = Quantity("min", "min", 1.0, (-2, -2), {"min": 1.0, "h": 60.0}, "45 min or 2 h")
 MINUTES = Quantity("min", "min", 1.0, (-2, -2), {"min": 1.0, "s": 1 / 60, "h": 60.0}, "0.2 or 12 s")
 

@@ -151,14 +151,14 @@ class CaliperDialog(QDialog):
         for button, name in ((self.scale_button, "scale"), (self.land_button, "land")):
             button.setCheckable(True)
             button.clicked.connect(lambda checked=False, name=name: self._setting(name))
-        self.find = QPushButton("Find its borders")
-        self.find.clicked.connect(lambda checked=False: self.plate.find_borders())
+        self.borders = QPushButton("Find its borders")
+        self.borders.clicked.connect(lambda checked=False: self.plate.find_borders())
         self.use = QPushButton("Use as VB")
         self.use.clicked.connect(lambda checked=False: self._use())
         self.words = Words()
         self.words.setWordWrap(True)
         top = QHBoxLayout()
-        for widget in (self.scale_button, self.length, self.land_button, self.find):
+        for widget in (self.scale_button, self.length, self.land_button, self.borders):
             top.addWidget(widget)
         top.addStretch(1)
         foot = QHBoxLayout()
@@ -217,7 +217,7 @@ class CaliperDialog(QDialog):
     def _refresh(self) -> None:
         system = self.session.system
         self.length.show_value(self.known, system)
-        self.find.setEnabled(self.plate.length("land") is not None)
+        self.borders.setEnabled(self.plate.length("land") is not None)
         self.use.setEnabled(self.land is not None)
         if self.mm_per_pixel is None:
             self.words.setText(

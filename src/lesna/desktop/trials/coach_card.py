@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.trials.answers import Taught, TrialAnswers
 from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.words import Words
+from lesna.learning.calm import DepthScale
 from lesna.learning.coach import Advice, with_change
-from lesna.learning.fit import Fit
-from lesna.learning.told import band_words, change_words, from_edges
+from lesna.learning.fit import Band, Fit
+from lesna.learning.force import ForceScale
+from lesna.learning.told import change_words, from_edges
 from lesna.model import units
 
 
@@ -57,7 +59,7 @@ class CoachCard(Panel):
         seen = f"{advice.reading}: {'; '.join(text for _, text in advice.says)}" if advice.reading else "No look yet"
         warn = [f"Signs that conflict: {text}" for text in advice.conflicts]
         if advice.beyond_model:
-            warn.append("That lies where the tables know nothing; go there in smaller steps.")
+            warn.append("That lies beyond the range of the tables; go there in smaller steps.")
         look = f"Look for {advice.look_for}, after {advice.after_min:.0f} min in the cut."
         source = f"Source: {advice.source}" if advice.source else ""
         self._show(seen, change_words(advice, system), "\n".join(warn), _sentence(advice.why), look, source)
@@ -84,17 +86,19 @@ def _sentence(text: str) -> str:
     return text[:1].upper() + text[1:] + ("" if text.endswith(".") else ".")
 
 
-class TaughtCard(Panel):
+class TaughtFace(QWidget):
     """What trials made of life, force and chatter, and what somebody has to know before believing it."""
 
     def __init__(self, session: Session, answers: TrialAnswers) -> None:
-        super().__init__("What trials taught")
+        super().__init__()
         self.session, self.answers = session, answers
         self.lines = _words()
         self.says = _words("faint")
-        area, column = scrolled(self.lines, self.says)
-        column.addStretch(1)
-        self.body.addWidget(area, 1)
+        area, inner = scrolled(self.lines, self.says)
+        inner.addStretch(1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(area)
         answers.taught.changed.connect(self.refresh)
 
     def refresh(self) -> None:
@@ -102,7 +106,6 @@ class TaughtCard(Panel):
         taught: Taught | None = self.answers.taught.value
         if taught is None:
             return
-        self.title.setText(f"What trials taught, {from_edges(taught.fit)}")
         self.lines.setText("\n".join(_figures(taught.fit)))
         self.says.setText("\n".join(_says(taught.fit)))
         self.says.setVisible(bool(self.says.text()))
@@ -110,21 +113,27 @@ class TaughtCard(Panel):
 
 def _figures(fit: Fit) -> list[str]:
     held, inside = fit.held_out
-    force = (
-        f"{fit.force.median:.2f} ({fit.force.low:.2f} to {fit.force.high:.2f})"
-        if fit.force.setups
-        else "no load was read"
+    known = from_edges(fit)
+    lines = [f"{known[:1].upper()}{known[1:]}.", f"Edge life  {_band(fit.at_cut)}", f"Tables alone  {_band(fit.prior_at_cut)}",
+             f"95 % outlive  {fit.safe_min:.0f} min"]  # fmt: skip
+    if fit.force.setups:
+        lines.append(f"Force  {_scale(fit.force)} of the model's")
+    if fit.depth.looks:
+        lines.append(f"Chatter depth  {_scale(fit.depth)} of the estimate")
+    lines.append(
+        f"Check  {inside} of {held} edges of known life lie in the band that the others give"
+        if held
+        else "Check  no life is known to its end yet"
     )
-    depth = (
-        f"{fit.depth.median:.2f} ({fit.depth.low:.2f} to {fit.depth.high:.2f})"
-        if fit.depth.looks
-        else "nobody listened"
-    )
-    return [
-        f"Edge life  {band_words(fit.at_cut)}", f"Tables alone  {band_words(fit.prior_at_cut)}", f"95 % outlive  {fit.safe_min:.0f} min",
-        f"Force over the model  {force}", f"Depth of chatter over the estimate  {depth}",
-        f"Check: {inside} of {held} known edges inside the band of the others" if held else "Check: no edge of known life held out yet",
-    ]  # fmt: skip
+    return lines
+
+
+def _band(band: Band) -> str:
+    return f"{band.median:.0f} min, {band.low:.0f} to {band.high:.0f}"
+
+
+def _scale(scale: ForceScale | DepthScale) -> str:
+    return f"{scale.median:.2f}, {scale.low:.2f} to {scale.high:.2f}"
 
 
 def _says(fit: Fit) -> list[str]:

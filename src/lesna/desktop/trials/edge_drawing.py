@@ -26,14 +26,14 @@ class EdgeDrawing(Canvas):
         super().__init__("Place of the wear on the edge")
         self.session = session
         self.zone: WearZone | None = None
-        self.setMinimumSize(150, 150)
+        self.setMinimumSize(172, 150)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setToolTip("Click where the wear sits, or go through the places with the arrow keys")
         session.result_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(180, 210)
+        return QSize(178, 210)
 
     def show_zone(self, zone: WearZone | None) -> None:
         """Marks a place."""
@@ -51,7 +51,7 @@ class EdgeDrawing(Canvas):
         parts = self.session.result.setup.parts
         tool, ap = parts.tool, float(self.session.result.state.ap)
         deep = max(min(tool.edge_depth, 3.0 * tool.DC), ap * 1.15)
-        room = QRectF(16, 12, self.width() * 0.46, self.height() - 34)
+        room = QRectF(16, 12, self.width() * 0.34, self.height() - 34)
         scale = min(room.width() / (tool.DC / 2), room.height() / deep)
         wide, high = max(tool.DC / 2 * scale, 30.0), max(deep * scale, 60.0)
         wide, high = min(wide, room.width()), min(high, room.height())

@@ -18,6 +18,8 @@ from lesna.model.trials import Reading
 
 _WHAT = tuple((key, stepped.name.capitalize()) for key, stepped in STEPPED.items())
 _STEPS = (("3", "3 steps"), ("4", "4 steps"), ("5", "5 steps"), ("6", "6 steps"), ("8", "8 steps"))
+#: widths of the short fields [px]
+_NARROW, _EDIT = 62, 58
 #: a look counts for a step whose speed and feed it had within this
 _SAME = 0.03
 
@@ -39,12 +41,16 @@ class LadderPanel(Panel):
         self.minutes = NumberField(
             "Look after", units.MINUTES, lambda value: answers.want(minutes=value), may_be_empty=True
         )
-        self.real = QCheckBox("On a real part, so less is risked")
+        for field in (self.size_, self.minutes):
+            field.label.setFixedWidth(_NARROW)
+            field.edit.setFixedWidth(_EDIT)
+            field.hint.hide()
+        self.real = QCheckBox("on a real part")
         self.real.toggled.connect(lambda real: answers.want(on_scrap=not real))
         top = QHBoxLayout()
         top.addWidget(self.what, 2)
         top.addWidget(self.steps, 1)
-        self.table = plain_table("Steps of the ladder", ("Step", "S", "F", "look", "worn by then"), 4)
+        self.table = plain_table("Steps of the ladder", ("Step", "F", "min", "worn", "done"), 3)
         self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         self.table.itemSelectionChanged.connect(self._on_row)
         self.sums = Words()
@@ -56,13 +62,17 @@ class LadderPanel(Panel):
         self.set_.clicked.connect(lambda checked=False: self._set())
         row = QHBoxLayout()
         row.addWidget(self.set_)
+        row.addWidget(self.real)
         row.addStretch(1)
+        self.real.setToolTip("Less is risked than on a scrap piece")
         area, column = scrolled(self.sums, self.rule)
+        area.setMinimumHeight(18)
         column.addStretch(1)
         self.body.addLayout(top)
-        self.body.addWidget(self.size_)
-        self.body.addWidget(self.minutes)
-        self.body.addWidget(self.real)
+        sizes = QHBoxLayout()
+        sizes.addWidget(self.size_)
+        sizes.addWidget(self.minutes)
+        self.body.addLayout(sizes)
         self.body.addWidget(self.table, 3)
         self.body.addLayout(row)
         self.body.addWidget(area, 2)
@@ -81,9 +91,9 @@ class LadderPanel(Panel):
         taught: Taught | None = self.answers.taught.value
         self.what.show_value(wanted.what)
         self.steps.show_value(str(wanted.steps), f"{wanted.steps} steps")
-        usual = f"usual {100 * STEPPED[wanted.what].size:.0f} %"
-        self.size_.show_value(wanted.size, system, hint="" if wanted.size is not None else usual)
-        self.minutes.show_value(wanted.minutes, system, hint="" if wanted.minutes is not None else "by what is known")
+        self.size_.show_value(wanted.size, system)
+        self.size_.edit.setPlaceholderText(units.SHARE.full(STEPPED[wanted.what].size, system))
+        self.minutes.show_value(wanted.minutes, system)
         ladder = None if taught is None else taught.ladder
         if ladder is not self.ladder:
             self.ladder = ladder
@@ -97,7 +107,7 @@ class LadderPanel(Panel):
         shown = STEPPED[ladder.what]
         where = "a scrap piece" if ladder.on_scrap else "a real part"
         self.sums.setText(
-            f"In all {ladder.minutes:.0f} min and {units.VOLUME.full(1000 * ladder.volume, system)} of {where}. Ceiling "
+            f"In all {ladder.minutes:.0f} min and {units.BULK.full(ladder.volume, system)} of {where}. Ceiling "
             f"{shown.quantity.full(ladder.ceiling, system)}, held by {ladder.held_by.lower()}."
         )
         self.rule.setText("\n".join(ladder.stop_rule))
@@ -109,12 +119,17 @@ class LadderPanel(Panel):
         system, shown = self.session.system, STEPPED[self.ladder.what]
         for rung in self.ladder.rungs:
             state = rung.result.state
-            name = f"{rung.number}  {shown.quantity.full(rung.value, system)}{_state(rung, readings)}"
-            words = (name, f"{float(state.n):.0f}", units.FEED.text(float(state.vf), system), f"{rung.minutes:.0f} min",
-                     f"{100 * rung.worn_chance:.0f} %")  # fmt: skip
+            name = f"{rung.number}  {shown.quantity.full(rung.value, system)}"
             held = f"; the ceiling, held by {rung.held_by.lower()}" if rung.held_by else ""
-            tips = (f"step {rung.number}{held}", "spindle speed, rpm", f"feed, {units.FEED.unit(system)}",
-                    "in the cut until the look", "chance that the edge is worn by then")  # fmt: skip
+            words = (
+                name,
+                units.FEED.text(float(state.vf), system),
+                f"{rung.minutes:.0f}",
+                f"{100 * rung.worn_chance:.0f} %",
+                _state(rung, readings),
+            )
+            tips = (f"step {rung.number} at {float(state.n):.0f} rpm{held}", f"feed, {units.FEED.unit(system)}",
+                    "minutes in the cut until the look", "chance that the edge is worn by then", "what readings say of it")  # fmt: skip
             add_row(self.table, words, tips)
 
     def _on_row(self) -> None:
@@ -144,10 +159,4 @@ def _state(rung: Rung, readings: list[Reading]) -> str:
     if not same:
         return ""
     lost = any(one.is_broken for one in same)
-    return (
-        "  lost"
-        if lost
-        else f"  cut, {len({one.edge for one in same})} edges"
-        if len({one.edge for one in same}) > 1
-        else "  cut"
-    )
+    return "lost" if lost else "cut"

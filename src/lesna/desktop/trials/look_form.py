@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, 
 from lesna.desktop.session import Session
 from lesna.desktop.trials.answers import Taught, TrialAnswers
 from lesna.desktop.trials.edge_drawing import EdgeDrawing
-from lesna.desktop.widgets.fields import LABEL_WIDTH, Choice, ChoiceField, NumberField, TextField
+from lesna.desktop.widgets.fields import Choice, ChoiceField, NumberField, TextField
 from lesna.desktop.widgets.words import Words
 from lesna.learning.ladder import Rung
 from lesna.model import names, units
@@ -26,8 +26,20 @@ _NUMBERS: tuple[tuple[str, units.Quantity, bool], ...] = (
     ("ae_mm", units.LENGTH, False), ("ap_mm", units.LENGTH, False), ("n_rpm", units.SPINDLE_SPEED, False),
     ("vf_mm_min", units.FEED, False), ("override_pct", units.PLAIN, True),
 )  # fmt: skip
-_LABELS = {"load_pct": "Load, % of S1", "override_pct": "Override, %", "minutes": "Min. in the cut", "vb_mm": "Wear VB"}
+_LABELS = {
+    "load_pct": "Load, % S1",
+    "override_pct": "Override, %",
+    "minutes": "In the cut",
+    "vb_mm": "Wear VB",
+    "n_rpm": "Spindle n",
+}
 _TEXTS = ("chip_colour", "chip_shape", "finish", "note")
+#: how to begin, where nothing was logged yet
+_BEGIN = (
+    "Cut the first step; after its minutes look at the edge, spindle at rest and tool out, and write down what you see."
+)
+#: widths of labels and numbers in the form [px]
+_LABEL, _EDIT = 86, 96
 _SET = ("ae_mm", "ap_mm", "n_rpm", "vf_mm_min")
 #: what a usual look at the sound of a cut says
 _SOUNDS = ("", "calm", "chatter", "harsher than before")
@@ -95,8 +107,15 @@ class LookForm(QWidget):
             for row, widget in enumerate(widgets):
                 grid.addWidget(widget, row, column)
             grid.setColumnStretch(column, 1)
-        for widget in (self.coolant, self.kind, self.retired):
-            widget.combo.setMaximumWidth(130)
+        for label in (
+            *(field.label for field in self._fields),
+            self.kind.label,
+            self.retired.label,
+            self.coolant.label,
+        ):
+            label.setFixedWidth(_LABEL)
+        for field in numbers.values():
+            field.edit.setFixedWidth(_EDIT)
         buttons = QHBoxLayout()
         buttons.addWidget(self.log)
         buttons.addWidget(self.picture)
@@ -159,14 +178,15 @@ class LookForm(QWidget):
         system, planned = self.session.system, self._planned
         for key, field in self.numbers.items():
             typed = self.values.get(key)
-            hint = "as set" if key in planned and typed is None else ""
-            field.show_value(typed if typed is not None else planned.get(key), system, hint=hint)
+            field.show_value(typed if typed is not None else planned.get(key), system)
         self.kind.show_value(self.values.get("wear_kind", "uniform"))
         self.retired.show_value(self.values.get("retired", ""))
         self.coolant.show_value(self.values.get("coolant", self.session.cut.coolant))
-        self.trial.offer(self._trials(), self.session.cut.name)
+        self.trial.offer(self._trials(), self._trial)
         self.edge.offer(self._edges(), self._next_edge())
         self.log.setEnabled(not self.answers.bank.trouble)
+        if self.answers.taught.value is not None and not self._own() and not self.words.text():
+            self._say(_BEGIN, wrong=False)
 
     def _own(self) -> list[Reading]:
         taught: Taught | None = self.answers.taught.value
@@ -175,15 +195,20 @@ class LookForm(QWidget):
     def _trials(self) -> list[str]:
         return list(dict.fromkeys(one.trial for one in reversed(self._own())))
 
+    @property
+    def _trial(self) -> str:
+        """The trial that is going on, or one of the cut's own name."""
+        return next(iter(self._trials()), self.session.cut.name)
+
     def _edges(self) -> list[str]:
         """Edges of the trial that are still in use, the newest first."""
-        named = self.trial.text() or self.session.cut.name
+        named = self.trial.text() or self._trial
         own = [one for one in self._own() if one.trial == named]
         ended = {one.edge for one in own if one.retired or one.is_broken}
         return list(dict.fromkeys(one.edge for one in reversed(own) if one.edge not in ended))
 
     def _next_edge(self) -> str:
-        named = self.trial.text() or self.session.cut.name
+        named = self.trial.text() or self._trial
         return f"E{len({one.edge for one in self._own() if one.trial == named}) + 1}"
 
     # ------------------------------------------------------------ taking
@@ -199,7 +224,7 @@ class LookForm(QWidget):
         session, parts = self.session, self.session.result.setup.parts
         tool, cut = parts.tool, parts.cut
         values = {
-            "trial": self.trial.text() or cut.name, "edge": self.edge.text() or self._next_edge(),
+            "trial": self.trial.text() or self._trial, "edge": self.edge.text() or self._next_edge(),
             "taken_on": date.today().isoformat(), "job": session.job.title, "cut": cut.name, "machine": parts.machine.id,
             "material": parts.material.id, "hardness_hrc": parts.workpiece.hardness_hrc, "tool_kind": tool.kind, "DC": tool.DC,
             "ZEFP": tool.ZEFP, "RE": tool.RE, "KAPR": tool.KAPR, "FHA": tool.FHA, "substrate": tool.substrate, "coating": tool.coating,
@@ -262,7 +287,7 @@ class LookForm(QWidget):
     def _keep_picture(self, name: str, content: bytes, mm_per_pixel: float) -> None:
         from lesna.bank.store import Source
 
-        of = Reading.read({"trial": self.trial.text() or self.session.cut.name, "edge": self.edge.text() or self._next_edge(),
+        of = Reading.read({"trial": self.trial.text() or self._trial, "edge": self.edge.text() or self._next_edge(),
                            "minutes": self.values.get("minutes", 0.0)})  # fmt: skip
         self.answers.bank.write(
             "picture", lambda bank: bank.keep_picture(of, name, content, mm_per_pixel, Source(who=self.values.get("who", ""))),
@@ -276,14 +301,14 @@ class _Named(QWidget):
     def __init__(self, label: str, offered: tuple[str, ...] = ()) -> None:
         super().__init__()
         self.label = Words(label)
-        self.label.setFixedWidth(LABEL_WIDTH)
+        self.label.setFixedWidth(_LABEL)
         self.combo = Choice()
         self.combo.setEditable(True)
         self.combo.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.combo.setAccessibleName(label)
         self.combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.combo.setMinimumContentsLength(8)
-        self.combo.setMaximumWidth(150)
+        self.combo.setMinimumWidth(60)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(7)

@@ -10,7 +10,7 @@ from lesna.desktop.widgets.plain_table import add_row, plain_table
 from lesna.model import units
 from lesna.model.trials import RETIRED, WEAR_KINDS, WEAR_ZONES, Reading
 
-_COLUMNS = ("Edge", "day", "min", "VB", "wear", "edge was", "S", "F", "load")
+_COLUMNS = ("Edge", "min", "VB", "wear", "edge was", "F", "load")
 
 
 class ReadingsFace(QWidget):
@@ -39,14 +39,27 @@ class ReadingsFace(QWidget):
         system = self.session.system
         where = f", {WEAR_ZONES[one.wear_zone]}" if one.wear_zone else ""
         words = (
-            f"{one.trial} / {one.edge}", one.taken_on, f"{one.minutes:g}", "" if one.vb_mm is None else units.CHIP.text(one.vb_mm, system),
-            f"{WEAR_KINDS[one.wear_kind]}{where}", RETIRED[one.retired], f"{one.n_rpm:.0f}" if one.n_rpm else "",
+            one.edge, f"{one.minutes:g}", "" if one.vb_mm is None else units.CHIP.text(one.vb_mm, system),
+            f"{WEAR_KINDS[one.wear_kind]}{where}", RETIRED[one.retired].removeprefix("taken out "),
             units.FEED.text(one.vf_mm_min, system) if one.vf_mm_min else "", f"{one.load_pct:.0f} %" if one.load_pct is not None else "",
         )  # fmt: skip
-        said = "; ".join(part for part in (one.sound, one.chip_colour, one.finish, one.note, one.who) if part)
+        said = "; ".join(
+            part
+            for part in (
+                one.trial,
+                one.taken_on,
+                f"S{one.n_rpm:.0f}" if one.n_rpm else "",
+                one.sound,
+                one.chip_colour,
+                one.finish,
+                one.note,
+                one.who,
+            )
+            if part
+        )
         add_row(
             self.table,
             words,
             (said, *[""] * (len(words) - 1)),
-            alarm=5 if one.retired == "worn" or one.is_broken else None,
+            alarm=4 if one.retired == "worn" or one.is_broken else None,
         )

@@ -11,6 +11,7 @@ from lesna.desktop.theme import THEME
 from lesna.desktop.trials.answers import Taught, TrialAnswers
 from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.desktop.widgets.chart import SMALL, Chart, round_ticks
+from lesna.desktop.widgets.painting import label_plate
 from lesna.learning.edges import CRITERION, land_share
 from lesna.learning.fit import Band
 from lesna.model import units
@@ -64,7 +65,7 @@ class WearChart(Chart):
         upper, lower = (axes.polygon(np.column_stack((at, land(life)))) for life in (band.low, band.high))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(THEME.color("accent_soft"))
-        painter.drawPolygon(QPolygonF([*upper, *reversed(list(lower))]))
+        painter.drawPolygon(QPolygonF([*upper.toList(), *reversed(lower.toList())]))
         painter.setPen(QPen(THEME.color("accent"), 1.4))
         painter.drawPolyline(axes.polygon(np.column_stack((at, land(band.median)))))
 
@@ -77,11 +78,8 @@ class WearChart(Chart):
         self.title_above(painter, axes.plot, f"flank wear VB, {units.CHIP.unit(system)}")
         painter.setPen(QPen(THEME.color("alarm"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(axes.at(0.0, CRITERION), axes.at(axes.across.high, CRITERION))
-        painter.setFont(self.face(SMALL))
-        foot = axes.y(CRITERION)
-        painter.drawText(
-            QRectF(axes.plot.right() - 150, foot - 15, 150, 14), Qt.AlignmentFlag.AlignRight, "worn, ISO 8688-2"
-        )
+        plate = QRectF(axes.plot.right() - 106, axes.y(CRITERION) + 3, 106, 14)
+        label_plate(painter, plate, "worn, ISO 8688-2", self.face(SMALL), ink=THEME.color("alarm"), plate=self.ground())
 
     def _paint_edge(self, painter: QPainter, axes: Axes, looks: list[Reading]) -> None:
         looks = sorted(looks, key=lambda one: one.minutes)

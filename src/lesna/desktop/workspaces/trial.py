@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.follower import Follower
 from lesna.desktop.session import Session
-from lesna.desktop.trials.answers import Taught, TrialAnswers
-from lesna.desktop.trials.coach_card import CoachCard, TaughtCard
+from lesna.desktop.trials.answers import TrialAnswers
+from lesna.desktop.trials.coach_card import CoachCard, TaughtFace
 from lesna.desktop.trials.ladder_panel import LadderPanel
 from lesna.desktop.trials.life_chart import LifeChart
 from lesna.desktop.trials.look_form import LookForm
@@ -33,40 +33,31 @@ class TrialWorkspace(QWidget):
         self.ladder = LadderPanel(session, self.trial)
         self.wear, self.life = WearChart(session, self.trial), LifeChart(session, self.trial)
         self.readings = ReadingsFace(session, self.trial)
-        self.charts = FacesPanel({"Wear": self.wear, "Life over speed": self.life, "Readings": self.readings})
-        self.coach, self.taught = CoachCard(session, self.trial), TaughtCard(session, self.trial)
+        self.coach, self.taught = CoachCard(session, self.trial), TaughtFace(session, self.trial)
+        self.charts = FacesPanel(
+            {"Wear": self.wear, "Life over speed": self.life, "Readings": self.readings, "Taught": self.taught}
+        )
         self.form = LookForm(session, self.trial)
         self.log = Panel("Log a look at the edge")
         self.log.body.addWidget(self.form, 1)
         self.ladder.chosen.connect(self.form.plan)
         self.ladder.setFixedWidth(_LADDER)
-        for card in (self.coach, self.taught):
-            card.setFixedWidth(_COACH)
+        self.coach.setFixedWidth(_COACH)
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 10, 8)
         grid.setSpacing(8)
         grid.addWidget(self.ladder, 0, 0, 1, 1)
         grid.addWidget(self.charts, 0, 1)
         grid.addWidget(self.coach, 0, 2)
-        grid.addWidget(self.log, 1, 0, 1, 2)
-        grid.addWidget(self.taught, 1, 2)
+        grid.addWidget(self.log, 1, 0, 1, 3)
         grid.setRowStretch(0, 3)
         grid.setRowStretch(1, 2)
         grid.setColumnStretch(1, 1)
-        self.trial.taught.changed.connect(self._show_beginning)
         Follower(self, session, self._refresh, rests_in_drag=True)
 
     def _refresh(self) -> None:
         self.form.refresh()
         self.ladder.refresh()
-
-    def _show_beginning(self) -> None:
-        """Where nothing was logged yet the title says how to begin."""
-        taught: Taught | None = self.trial.taught.value
-        is_new = taught is not None and not taught.fit.edges
-        self.log.title.setText("Log a look at the edge" + (
-            ": cut the first step, look after its minutes with the spindle stopped and the tool out, and write down what you see"
-            if is_new else ""))  # fmt: skip
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
