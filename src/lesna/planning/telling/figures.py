@@ -76,8 +76,13 @@ class Figure:
     is_timed: bool = False
 
     def source(self, result: Result) -> str:
-        """What says how long it takes, for numbers that follow from it; empty for others."""
-        return result.timing.basis if self.is_timed and result.timing is not None else ""
+        """What says how large it is: the source of the time, or the shop's own trials; empty where only the tables do."""
+        lesson = result.setup.parts.lesson
+        if self.is_timed and result.timing is not None:
+            return result.timing.basis
+        if lesson is None:
+            return ""
+        return lesson.of_life if self.is_life else lesson.of_force if self.is_force else ""
 
     def shown(self, result: Result, system: units.System) -> tuple[str, str]:
         """The number, and what stands behind it; a life far beyond what was timed is told in whole hours."""
@@ -246,6 +251,15 @@ def _width(result: Result, entry: LimitUse) -> float:
     return result.force_band if entry.rule.id in BY_FORCE else entry.high / entry.use - 1.0 if entry.use > 0 else 0.0
 
 
+def _learned(result: Result) -> dict[str, Any] | None:
+    """What trials taught of the cut; None where the tables alone are known."""
+    lesson = result.setup.parts.lesson
+    if lesson is None:
+        return None
+    return {"edges": lesson.edges, "neighbour_edges": lesson.others, "force_scale": lesson.force, "force_edges": lesson.force_edges,
+            "chatter_depth_scale": lesson.depth, "looks": lesson.depth_looks}  # fmt: skip
+
+
 def result_data(result: Result, system: units.System = "metric") -> dict[str, Any]:
     """A Result as the object of the contract."""
     limited = result.limited_by
@@ -264,6 +278,7 @@ def result_data(result: Result, system: units.System = "metric") -> dict[str, An
             for entry in result.limits
         ],
         "limited_by": limited.rule.id if limited else None,
+        "learned": _learned(result),
         "standing": result.standing,
         "band_pct": 100.0 * result.force_band,
         "basis": result.chatter.basis if result.chatter else None,

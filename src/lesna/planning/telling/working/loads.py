@@ -69,6 +69,9 @@ def specific_force(result: Result, where: Where) -> Explanation:
     """The specific cutting force."""
     law, m, origin = result.setup.law, result.setup.parts.material, material_row(result, where)
     corrected = "hardness, rake and wear corrections included"
+    lesson = result.setup.parts.lesson
+    if lesson is not None and lesson.of_force:
+        corrected += f"; times {lesson.force:.2f} by the spindle's load, {lesson.of_force}, see Trial"
     if law.is_linear:
         formula = "kc = Ktc + Kte / hm"
         inputs = (

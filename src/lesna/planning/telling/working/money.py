@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from functools import wraps
 
 from lesna.model import units
+from lesna.model.lesson import KNOWN_FROM
+from lesna.physics.life.edge_life import WEIBULL_SHAPE, shape_of
 from lesna.planning.cut.economy import Economy
 from lesna.planning.cut.result import Result
 from lesna.planning.telling.working.inputs import (
@@ -69,10 +72,24 @@ def life(result: Result, e: Economy, where: Where) -> Explanation:
             Input("a", "exponent of the chip", law.a, units.RATIO, origin),
             Input("N", "abrasion and chance end it after", law.ends, units.RATIO, origin),
             Input("c", "cooling medium", law.coolant, units.RATIO, "its place in the table's ranking"),
+            *_taught(result),
         ),
         "Taylor 1907, extended; ISO 8688-2; docs/physics.md section 13",
         "The shop's own edges: measured life comes first, expect a factor of two.",
     )  # fmt: skip
+
+
+def _taught(result: Result) -> tuple[Input, ...]:
+    """What the shop's own trials make of the tables' life."""
+    lesson = result.setup.parts.lesson
+    if lesson is None or not lesson.of_life:
+        return ()
+    origin = f"{lesson.of_life}, see Trial"
+    return (
+        Input("e^b0", "the shop's own edges over the tables", math.exp(lesson.level), units.RATIO, origin),
+        Input("b1", "added to the exponent -1/n of speed", lesson.by_speed, units.RATIO, origin),
+        Input("b2", "added to the exponent -a/n of the chip", lesson.by_chip, units.RATIO, origin),
+    )
 
 
 @_where_life_is_known
@@ -95,11 +112,16 @@ def engagement_speed(result: Result, e: Economy, where: Where) -> Explanation:
 @_where_life_is_known
 def safe_life(result: Result, e: Economy, where: Where) -> Explanation:
     """The minutes that most edges outlive."""
-    share = result.setup.parts.batch.survivors
+    share, lesson = result.setup.parts.batch.survivors, result.setup.parts.lesson
+    known = lesson is not None and lesson.edges >= KNOWN_FROM
+    shape = shape_of(lesson.scatter) if lesson is not None and known else WEIBULL_SHAPE
+    origin = f"{lesson.of_life}, see Trial" if lesson is not None and known else "usual, until five edges say otherwise"
+    unbroken = ", less where edges may break" if known else ""
     return Explanation(
-        f"minutes that {share:.0%} of edges outlive: T (ln(1/{share:g}) / ln 2)^(1/3.5)",
-        ("life", Input("S", "share that is to outlive them", share, units.SHARE, "batch"), "change_after"),
-        "Weibull scatter, shape 3.5; docs/physics.md section 13", TRIALS,
+        f"minutes that {share:.0%} of edges outlive: T (ln(1/{share:g}) / ln 2)^(1/k){unbroken}",
+        ("life", Input("S", "share that is to outlive them", share, units.SHARE, "batch"),
+         Input("k", "Weibull shape", shape, units.RATIO, origin), "change_after"),
+        "Weibull scatter; docs/physics.md section 13", TRIALS,
     )  # fmt: skip
 
 
