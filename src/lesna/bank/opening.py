@@ -93,10 +93,15 @@ def open_store(url: URL, *, make: bool) -> Opened:
     read_only = ""
     if path is not None:
         read_only = _looked_at(path, make)
-    engine = _engine(url, read_only=bool(read_only))
+    # looked at before it is opened for writing, which alone would change the file of another program
+    is_there = path is not None and path.exists() and path.stat().st_size > 0
+    engine = _engine(url, read_only=bool(read_only) or is_there)
     try:
         with engine.connect() as connection:
             schema = _schema_of(connection, path)
+        if is_there and not read_only and schema <= SCHEMA:
+            engine.dispose()
+            engine = _engine(url, read_only=False)
         if schema > SCHEMA:
             read_only = (
                 f"its schema {schema} is newer than the {SCHEMA} that this Lesna knows; it can only be read here"

@@ -185,7 +185,10 @@ class Tools(unittest.TestCase):
     def shelf(self) -> Shelf:
         """The library with a handful of its tools."""
         tools: Mapping[str, Any] = {name: LIBRARY.tools[name] for name in self.NAMES}
-        rest = {name: getattr(LIBRARY, name) for name in ("holders", "machines", "materials", "tapers", "cutting_data")}
+        rest = {
+            name: getattr(LIBRARY, name)
+            for name in ("holders", "machines", "materials", "tapers", "cutting_data", "lesson_of")
+        }
         return cast(Shelf, SimpleNamespace(tools=tools, **rest))
 
     def test_ranked_with_reasons(self) -> None:

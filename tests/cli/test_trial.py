@@ -1,0 +1,163 @@
+"""`lesna trial` and `lesna bank` as a script calls them; what trials taught reaches the other commands."""
+
+import csv
+import io
+import json
+import os
+from pathlib import Path
+from typing import Any
+from unittest import mock
+
+from lesna.bank.store import Bank
+from tests import support
+from tests.cli.driver import CommandTest
+from tests.learning.edges import SETTING, reading
+
+JOB = support.raw(ae_mm=1.2)
+HEAD = [*SETTING, "n_rpm", "vf_mm_min", "vb_mm", "retired", "wear_kind"]
+
+
+class TrialCommands(CommandTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.address = str(self.folder / "bank.db")
+        self.job = self.write(JOB)
+        # no other bank of this machine is asked
+        patched = mock.patch.dict(os.environ, {"XDG_DATA_HOME": str(self.folder / "data"), "LESNA_BANK": self.address})
+        patched.start()
+        self.addCleanup(patched.stop)
+
+    def rows(self, *rows: dict[str, Any], name: str = "looks.csv") -> Path:
+        out = io.StringIO()
+        ran = reading()
+        usual = {**SETTING, "n_rpm": ran.n_rpm, "vf_mm_min": ran.vf_mm_min}
+        writer = csv.DictWriter(out, HEAD)
+        writer.writeheader()
+        writer.writerows({**usual, **row} for row in rows)
+        return self.write(out.getvalue(), name)
+
+    def five(self, median: float = 180.0) -> Path:
+        return self.rows(
+            *(
+                {"edge": f"E{k}", "minutes": round(median * k / 10, 1), "vb_mm": 0.3, "retired": "worn"}
+                for k in (8, 9, 10, 11, 12)
+            )
+        )
+
+    def test_log_counts_names_bad_lines_and_is_idempotent(self) -> None:
+        file = self.rows({"minutes": 10, "vb_mm": 0.1}, {"minutes": -1}, {"minutes": 20, "vb_mm": 0.15})
+        code, out, err = self.call("trial", "log", file)
+        self.assertEqual((code, out), (1, "2 readings added, 1 refused\n"))
+        self.assertRegex(err, r"looks.csv: line 3: minutes: must be at least 0, got -1")
+        code, out, _ = self.call("trial", "log", file, "--json")
+        self.assertEqual((code, json.loads(out)["added"], json.loads(out)["known"]), (1, 0, 2))
+        self.assertIn("is missing", self.call("trial", "log", self.write("trial,edge,minutes\n,E1,3\n", "none.csv"))[2])
+        self.assertEqual(self.call("trial", "log", self.folder / "none.csv")[0], 2)
+        self.refused("trial", "log", self.folder / "missing.csv")
+
+    def test_fit_next_and_plan_follow_the_contract(self) -> None:
+        bare = self.answer("trial", "fit", "--like", self.job, "--cut", "Side")
+        self.assertFalse(Path(self.address).exists())  # asking makes no bank
+        self.assertEqual((bare["edges"], bare["check"]["inside_pct"], bare["criterion_vb_mm"]), (0, None, 0.3))
+        self.assertEqual(self.call("trial", "log", self.five())[0], 0)
+        found = self.answer("trial", "fit", "--like", self.job, "--cut", "Side")
+        self.assertEqual((found["edges"], found["readings"], found["check"]["held_out"]), (5, 5, 5))
+        self.assertGreaterEqual(len(found["life"]), 7)
+        self.assertEqual(len({point["vc_m_min"] for point in found["life"]}), len(found["life"]))
+        cut = found["at_cut"]
+        self.assertTrue(cut["safe_min"] <= cut["low_min"] < cut["median_min"] < cut["high_min"])
+        self.assertGreater(cut["median_min"], bare["at_cut"]["median_min"])
+        self.assertEqual(set(found["force_scale"]) & {"median", "low", "high"}, {"median", "low", "high"})
+        advice = self.answer("trial", "next", self.job, "--cut", "Side")
+        self.assertEqual(set(advice["change"]), {"what", "from", "to", "unit"})
+        self.assertIn(advice["change"]["what"], ("fz_mm", "ap_mm", "vc_m_min", "ae_mm", "stop", "none"))
+        for key in ("reading", "says", "why", "look_for", "after_min", "conflicts", "beyond_model"):
+            self.assertIn(key, advice)
+        plan = self.answer(
+            "trial",
+            "plan",
+            self.job,
+            "--cut",
+            "Side",
+            "--step",
+            "speed",
+            "--steps",
+            "4",
+            "--minutes",
+            "9",
+            "--keep",
+            "Speed",
+        )
+        self.assertEqual([step["minutes"] for step in plan["steps"]], [9.0] * 4)
+        self.assertEqual(plan["ceiling"]["what"], "vc_m_min")
+        self.assertTrue(plan["stop_rule"] and plan["ceiling"]["held_by"])
+        listed = json.loads(self.call("bank", "list", "--kind", "trials", "--json")[1])
+        self.assertEqual({entry["id"]: len(entry["readings"]) for entry in listed["trials"]}, {"Speed": 0, "T": 5})
+        for command in (("trial", "fit", "--like"), ("trial", "next"), ("trial", "plan")):
+            code, out, _ = self.call(*command, self.job, "--cut", "Side")
+            self.assertEqual((code, "None" in out), (0, False))
+
+    def test_what_trials_taught_reaches_every_command_and_says_so(self) -> None:
+        def life() -> float:
+            return float(self.answer("cut", self.job)["cuts"][0]["life_min"])
+
+        table = life()
+        self.assertIsNone(self.answer("cut", self.job)["cuts"][0]["learned"])
+        self.call("trial", "log", self.five())
+        fitted = self.answer("trial", "fit", "--like", self.job, "--cut", "Side")["at_cut"]["median_min"]
+        self.assertAlmostEqual(life(), fitted, places=6)
+        self.assertGreater(life(), 1.2 * table)
+        self.assertEqual(self.answer("cut", self.job)["cuts"][0]["learned"]["edges"], 5)
+        self.assertIn("(from 5 edges)", self.call("cut", self.job)[1])
+
+    def test_a_bank_that_cannot_be_read_is_told_and_left_aside(self) -> None:
+        Path(self.address).write_text("this is no bank")
+        code, out, err = self.call("cut", self.job)
+        self.assertEqual((code, "edge life" in out), (0, True))
+        self.assertIn("left aside", err)
+        for command in (
+            ("bank", "list"),
+            ("bank", "check"),
+            ("trial", "log", self.five()),
+            ("trial", "fit", "--like", self.job, "--cut", "Side"),
+        ):
+            self.assertIn("no bank of Lesna", self.refused(*command))
+        self.assertEqual(Path(self.address).read_text(), "this is no bank")
+
+    def test_bank_imports_exports_and_checks(self) -> None:
+        self.assertIn("does not exist", self.refused("bank", "list"))
+        self.assertEqual(self.call("bank", "import", support.HINGE.parent / "kilnbrook-bank.json")[0], 0)
+        check = json.loads(self.call("bank", "check", "--json")[1])
+        self.assertEqual(
+            (check["ok"], check["readings"], check["recipes"], check["schema"], check["problems"]),
+            (True, 60, 12, 1, []),
+        )
+        for name in ("all.json", "looks.csv"):
+            self.assertEqual(self.call("bank", "export", self.folder / name)[0], 0)
+            self.assertEqual(
+                self.call("bank", "import", self.folder / name, "--bank", self.folder / f"{name}.db")[0], 0
+            )
+            with Bank(self.folder / f"{name}.db") as copy, Bank(self.address) as first:
+                self.assertEqual(copy.readings(), first.readings())
+        self.refused("bank", "export", self.folder / "x.txt")
+        self.refused("bank", "export", self.folder / "x.csv", "--kind", "recipes")
+        self.refused("bank", "list", "--bank", "ftp://x/y")
+        listed = json.loads(self.call("bank", "list", "--json")[1])
+        self.assertLessEqual({"recipes", "trials", "tools", "standards"}, set(listed))
+        self.assertIn("recipe  Pin slot by loops", self.call("bank", "list")[1])
+
+    def test_a_newer_bank_is_read_and_not_written(self) -> None:
+        import sqlite3
+
+        self.call("trial", "log", self.five())
+        raw = sqlite3.connect(self.address)
+        raw.execute("UPDATE alembic_version SET version_num = '0099'")
+        raw.commit()
+        raw.close()
+        self.assertEqual(self.answer("trial", "fit", "--like", self.job, "--cut", "Side")["edges"], 5)
+        self.assertIn("newer", self.refused("trial", "log", self.rows({"edge": "E77", "minutes": 3})))
+
+    def test_names_that_do_not_exist_are_refused(self) -> None:
+        self.assertIn("no cut is named", self.refused("trial", "next", self.job, "--cut", "Nothing"))
+        self.assertIn("steps", self.refused("trial", "plan", self.job, "--cut", "Side", "--steps", "1"))
+        self.refused("trial", "plan", self.folder / "no.lesna", "--cut", "Side")
