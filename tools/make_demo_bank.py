@@ -19,7 +19,7 @@ from lesna.data.library import Library
 from lesna.data.places import shipped_folder
 from lesna.document.drawings import Drawings
 from lesna.learning.edges import CRITERION, land_share
-from lesna.learning.settings import setting_of
+from lesna.learning.settings import columns_of, setting_of
 from lesna.model.files import load_job, write_atomic
 from lesna.model.trials import Reading
 from lesna.physics import engine
@@ -105,26 +105,13 @@ def results() -> dict[tuple[str, str], Result]:
     return out
 
 
-def setting(result: Result) -> dict[str, Any]:
-    """The columns of a reading that say how the cut was set."""
-    parts, state = result.setup.parts, result.state
-    tool, cut = parts.tool, parts.cut
-    return {
-        "cut": cut.name, "machine": parts.machine.id, "material": parts.material.id, "hardness_hrc": parts.workpiece.hardness_hrc,
-        "tool_kind": tool.kind, "DC": tool.DC, "ZEFP": tool.ZEFP, "RE": tool.RE, "KAPR": tool.KAPR, "FHA": tool.FHA,
-        "substrate": tool.substrate, "coating": tool.coating, "tool_id": tool.id, "stick_out_mm": cut.stick_out_mm,
-        "holder": parts.holder.id, "coolant": cut.coolant, "strategy": cut.strategy, "direction": cut.direction,
-        "ae_mm": cut.ae_mm, "ap_mm": cut.ap_mm, "n_rpm": round(float(state.n)), "vf_mm_min": round(float(state.vf)),
-    }  # fmt: skip
-
-
 def readings_of(
     job: str, result: Result, trial: str, day: str, shop: float, edges: tuple[Tried, ...], rng: np.random.Generator
 ) -> list[Reading]:
     """The readings of one trial."""
     out, date = [], np.datetime64(day)
     for number, tried in enumerate(edges, start=1):
-        base = setting(result)
+        base = columns_of(result)
         n, vf = round(base["n_rpm"] * tried.speed), round(base["vf_mm_min"] * tried.speed * tried.feed)
         fz = vf / (n * base["ZEFP"])
         found = setting_of(result.setup.parts.with_cut(n_rpm=float(n), vc_m_min=None, fz_mm=fz, hex_mm=None, book=None))
@@ -168,7 +155,7 @@ def main() -> None:
 def recipe(result: Result, title: str, job: str, feed: float, proof: list[Reading]) -> dict[str, Any]:
     """A recipe with what says that it holds."""
     parts, state = result.setup.parts, result.state
-    base = setting(result)
+    base = columns_of(result)
     minutes = sum(
         max((one.minutes for one in proof if one.edge == edge), default=0.0) for edge in {one.edge for one in proof}
     )
@@ -176,8 +163,8 @@ def recipe(result: Result, title: str, job: str, feed: float, proof: list[Readin
     q = float(state.q) * feed
     return {
         "id": title, "job": job, "cut": parts.cut.name, "role": parts.cut.role,
-        "setup": {key: base[key] for key in _OF_SETUP if base[key] is not None},
-        "set": {"ae_mm": base["ae_mm"], "ap_mm": base["ap_mm"], "n_rpm": base["n_rpm"], "vf_mm_min": round(base["vf_mm_min"] * feed),
+        "setup": {key: base[key] for key in _OF_SETUP if key in base},
+        "set": {"ae_mm": base["ae_mm"], "ap_mm": base["ap_mm"], "n_rpm": round(base["n_rpm"]), "vf_mm_min": round(base["vf_mm_min"] * feed),
                 "fz_mm": round(float(state.fz) * feed, 4), "q_cm3_min": round(q, 2)},
         "evidence": {"edges": edges, "minutes": minutes, "cm3_per_edge": round(q * minutes / edges) if edges else None,
                      "readings": sorted({one.trial for one in proof})},

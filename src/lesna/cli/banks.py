@@ -13,6 +13,7 @@ from lesna.cli.refusal import BAD_INPUT, LIMIT_EXCEEDED, about, fail, line
 from lesna.data.library import Library
 from lesna.data.places import shop_folder
 from lesna.model.errors import InputError, LesnaError
+from lesna.model.job import Job
 from lesna.model.shown import counted
 
 if TYPE_CHECKING:
@@ -94,6 +95,21 @@ def end_with(done: Imported) -> None:
     """Ends the command with 1 where some rows were refused, with 2 where none could be used."""
     if done.refused:
         raise SystemExit(BAD_INPUT if done.is_empty else LIMIT_EXCEEDED)
+
+
+def kept_plans(job: Job) -> dict[str, dict[str, Any]]:
+    """Ladders that are kept for the cuts of a job, by the cut's id; none where there is no bank that can be read."""
+    where = address_of(None)
+    if "://" not in where and not Path(where).exists():
+        return {}
+    from lesna.bank.plans import plans_of
+    from lesna.bank.store import Bank
+
+    try:
+        with Bank(where, make=False) as opened:
+            return plans_of(opened, job)
+    except LesnaError:
+        return {}  # told when the library was opened
 
 
 def teach(library: Library) -> None:

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import click
 
+from lesna.cli.banks import kept_plans
 from lesna.cli.common import mention_problems, not_over, open_job, open_library, write_output
 from lesna.cli.programs import by_programs
 from lesna.cli.refusal import about, fail, tell
@@ -30,8 +31,9 @@ def sheet(context: click.Context, job_file: Path, out: Path) -> None:
         if not results:
             raise InputError("the job has no cuts; at least one is needed", "cuts")
     results, told = by_programs(job, job_file, results, library)
-    html = sheet_html(job, results, job.units, told)
+    is_page = out.suffix.lower() == ".html"
+    html = sheet_html(job, results, job.units, told, plans=kept_plans(job), has_form=is_page)
     mention_problems(library)
     not_over(out)
-    write_output(out, html.encode("utf-8") if out.suffix.lower() == ".html" else context.obj.pdf_of(html))
+    write_output(out, html.encode("utf-8") if is_page else context.obj.pdf_of(html))
     tell(f"{out} written")

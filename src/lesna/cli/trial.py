@@ -75,7 +75,7 @@ def plan(
     address: str | None, as_json: bool,
 ) -> None:  # fmt: skip
     """Plan a ladder of test cuts from a cut of JOB."""
-    from lesna.bank.store import Source
+    from lesna.bank.plans import keep_plan
     from lesna.learning.ladder import plan_ladder
     from lesna.learning.told import ladder_data, ladder_lines
 
@@ -99,10 +99,7 @@ def plan(
     if trial_name is not None:
         bank = bank or open_bank(address, make=True)
         with about(Path(address_of(address))):
-            former = bank.record("trials", trial_name)
-            title = job.title or job_file.name
-            kept = {**(former.data if former else {}), "job": title, "cut": name, "plan": ladder_data(found)}
-            bank.keep("trials", trial_name, kept, Source(job=title, trial=trial_name), former)
+            keep_plan(bank, trial_name, job, name, ladder_data(found))
     if as_json:
         print_json(data)
     else:

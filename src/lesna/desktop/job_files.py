@@ -152,14 +152,16 @@ class JobFiles(Steps):
         if self.session.is_job_itself(path):
             return
         job, results, system = self.session.job, self.session.results, self.session.system
+        bank = self.answers.bank
         programs = self._built["path"].on_sheet() if "path" in self._built else {}
 
         def work(pulse: Pulse) -> None:
             from lesna.desktop.pdf import pdf_of
             from lesna.report.sheet import sheet_html
 
-            html = sheet_html(job, results, system, programs)
-            write_atomic(path, pdf_of(html) if path.suffix.lower() == ".pdf" else html.encode("utf-8"))
+            is_pdf = path.suffix.lower() == ".pdf"
+            html = sheet_html(job, results, system, programs, plans=bank.plans(job), has_form=not is_pdf)
+            write_atomic(path, pdf_of(html) if is_pdf else html.encode("utf-8"))
 
         self.answers.runner.run(
             "sheet", work, lambda _: self.banner.say("note", f"set-up sheet written to {path.name}"),

@@ -17,6 +17,7 @@ from lesna.data.places import shipped_folder, shop_folder
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
 from lesna.model.errors import LesnaError
+from lesna.model.job import Job
 from lesna.model.resolve import CutParts
 from lesna.model.shown import counted
 from lesna.model.trials import Reading
@@ -191,6 +192,14 @@ class ShopBank(QObject):
             done()
 
         self.write("log", work, told, failed)
+
+    def plans(self, job: Job) -> dict[str, Any]:
+        """Ladders that are kept for the cuts of a job (asked behind the window); none without a bank."""
+        if self.bank is None:
+            return {}
+        from lesna.bank.plans import plans_of
+
+        return plans_of(self.bank, job)
 
     def fit(self, parts: CutParts) -> Any:
         """What trials say of a cut; without a bank, of none."""

@@ -173,6 +173,10 @@ def _parts(shape: Any) -> list[Any]:
     return [part for part in getattr(shape, "geoms", [shape]) if part.geom_type == "Polygon" and not part.is_empty]
 
 
+#: an inner corner rounder than this is round [mm]
+_SHARP = 1e-6
+
+
 def region_of(feature: Feature) -> Region:
     """The floor of a feature; without an outline it lies with its middle at the work zero.
 
@@ -196,8 +200,8 @@ def region_of(feature: Feature) -> Region:
     elif feature.length_mm and feature.width_mm:
         x, y = feature.length_mm / 2, feature.width_mm / 2
         outline, name = np.array([(-x, -y), (x, -y), (x, y), (-x, y)]), "feature.length_mm"
-        if feature.corner_radius_mm and feature.kind == "pocket":
-            r = min(feature.corner_radius_mm, x, y)
+        r = min(feature.corner_radius_mm or 0.0, x, y)
+        if r > _SHARP and feature.kind == "pocket":
             outline = np.array(shapely.box(-x + r, -y + r, x - r, y - r).buffer(r, quad_segs=64).exterior.coords[:-1])
     else:
         raise InputError("needs a length and a width, or an outline", "feature")

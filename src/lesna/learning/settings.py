@@ -22,6 +22,7 @@ from lesna.planning.chatter.estimate import estimated_depth
 from lesna.planning.cut.life import law_of, multiplier
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.cut.motion import motion_of
+from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import CutSetup, hardness_of, setup_of, usual_hardness
 from lesna.planning.cut.solve import State, solve_one
 
@@ -144,6 +145,20 @@ class Taken:
     reading: Reading
     scope: SetUp
     setting: Setting
+
+
+def columns_of(result: Result) -> dict[str, Any]:
+    """What a reading says of a cut as it runs: its set-up and its setting, by the columns of a reading; what is not known is left out."""
+    parts, state = result.setup.parts, result.state
+    tool, cut = parts.tool, parts.cut
+    found = {
+        "cut": cut.name, "machine": parts.machine.id, "material": parts.material.id, "hardness_hrc": parts.workpiece.hardness_hrc,
+        "tool_kind": tool.kind, "DC": tool.DC, "ZEFP": tool.ZEFP, "RE": tool.RE, "KAPR": tool.KAPR, "FHA": tool.FHA,
+        "substrate": tool.substrate, "coating": tool.coating, "tool_id": tool.id, "stick_out_mm": cut.stick_out_mm,
+        "holder": parts.holder.id, "coolant": cut.coolant, "strategy": cut.strategy, "direction": cut.direction,
+        "ae_mm": float(state.ae), "ap_mm": float(state.ap), "n_rpm": float(state.n), "vf_mm_min": float(state.vf),
+    }  # fmt: skip
+    return {key: value for key, value in found.items() if value not in (None, "")}
 
 
 #: what a reading has to say before anything follows from it

@@ -21,6 +21,7 @@ from lesna.planning.telling.cautions import cautions_of
 from lesna.planning.telling.entering import levels_line
 from lesna.planning.telling.figures import FIGURES, SHEET, Figure, applies
 from lesna.report.drawing import elevation_svg
+from lesna.report.looks import Plan, form_of, ladder_of
 from lesna.report.pages import template
 from lesna.report.plan import plan_svg
 
@@ -68,6 +69,8 @@ def sheet_html(
     system: units.System,
     programs: Mapping[str, OnSheet] | None = None,
     *,
+    plans: Mapping[str, Plan] | None = None,
+    has_form: bool = False,
     today: datetime.date | None = None,
 ) -> str:
     """The sheet of a whole job.
@@ -82,6 +85,10 @@ def sheet_html(
         Units that come first.
     programs : mapping or None
         What is said of the NC program of a cut, by the cut's id.
+    plans : mapping or None
+        Ladders of test cuts that are kept, by the cut's id.
+    has_form : bool
+        Whether the form for a phone stands at its end, whose saved file is taken in as readings.
     today : date, optional
         Date on the sheet; the current one where left out.
     """
@@ -94,13 +101,14 @@ def sheet_html(
             hardness=_hardness(job),
             rate=_machine_rate(job, parts.machine.hourly_rate_cu),
             cuts=[
-                _cut(number, result, system, (programs or {}).get(cut.id) or _unseen(cut))
+                _cut(number, result, system, (programs or {}).get(cut.id) or _unseen(cut), (plans or {}).get(cut.id))
                 for number, (cut, result) in enumerate(zip(job.cuts, results, strict=True), start=1)
             ],  # fmt: skip
             parts=counted(job.batch.parts, "part"),
             quote=told(quote_of(job, results)),
             first_run=FIRST_RUN,
             readings=READINGS,
+            form=form_of(job.title, results, plans or {}, system) if has_form else None,
             date=(today or datetime.date.today()).isoformat(),
             version=__version__,
         )
@@ -131,12 +139,15 @@ def _picture(svg: str) -> str:
     return base64.b64encode(svg.encode()).decode()
 
 
-def _cut(number: int, result: Result, system: units.System, program: OnSheet) -> Mapping[str, Any]:
+def _cut(
+    number: int, result: Result, system: units.System, program: OnSheet, ladder: Plan | None = None
+) -> Mapping[str, Any]:
     parts = result.setup.parts
     feature = parts.cut.feature
     plan = plan_svg(feature, system, width=_WIDE, height=_PLAN)
     return {
         "program": program,
+        "ladder": ladder_of(ladder, system),
         "numbers": program.numbers or _BLANK,
         "levels": units.said(levels_line(result), system),
         "time": ""

@@ -61,7 +61,11 @@ class LadderPanel(Panel):
         self.set_ = QPushButton("Set this step")
         self.set_.clicked.connect(lambda checked=False: self._set())
         row = QHBoxLayout()
+        self.keep = QPushButton("Keep the plan")
+        self.keep.setToolTip("Kept with the trial in the bank, and printed on the set-up sheet")
+        self.keep.clicked.connect(lambda checked=False: self._keep())
         row.addWidget(self.set_)
+        row.addWidget(self.keep)
         row.addWidget(self.real)
         row.addStretch(1)
         self.real.setToolTip("Less is risked than on a scrap piece")
@@ -99,6 +103,7 @@ class LadderPanel(Panel):
             self.ladder = ladder
             self._show_rungs([] if taught is None else [one.reading for one in taught.fit.own])
         self.set_.setEnabled(self.rung is not None)
+        self.keep.setEnabled(ladder is not None)
         if ladder is None:
             why = "" if taught is None else taught.no_ladder
             self.sums.setText(units.said(why[:1].upper() + why[1:], system) or self.answers.taught.trouble)
@@ -131,6 +136,23 @@ class LadderPanel(Panel):
             tips = (f"step {rung.number} at {float(state.n):.0f} rpm{held}", f"feed, {units.FEED.unit(system)}",
                     "minutes in the cut until the look", "chance that the edge is worn by then", "what readings say of it")  # fmt: skip
             add_row(self.table, words, tips)
+
+    def _keep(self) -> None:
+        """Keeps the plan with the trial that is going on, or one of the cut's own name."""
+        from lesna.bank.plans import keep_plan
+        from lesna.learning.told import ladder_data
+
+        taught: Taught | None = self.answers.taught.value
+        if self.ladder is None or taught is None:
+            return
+        session, plan = self.session, ladder_data(self.ladder)
+        job, cut = session.job, session.cut.name
+        trial = taught.fit.own[-1].reading.trial if taught.fit.own else cut
+        self.answers.bank.write(
+            "plan", lambda bank: keep_plan(bank, trial, job, cut, plan),
+            lambda _: session.say("note", f"the plan is kept with the trial {trial} and stands on the set-up sheet"),
+            lambda text: session.say("wrong", text),
+        )  # fmt: skip
 
     def _on_row(self) -> None:
         self.set_.setEnabled(self.rung is not None)

@@ -15,6 +15,7 @@ from lesna.desktop.trials.edge_drawing import EdgeDrawing
 from lesna.desktop.widgets.fields import Choice, ChoiceField, NumberField, TextField
 from lesna.desktop.widgets.words import Words
 from lesna.learning.ladder import Rung
+from lesna.learning.settings import columns_of
 from lesna.model import names, units
 from lesna.model.errors import InputError
 from lesna.model.facts import fact_of
@@ -221,15 +222,10 @@ class LookForm(QWidget):
         """The look as it would be logged (InputError names what is missing or wrong)."""
         if "minutes" not in self.values:
             raise InputError("is missing and must be given", "minutes in the cut")
-        session, parts = self.session, self.session.result.setup.parts
-        tool, cut = parts.tool, parts.cut
+        session = self.session
         values = {
-            "trial": self.trial.text() or self._trial, "edge": self.edge.text() or self._next_edge(),
-            "taken_on": date.today().isoformat(), "job": session.job.title, "cut": cut.name, "machine": parts.machine.id,
-            "material": parts.material.id, "hardness_hrc": parts.workpiece.hardness_hrc, "tool_kind": tool.kind, "DC": tool.DC,
-            "ZEFP": tool.ZEFP, "RE": tool.RE, "KAPR": tool.KAPR, "FHA": tool.FHA, "substrate": tool.substrate, "coating": tool.coating,
-            "tool_id": tool.id, "stick_out_mm": cut.stick_out_mm, "holder": parts.holder.id, "coolant": cut.coolant,
-            "strategy": cut.strategy, "direction": cut.direction, "step": None if self._rung is None else self._rung.number,
+            **columns_of(session.result), "trial": self.trial.text() or self._trial, "edge": self.edge.text() or self._next_edge(),
+            "taken_on": date.today().isoformat(), "job": session.job.title, "step": None if self._rung is None else self._rung.number,
             "sound": self.sound.text(), **self._planned, **self.values,
         }  # fmt: skip
         return Reading.read({key: value for key, value in values.items() if value not in (None, "")})
