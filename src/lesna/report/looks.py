@@ -26,8 +26,8 @@ def ladder_of(plan: Plan | None, system: units.System) -> dict[str, Any] | None:
     quantity = _QUANTITIES[plan["step"]]
     ceiling = plan["ceiling"]
     return {
-        "what": quantity[0], "rows": [
-            (str(step["step"]), quantity[1].full(step["value"], system), f"{step['n_rpm']:.0f}", units.FEED.full(step["vf_mm_min"], system),
+        "what": quantity[0], "feed": units.FEED.unit(system), "rows": [
+            (str(step["step"]), quantity[1].full(step["value"], system), f"{step['n_rpm']:.0f}", units.FEED.text(step["vf_mm_min"], system),
              f"{step['minutes']:.0f} min", units.BULK.full(step["material_cm3"], system)) for step in plan["steps"]
         ],
         "ceiling": f"{quantity[1].full(ceiling['value'], system)}, held by {ceiling['held_by'].lower()}",

@@ -165,6 +165,7 @@ def _cut(
         "coolant": names.COOLANTS[parts.cut.coolant],
         "direction": "down (climb)" if parts.cut.direction == "down" else "up (conventional)",
         "standing": result.standing,
+        "taught": _taught(result),
         "limited_by": result.limited_by,
         "rows": _rows(SHEET, result, system),
         "set": _set_up(result, system),
@@ -173,6 +174,17 @@ def _cut(
         ],
         "drawing": _picture(elevation_svg(elevation_of(parts), system, width=_WIDE, height=_HIGH)),
     }
+
+
+def _taught(result: Result) -> str:
+    """What on the page comes from the shop's own trials; empty where nothing does."""
+    lesson = result.setup.parts.lesson
+    if lesson is None:
+        return ""
+    told = [
+        f"{what} {source}" for what, source in (("edge life", lesson.of_life), ("force", lesson.of_force)) if source
+    ]
+    return f"By the shop's own trials: {', '.join(told)}." if told else ""
 
 
 def _feature(result: Result, system: units.System) -> list[SheetRow]:
@@ -195,7 +207,8 @@ def _rows(ids: tuple[str, ...], result: Result, system: units.System) -> list[Sh
 def _row(figure: Figure, result: Result, system: units.System) -> SheetRow:
     other: units.System = "inch" if system == "metric" else "metric"
     mixed = figure.quantity.metric != figure.quantity.inch
-    return SheetRow(figure.label, figure.full(result, system), figure.full(result, other) if mixed else "")
+    shown, beside = (figure.full(result, units_, taught=False) for units_ in (system, other))
+    return SheetRow(figure.label, shown, beside if mixed else "")
 
 
 def _both(label: str, quantity: units.Quantity, value: float | None, system: units.System) -> SheetRow:

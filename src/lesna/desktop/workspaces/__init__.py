@@ -60,7 +60,13 @@ def _trial(session: Session, answers: CutAnswers) -> QWidget:
     return TrialWorkspace(session, answers)
 
 
+def _bank(session: Session, answers: CutAnswers) -> QWidget:
+    from lesna.desktop.workspaces.bank import BankWorkspace
+
+    return BankWorkspace(session, answers)
+
+
 STEPS = (
     Step("setup", "Setup", _setup), Step("cut", "Cut", _cut), Step("compare", "Compare", _compare), Step("path", "Path", _path),
-    Step("trial", "Trial", _trial),
+    Step("trial", "Trial", _trial), Step("bank", "Bank", _bank),
 )  # fmt: skip

@@ -104,9 +104,9 @@ class Figure:
         """The number alone."""
         return self.shown(result, system)[0]
 
-    def full(self, result: Result, system: units.System) -> str:
-        """Number and unit, and where it is told what says so."""
-        source = self.source(result)
+    def full(self, result: Result, system: units.System, *, taught: bool = True) -> str:
+        """Number and unit, and where it is told what says so; `taught` for trials too, which one line may tell for all."""
+        source = self.source(result) if taught or self.is_timed else ""
         return " ".join(self.shown(result, system)).rstrip() + (f" ({source})" if source else "")
 
     def json(self, result: Result) -> Any:

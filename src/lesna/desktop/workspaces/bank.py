@@ -1,0 +1,320 @@
+"""Bank: what the shop keeps of its trials and proven cuts, with who changed what; in and out of files."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QHeaderView, QPushButton, QVBoxLayout, QWidget
+
+from lesna.desktop.cut_answers import CutAnswers
+from lesna.desktop.dialogs import ask_where_to_save
+from lesna.desktop.session import Session
+from lesna.desktop.trials.correcting import CorrectDialog
+from lesna.desktop.widgets.faces import FacesPanel
+from lesna.desktop.widgets.painting import Panel, scrolled
+from lesna.desktop.widgets.plain_table import add_row, chosen_row, plain_table
+from lesna.desktop.widgets.words import Words
+from lesna.model import units
+from lesna.model.facts import fact_of
+from lesna.model.files import write_atomic
+from lesna.model.shown import counted
+from lesna.model.trials import RETIRED, WEAR_KINDS, Reading
+
+if TYPE_CHECKING:
+    from lesna.bank.store import Bank, Change, Kept
+
+#: kinds that are shown beside readings, and what a face calls them
+_KINDS = (("recipes", "Recipes"), ("standards", "Standards"), ("tools", "Tools"), ("holders", "Holders"), ("machines", "Machines"),
+          ("materials", "Materials"))  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Shelves:
+    """What is kept, as it was read at once."""
+
+    readings: tuple[Reading, ...]
+    records: dict[str, tuple[Kept, ...]]
+    counts: dict[str, int]
+    waiting: int
+
+
+#: how to begin
+_NOTHING = "Nothing is kept yet: log a look in the step Trial, or import readings of another seat."
+
+
+class BankWorkspace(QWidget):
+    """Tables of what is kept, one entry with its history beside them."""
+
+    def __init__(self, session: Session, answers: CutAnswers) -> None:
+        super().__init__()
+        self.session, self.shop = session, answers.bank
+        self.shelves: Shelves | None = None
+        self.readings = plain_table(
+            "Readings of the whole shop", ("Trial, edge", "day", "min", "VB", "wear", "edge was", "who"), 6
+        )
+        self.records = {kind: plain_table(name, ("Name", "for", "changed"), 6) for kind, name in _KINDS}
+        self.faces = FacesPanel({"Readings": self.readings, **{name: self.records[kind] for kind, name in _KINDS}})
+        self.entry, self.past = Words(), Words()
+        for words in (self.entry, self.past):
+            words.setWordWrap(True)
+        self.past.setObjectName("faint")
+        area, column = scrolled(self.entry, self.past)
+        column.addStretch(1)
+        self.detail = Panel("Nothing is chosen")
+        self.detail.setFixedWidth(330)
+        self.detail.body.addWidget(area, 1)
+        self.correct = QPushButton("Correct this reading ...")
+        self.correct.clicked.connect(lambda checked=False: self._correct())
+        self.detail.body.addWidget(self.correct)
+        self.words = Words()
+        self.words.setObjectName("faint")
+        self.words.setWordWrap(True)
+        self._assemble()
+        self.shop.changed.connect(self.refresh)
+        for kind, table in (("readings", self.readings), *self.records.items()):
+            table.itemSelectionChanged.connect(lambda kind=kind: self._show_entry(kind))
+
+    def _assemble(self) -> None:
+        buttons = QHBoxLayout()
+        self.buttons: dict[str, QPushButton] = {}
+        rows: tuple[tuple[str, Callable[[], None]], ...] = (
+            ("Import ...", self._ask_import), ("Export ...", self._ask_export), ("Check", self.check),
+            ("Bring back the copy", self.bring_back),
+        )  # fmt: skip
+        for name, action in rows:
+            self.buttons[name] = QPushButton(name)
+            self.buttons[name].clicked.connect(lambda checked=False, action=action: action())
+            buttons.addWidget(self.buttons[name])
+        buttons.addWidget(self.words, 1)
+        middle = QHBoxLayout()
+        middle.setSpacing(8)
+        middle.addWidget(self.faces, 1)
+        middle.addWidget(self.detail)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 10, 8)
+        column.addLayout(middle, 1)
+        column.addLayout(buttons)
+        for table in self.records.values():
+            table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.readings.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+
+    def showEvent(self, event: Any) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def _behind(self, name: str, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
+        """Does something behind the window; what goes wrong is said under the tables."""
+        self.shop.runner.run(
+            f"bank {name}", lambda pulse: work(), done, lambda text: self._say(text, wrong=True), queue="disk"
+        )
+
+    # ------------------------------------------------------------ following
+
+    def refresh(self) -> None:
+        """Reads what is kept behind the window, while somebody looks."""
+        if not self.isVisible():
+            return
+        bank, trouble = self.shop.bank, self.shop.trouble
+        self.buttons["Bring back the copy"].setVisible(bool(trouble) and _has_copy(self.shop.address))
+        for name in ("Export ...", "Check"):
+            self.buttons[name].setEnabled(bank is not None)
+        if bank is None:
+            self._say(trouble or _NOTHING, wrong=bool(trouble))
+            return
+        self._behind("shelves", lambda: _shelves(bank), self._show)
+
+    def _show(self, shelves: Shelves) -> None:
+        self.shelves = shelves
+        self.readings.setRowCount(0)
+        for one in shelves.readings:
+            self._add_reading(one)
+        for kind, table in self.records.items():
+            table.setRowCount(0)
+            for kept in shelves.records[kind]:
+                add_row(table, (kept.name, _for(kept.data), kept.at[:10]), ("", "", kept.who))
+        bank = self.shop.bank
+        assert bank is not None  # shelves came of it
+        where = "sample bank, this window's own copy" if self.shop.sample else bank.label
+        state = f"; {bank.read_only}" if bank.read_only else ""
+        waits = f"; {counted(shelves.waiting, 'file')} of readings waits for the server" if shelves.waiting else ""
+        held = f"{counted(shelves.counts['edges'], 'edge')}, {counted(shelves.counts['readings'], 'reading')}"
+        self._say(f"{where}: {held}{state}{waits}", wrong=False)
+
+    def _add_reading(self, one: Reading) -> None:
+        land = "" if one.vb_mm is None else units.CHIP.text(one.vb_mm, self.session.system)
+        words = (f"{one.trial} / {one.edge}", one.taken_on, f"{one.minutes:g}", land, WEAR_KINDS[one.wear_kind],
+                 RETIRED[one.retired].removeprefix("taken out "), one.who)  # fmt: skip
+        is_lost = one.retired == "worn" or one.is_broken
+        add_row(self.readings, words, (one.note, *[""] * 6), alarm=5 if is_lost else None)
+
+    def _say(self, sentence: str, *, wrong: bool) -> None:
+        self.words.mark("wrong" if wrong else "faint")
+        self.words.setText(sentence[:1].upper() + sentence[1:])
+
+    # ------------------------------------------------------------ one entry
+
+    def _chosen_reading(self) -> Reading | None:
+        place = chosen_row(self.readings)
+        return None if place is None or self.shelves is None else self.shelves.readings[place]
+
+    def _show_entry(self, kind: str) -> None:
+        table = self.readings if kind == "readings" else self.records[kind]
+        place = chosen_row(table)
+        bank = self.shop.bank
+        if place is None or self.shelves is None or bank is None:
+            return
+        self.correct.setVisible(kind == "readings")
+        if kind == "readings":
+            reading = self.shelves.readings[place]
+            title = f"{reading.edge} at {reading.minutes:g} min"
+            data = reading.model_dump(mode="json", exclude_none=True, exclude_defaults=True)
+            name = f"{reading.trial} / {reading.edge} / {reading.minutes:g} min"
+        else:
+            kept = self.shelves.records[kind][place]
+            title, data, name = kept.name, kept.data, kept.name
+        self.detail.title.setText(title)
+        self.entry.setText("\n".join(_lines(data, self.session.system)))
+        self.past.setText("")
+        self._behind("history", lambda: bank.history(kind, name), self._show_past)
+
+    def _show_past(self, changes: list[Change]) -> None:
+        self.past.setText("\n".join(_change_words(change) for change in changes))
+
+    def _correct(self) -> None:
+        reading = self._chosen_reading()
+        if reading is not None and self.shop.bank is not None:
+            CorrectDialog(self.session, self.shop, reading, self).open()
+
+    # ------------------------------------------------------------ files
+
+    def _ask_import(self) -> None:
+        folder = str(self.session.folder or Path.home())
+        name, _ = QFileDialog.getOpenFileName(self, "Import readings and records", folder, "Readings (*.csv *.json)")
+        if name:
+            self.take_file(Path(name))
+
+    def take_file(self, path: Path) -> None:
+        """Takes a file's readings and records in, behind the window."""
+
+        def work(bank: Bank) -> Any:
+            from lesna.bank.exchange import found_in, take_in
+            from lesna.bank.store import Source
+
+            return take_in(bank, found_in(path), Source())
+
+        def done(found: Any) -> None:
+            from lesna.bank.exchange import MOST_TOLD, told
+            from lesna.desktop.widgets.sentences import Sentences
+
+            self.session.say("note", f"{path.name}: {told(found)}")
+            sentences = [*found.told, *found.refused[:MOST_TOLD]]
+            if sentences:
+                Sentences(self, f"What {path.name} says that was not taken as it stands", sentences).open()
+
+        self.shop.write("import", work, done, lambda text: self.session.say("wrong", f"{path.name}: {text}"))
+
+    def _ask_export(self) -> None:
+        suggested = (self.session.folder or Path.home()) / "bank.json"
+        path = ask_where_to_save(self, "Export the bank", suggested, "Everything (*.json);;Readings (*.csv)", "json")
+        if path is not None:
+            self.write_file(path)
+
+    def write_file(self, path: Path) -> None:
+        """Writes everything, or the readings as CSV, behind the window."""
+        bank = self.shop.bank
+        if bank is None or self.session.is_job_itself(path):
+            return
+
+        def work() -> None:
+            from lesna.bank.exchange import csv_of, json_of
+
+            text = csv_of(bank.readings()) if path.suffix.lower() == ".csv" else json_of(bank)
+            write_atomic(path, text.encode())
+
+        self._behind("export", work, lambda _: self.session.say("note", f"{path.name} is written"))
+
+    def check(self) -> None:
+        """Looks whether the store is whole, behind the window."""
+        bank = self.shop.bank
+        if bank is None:
+            return
+
+        def told(problems: list[str]) -> None:
+            self._say("; ".join(problems) if problems else "The bank is sound", wrong=bool(problems))
+
+        self._behind("check", bank.problems, told)
+
+    def bring_back(self) -> None:
+        """Puts the copy of the day in the place of a file that cannot be opened; that one stays beside it."""
+        path = Path(self.shop.address)
+
+        def work() -> Path:
+            from lesna.bank.opening import from_backup
+
+            return from_backup(path)
+
+        def done(aside: Path) -> None:
+            self.session.say("note", f"The copy of the day is in use; what was there lies in {aside.name}")
+            self.shop.begin()
+
+        self._behind("brought back", work, done)
+
+
+def _has_copy(address: str) -> bool:
+    from lesna.bank.opening import backup_of
+
+    return "://" not in address and backup_of(Path(address)).exists()
+
+
+def _shelves(bank: Bank) -> Shelves:
+    from lesna.bank.waiting import folder_beside, waiting
+    from lesna.data.places import shop_folder
+
+    newest = sorted(bank.readings(), key=lambda one: (one.taken_on, one.trial, one.edge, one.minutes), reverse=True)
+    records = {kind: tuple(bank.records(kind)) for kind, _ in _KINDS}  # type: ignore[arg-type]
+    return Shelves(tuple(newest[:_MOST_ROWS]), records, bank.counts(), len(waiting(folder_beside(shop_folder()))))
+
+
+#: rows of readings that the table holds
+_MOST_ROWS = 2000
+
+
+def _for(data: dict[str, Any]) -> str:
+    """What a record is for, in few words."""
+    setup = data.get("setup", data)
+    return ", ".join(str(setup[key]) for key in ("material", "strategy") if setup.get(key)).replace("_", " ")
+
+
+def _lines(data: dict[str, Any], system: units.System, indent: str = "") -> list[str]:
+    """A record line by line; what a reading has too is called as there."""
+    out = []
+    for key, value in data.items():
+        if isinstance(value, dict):
+            out += [f"{indent}{key.capitalize()}", *_lines(value, system, f"{indent}   ")]
+        elif value not in (None, "", []):
+            out.append(f"{indent}{_named(key)}  {_shown(key, value, system)}")
+    return out
+
+
+def _named(key: str) -> str:
+    label = fact_of(Reading, key).label if key in Reading.model_fields else ""
+    return label or key.replace("_", " ").capitalize()
+
+
+def _shown(key: str, value: Any, system: units.System) -> str:
+    if isinstance(value, list):
+        return ", ".join(map(str, value))
+    if isinstance(value, (int, float)) and key in Reading.model_fields:
+        return fact_of(Reading, key).quantity.full(float(value), system)
+    return f"{value:g}" if isinstance(value, float) else str(value).replace("_", " ")
+
+
+def _change_words(change: Change) -> str:
+    before, after = change.before or {}, change.after or {}
+    keys = [key for key in sorted({*before, *after}) if before.get(key) != after.get(key)]
+    what = ", ".join(keys[:4]) if change.before and change.after else "made" if change.after else "taken out"
+    where = f", trial {change.trial}" if change.trial else ""
+    return f"{change.at[:16].replace('T', ' ')}  {change.who or 'somebody'}: {what}{where}"
