@@ -101,13 +101,16 @@ def _machines(running: OpenWindow) -> QWidget:
     return library
 
 
-def _alone(running: OpenWindow) -> QWidget:
-    from lesna.desktop.records.alone import AloneDialog
+def _trial(running: OpenWindow) -> None:
+    running.bench.show_step(4)
+    running.session.select(1)
 
-    _cut(running)
-    dialog = AloneDialog(running.session, "tools", running.window)
-    dialog.show()
-    return dialog
+
+def _bank(running: OpenWindow) -> None:
+    running.bench.show_step(5)
+    running.session.select(1)
+    settle(running)
+    running.bench.page("bank").readings.selectRow(3)
 
 
 def _night(running: OpenWindow) -> None:
@@ -160,14 +163,16 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]]
     "cut-night": (_night, (1280, 800)),
     "cut-inch": (_inch, (1280, 800)),
     "setup-drawing": (_drawing, (1100, 700)),
-    "cut-small": (_cut, (1100, 700)),
     "path": (_path, (1280, 800)),
     "library": (_library, (1180, 740)),
     "library-machine": (_machines, (1180, 740)),
-    "one-job-alone": (_alone, (760, 620)),
+    "trial": (_trial, (1280, 800)),
+    "bank": (_bank, (1280, 800)),
 }
 
 
+#: views that the sample bank is there for; the others show what the tables say alone
+_WITH_BANK = frozenset({"trial", "bank"})
 #: milliseconds in which layouts of wrapped text come to rest and what widgets have put off is painted
 _LATE_MS = 150
 #: looks in which they do so where the processor is busy with something else
@@ -204,7 +209,7 @@ def take(folder: Path, names: list[str]) -> list[Path]:
     for name in names:
         show, size = VIEWS[name]
         THEME.use(DAY)
-        running = start(recover=False)
+        running = start(recover=False, sample=name in _WITH_BANK)
         THEME.use(DAY)
         running.window.resize(*size)
         running.window.show()

@@ -157,6 +157,8 @@ class CaliperDialog(QDialog):
         self.use.clicked.connect(lambda checked=False: self._use())
         self.words = Words()
         self.words.setWordWrap(True)
+        for button in (self.scale_button, self.land_button, self.borders, self.use):
+            button.setAutoDefault(False)  # Enter in the field takes the length, no more
         top = QHBoxLayout()
         for widget in (self.scale_button, self.length, self.land_button, self.borders):
             top.addWidget(widget)

@@ -48,6 +48,7 @@ class CorrectDialog(QDialog):
         self.choices = Choices()
         self.choices.chosen.connect(self._settle)
         self.keep = QPushButton("Keep the correction")
+        self.keep.setAutoDefault(False)  # Enter in a field takes what is typed there, no more
         self.keep.clicked.connect(lambda checked=False: self.take())
         column = QVBoxLayout(self)
         column.addWidget(head)

@@ -1,0 +1,106 @@
+"""The step Bank as a person uses it: what is kept, corrections, files in and out, a damaged file brought back."""
+
+import os
+import tempfile
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from lesna.bank.store import Bank, Source
+from lesna.desktop.trials.correcting import CorrectDialog
+from tests.desktop.driver import APP, WindowTest, wait_for
+from tests.learning.edges import reading
+from tests.support import HINGE
+
+
+class BankStep(WindowTest):
+    """On a bank of its own in a scratch folder."""
+
+    def setUp(self) -> None:
+        scratch = tempfile.TemporaryDirectory()
+        self.addCleanup(scratch.cleanup)
+        self.folder = Path(scratch.name)
+        self.path = self.folder / "bank.db"
+        patched = mock.patch.dict(os.environ, {"LESNA_BANK": str(self.path)})
+        patched.start()
+        self.addCleanup(patched.stop)
+        with Bank(self.path) as bank:
+            bank.log([reading(), reading(minutes=20.0, vb_mm=0.2)], Source("shift A"))
+            bank.keep(
+                "recipes",
+                "Cavity",
+                {"setup": {"material": "42crmo4-qt30"}, "set": {"ae_mm": 1.2}},
+                Source("me", trial="T"),
+            )
+        super().setUp()
+
+    def open(self):  # type: ignore[no-untyped-def]
+        QTest.keyClick(self.running.window, Qt.Key.Key_6, Qt.KeyboardModifier.ControlModifier)
+        page = self.bench.page("bank")
+        wait_for(lambda: page.shelves is not None or bool(page.shop.trouble))
+        APP.processEvents()
+        return page
+
+    def test_what_is_kept_stands_there_with_its_history(self) -> None:
+        page = self.open()
+        self.assertEqual([page.readings.item(k, 2).text() for k in range(2)], ["20", "12"])
+        self.assertIn("1 edge, 2 readings", page.words.text())
+        page.faces.show_face(1)
+        page.records["recipes"].selectRow(0)
+        wait_for(lambda: "me" in page.past.text())
+        self.assertIn("Stepover ae  1.2 mm", page.entry.text())
+        self.assertIn("trial T", page.past.text())
+        QTest.mouseClick(page.buttons["Check"], Qt.MouseButton.LeftButton)
+        wait_for(lambda: page.words.text() == "The bank is sound")
+
+    def test_a_correction_that_meets_another_one_asks_which(self) -> None:
+        page = self.open()
+        page.readings.selectRow(0)
+        former = page.shelves.readings[0]
+        dialog = CorrectDialog(self.session, page.shop, former, page)
+        dialog.open()
+        self.type_into(dialog.numbers["vb_mm"].edit, "0.18")
+        with Bank(self.path) as other:
+            other.amend(former, former.with_values(sound="chatter"), Source("you"))
+        QTest.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
+        wait_for(lambda: bool(dialog.choices.buttons))
+        self.assertIn("theirs, yours, or both", dialog.words.text())
+        QTest.mouseClick(dialog.choices.buttons[2], Qt.MouseButton.LeftButton)
+        wait_for(lambda: not dialog.isVisible())
+        with Bank(self.path) as bank:
+            kept = bank.readings()[-1]
+            self.assertEqual((kept.vb_mm, kept.sound), (0.18, "chatter"))
+
+    def test_files_in_and_out(self) -> None:
+        page = self.open()
+        page.take_file(HINGE.parent / "kilnbrook-bank.json")
+        wait_for(lambda: page.shelves.counts["readings"] == 62)
+        out = self.folder / "out.json"
+        page.write_file(out)
+        wait_for(out.exists)
+        (self.folder / "bad.csv").write_text("trial,edge,minutes\nT,E9,-1\n")
+        page.take_file(self.folder / "bad.csv")
+        wait_for(lambda: "1 refused" in self.bench.banner.text.text())
+        for box in page.findChildren(type(page.window())) + [
+            w for w in APP.topLevelWidgets() if w.isVisible() and w is not self.running.window
+        ]:
+            box.close()
+
+    def test_a_damaged_bank_is_brought_back_from_its_copy(self) -> None:
+        page = self.open()
+        page.shop.close()
+        Bank(self.path).close()  # the copy of the day
+        self.path.write_bytes(b"broken " * 500)
+        page.shop.bank, page.shop.lessons, page.shelves = None, None, None
+        page.shop.begin()
+        wait_for(lambda: bool(page.shop.trouble))
+        APP.processEvents()
+        self.assertTrue(page.buttons["Bring back the copy"].isVisible())
+        QTest.mouseClick(page.buttons["Bring back the copy"], Qt.MouseButton.LeftButton)
+        wait_for(lambda: page.shelves is not None)
+        self.assertEqual(page.shelves.counts["readings"], 2)
+        self.assertEqual(
+            len([path for path in self.folder.glob("bank.db.damaged-*") if path.suffix[-4:] not in ("-wal", "-shm")]), 1
+        )
