@@ -76,7 +76,7 @@ def large(path: Path, count: int) -> None:
         _, filled = timed(lambda: bank.log(given))
     bank, opened = timed(lambda: Bank(path))
     with bank:
-        wanted = list(bank.setups())[3]
+        wanted = next(iter(bank.setups()))
         found, listed = timed(lambda: bank.readings_of([wanted]))
         print(
             f"{count} readings: written in {filled:.1f} s, opened in {opened:.3f} s, a scope of {len(found)} listed in {listed:.3f} s"
