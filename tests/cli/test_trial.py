@@ -55,6 +55,11 @@ class TrialCommands(CommandTest):
         self.assertEqual(self.call("trial", "log", self.folder / "none.csv")[0], 2)
         self.refused("trial", "log", self.folder / "missing.csv")
 
+    def test_a_land_that_shrinks_is_taken_and_said(self) -> None:
+        code, out, err = self.call("trial", "log", self.rows({"minutes": 10, "vb_mm": 0.15}, {"minutes": 20, "vb_mm": 0.05}))
+        self.assertEqual((code, out), (0, "2 readings added\n"))
+        self.assertIn("VB fell from 0.15 to 0.05 mm; wear does not shrink", err)
+
     def test_fit_next_and_plan_follow_the_contract(self) -> None:
         bare = self.answer("trial", "fit", "--like", self.job, "--cut", "Side")
         self.assertFalse(Path(self.address).exists())  # asking makes no bank

@@ -20,7 +20,7 @@ from lesna.model.base import nearest
 from lesna.model.errors import FileProblem, InputError
 from lesna.model.files import parse_json, table_text, write_atomic
 from lesna.model.shown import counted, one_line, shortened
-from lesna.model.trials import Reading
+from lesna.model.trials import Reading, doubts
 
 #: columns of the published CSV, the optional ones last (docs/contract.md)
 COLUMNS = tuple(Reading.model_fields)
@@ -29,6 +29,8 @@ MARK = "lesna_bank"
 _KEPT = "kept"
 #: rows in trouble that are named one by one
 MOST_TOLD = 50
+#: trials of a file whose edges are looked at as a whole
+_MOST_TRIALS = 200
 
 
 @dataclass
@@ -199,7 +201,14 @@ def take_in(bank: Bank, found: Found, source: Source) -> Imported:
             refused.append(f"{kind} '{shortened(name)}': is kept already with other values; it stays as it is")
     for reading, name, content, scale in found.pictures:
         bank.keep_picture(reading, name, content, scale, source)
-    return Imported(logged, count, len(found.pictures), tuple(refused), tuple(found.told))
+    return Imported(logged, count, len(found.pictures), tuple(refused), (*found.told, *_doubts(bank, found)))
+
+
+def _doubts(bank: Bank, found: Found) -> list[str]:
+    """What does not go together in the edges of a file, with what was kept of them before."""
+    edges = {reading.key[:2] for _, reading in found.readings}
+    trials = sorted({trial for trial, _ in edges})[:_MOST_TRIALS]
+    return doubts(one for trial in trials for one in bank.readings(trial=trial) if one.key[:2] in edges)[:MOST_TOLD]
 
 
 def csv_of(given: Iterable[Reading]) -> str:

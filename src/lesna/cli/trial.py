@@ -141,6 +141,7 @@ def fit_command(job_file: Path, name: str, address: str | None, as_json: bool) -
     from lesna.learning.told import fit_data, fit_lines
 
     job = open_job(job_file)
+    open_kernels(needed=False)
     with about(job_file):
         library, _, fit, _ = _taught(job, chosen(job, job_file, name)[0], address)
     mention_problems(library)

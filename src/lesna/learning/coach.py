@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from lesna.learning.edges import CRITERION, CRITERION_LOCAL, LOCAL, land_share
-from lesna.learning.fit import Fit, told_as
+from lesna.learning.fit import Fit
 from lesna.learning.ladder import risk_of
 from lesna.learning.next_step import LATEST, LOOKS_OF_SPEED, Quantity, Step, look_after, next_step
 from lesna.learning.rules import Pace, Rule, Seen, holds
@@ -124,7 +124,7 @@ def coach(
     if not found:
         last = looked[-1].reading
         return Advice(
-            told_as(last),
+            last.called,
             (),
             Change("none"),
             "the look says nothing that calls for a change",
@@ -137,7 +137,7 @@ def coach(
     change, why = _answered(here, fit, rule, one, risk, conflicts)
     after, beyond = _next_look(here, fit, change, risk)
     says = tuple(dict.fromkeys((each.id, each.says) for each, _ in found))
-    return Advice(told_as(one.reading), says, change, why, rule.look_for, after, rule.source, conflicts, beyond)
+    return Advice(one.reading.called, says, change, why, rule.look_for, after, rule.source, conflicts, beyond)
 
 
 def _last(own: Sequence[Taken]) -> list[Taken]:
@@ -222,7 +222,7 @@ def _conflicts(found: Sequence[tuple[Rule, Taken]]) -> list[str]:
             opposite = not differ and rule.direction * other.direction < 0
             mixed = differ and one.reading.edge != two.reading.edge and "next" in (rule.change.what, other.change.what)
             if opposite or mixed:
-                out.append(f"{told_as(one.reading)}: {rule.says}; {told_as(two.reading)}: {other.says}")
+                out.append(f"{one.reading.called}: {rule.says}; {two.reading.called}: {other.says}")
     return list(dict.fromkeys(out))
 
 

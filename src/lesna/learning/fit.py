@@ -27,7 +27,7 @@ from lesna.learning.trust import SetUp, trust, trusts
 from lesna.model.lesson import KNOWN_FROM, Lesson
 from lesna.model.resolve import CutParts
 from lesna.model.shown import counted
-from lesna.model.trials import WEAR_KINDS, Reading
+from lesna.model.trials import Reading, doubts
 from lesna.physics import Array
 from lesna.planning.cut.economy import safe_minutes
 from lesna.planning.cut.limits import confidence_of
@@ -41,8 +41,6 @@ RATIOS = np.array([0.65, 0.75, 0.85, 0.95, 1.0, 1.05, 1.15, 1.3, 1.5])
 _FLAGGED, _CROWD_SHARE, _CROWD_SCATTER, _CROWD_LEAST = 0.5, 0.2, 0.6, 5
 #: ln of life over the table's that is told as far off, and as doubtful
 _FAR_OFF, _DOUBTFUL = math.log(3.0), 5.0
-#: a land that nobody has in millimetres [mm]; what may be read smaller than before [mm]
-_NO_LAND, _SHRANK = 3.0, 0.03
 #: forces and chatter are one with set-ups that are believed so far
 _SAME_FORCE = 0.9
 
@@ -167,17 +165,12 @@ def fit_of(parts: CutParts, readings: Sequence[Reading], settings: Settings) -> 
     return Fit(
         scope=scope, edges=len(own), readings=len(own_taken), others=len(edges) - len(own), life=life, at_cut=here.band,
         prior_at_cut=here.prior, safe_min=min(safe, here.band.low), force=force, depth=depth,
-        left_out=tuple(Told(told_as(reading), why) for reading, why in (*unusable, *idle)), flagged=flagged,
+        left_out=tuple(Told(reading.called, why) for reading, why in (*unusable, *idle)), flagged=flagged,
         influence=tuple(Told(edge.name, "", float(shift)) for edge, shift in zip(edges, posterior.influence(level), strict=True)),
         held_out=posterior.held_out() if edges else (0, 0),
         says=tuple(_says(posterior, level, lesson, flagged, own_taken)), lesson=lesson, posterior=posterior, setting=setting,
         own=own_taken,
     )  # fmt: skip
-
-
-def told_as(reading: Reading) -> str:
-    """How a reading is named."""
-    return f"{reading.trial} / {reading.edge} at {reading.minutes:g} min"
 
 
 def _neighbours(scope: SetUp, taken: Sequence[Taken]) -> tuple[list[Taken], dict[SetUp, int], list[SetUp]]:
@@ -316,26 +309,4 @@ def _says(
         for look in edge.looks
     ):
         out.append("no edge was worn yet: how long they live is known from below only")
-    return [*out, *_doubts(own)]
-
-
-def _doubts(own: Sequence[Taken]) -> list[str]:
-    """Readings that do not go together."""
-    out: list[str] = []
-    before: dict[tuple[str, str], float] = {}
-    for one in sorted(own, key=lambda one: (*one.reading.key[:2], one.reading.minutes)):
-        reading, land = one.reading, one.reading.vb_mm
-        if land is None:
-            continue
-        former = before.get(reading.key[:2], 0.0)
-        if land > _NO_LAND:
-            out.append(
-                f"{told_as(reading)}: VB {land:g} mm is no land of a milling edge; is it in thousandths of a millimetre?"
-            )
-        elif former - land > _SHRANK:
-            out.append(f"{told_as(reading)}: VB fell from {former:g} to {land:g} mm; wear does not shrink")
-        elif reading.retired == "worn" and land < CRITERION / 3 and reading.wear_kind in ("uniform", "none", "rubbing"):
-            kind = WEAR_KINDS[reading.wear_kind]
-            out.append(f"{told_as(reading)}: taken out worn at VB {land:g} mm of {kind}; the two say different things")
-        before[reading.key[:2]] = land
-    return out
+    return [*out, *doubts([one.reading for one in own])]

@@ -193,7 +193,8 @@ class Settings:
         return taken, left
 
     def _of(self, reading: Reading) -> tuple[SetUp, Setting] | str:
-        key = tuple(getattr(reading, name) for name in _TOLD_BY)
+        # forces are summed only where a load was read that they explain
+        key = (reading.load_pct is not None, *(getattr(reading, name) for name in _TOLD_BY))
         if key not in self._known:
             self._known[key] = self._found(reading)
         return self._known[key]
@@ -207,7 +208,7 @@ class Settings:
         try:
             parts = parts_of(self._job(reading), 0, self._shelf)
             return _scope_of_reading(reading, parts), setting_of(
-                parts, with_load=reading.machine in self._shelf.machines
+                parts, with_load=reading.load_pct is not None and reading.machine in self._shelf.machines
             )
         except InputError as error:
             return str(error).removeprefix("cuts[0].")

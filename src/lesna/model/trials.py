@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import date, timedelta
 from typing import Any, ClassVar, Literal
 
@@ -150,6 +151,11 @@ class Reading(Record):
         return self.trial, self.edge, self.minutes, self.taken_on
 
     @property
+    def called(self) -> str:
+        """How it is named."""
+        return f"{self.trial} / {self.edge} at {self.minutes:g} min"
+
+    @property
     def is_broken(self) -> bool:
         """Whether the edge broke."""
         return self.wear_kind == "breakage"
@@ -165,3 +171,29 @@ class Reading(Record):
     def differs(self, other: Reading) -> tuple[str, ...]:
         """Fields in which another one of the same look says something else."""
         return tuple(key for key in type(self).model_fields if getattr(self, key) != getattr(other, key))
+
+
+#: a land that nobody has in millimetres, what may be read smaller than before, and a land that is not worn yet [mm]
+_NO_LAND, _SHRANK, _NOT_WORN = 3.0, 0.03, 0.1
+
+
+def doubts(readings: Iterable[Reading]) -> list[str]:
+    """Readings that do not go together, or that nobody can mean, in words; they are kept all the same."""
+    out: list[str] = []
+    before: dict[tuple[str, str], float] = {}
+    for one in sorted(readings, key=lambda one: (one.trial, one.edge, one.minutes)):
+        land, edge = one.vb_mm, (one.trial, one.edge)
+        if land is None:
+            continue
+        former = before.get(edge, 0.0)
+        if land > _NO_LAND:
+            out.append(
+                f"{one.called}: VB {land:g} mm is no land of a milling edge; is it in thousandths of a millimetre?"
+            )
+        elif former - land > _SHRANK:
+            out.append(f"{one.called}: VB fell from {former:g} to {land:g} mm; wear does not shrink")
+        elif one.retired == "worn" and land < _NOT_WORN and one.wear_kind in ("uniform", "none", "rubbing"):
+            kind = WEAR_KINDS[one.wear_kind]
+            out.append(f"{one.called}: taken out worn at VB {land:g} mm of {kind}; the two say different things")
+        before[edge] = land
+    return out

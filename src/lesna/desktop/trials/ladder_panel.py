@@ -45,7 +45,7 @@ class LadderPanel(Panel):
             field.label.setFixedWidth(_NARROW)
             field.edit.setFixedWidth(_EDIT)
             field.hint.hide()
-        self.real = QCheckBox("on a real part")
+        self.real = QCheckBox("real part")
         self.real.toggled.connect(lambda real: answers.want(on_scrap=not real))
         top = QHBoxLayout()
         top.addWidget(self.what, 2)
@@ -58,10 +58,10 @@ class LadderPanel(Panel):
         self.sums.setWordWrap(True)
         self.rule = Words()
         self.rule.setWordWrap(True)
-        self.set_ = QPushButton("Set this step")
+        self.set_ = QPushButton("Set step")
         self.set_.clicked.connect(lambda checked=False: self._set())
         row = QHBoxLayout()
-        self.keep = QPushButton("Keep the plan")
+        self.keep = QPushButton("Keep plan")
         self.keep.setToolTip("Kept with the trial in the bank, and printed on the set-up sheet")
         self.keep.clicked.connect(lambda checked=False: self._keep())
         row.addWidget(self.set_)
@@ -122,9 +122,10 @@ class LadderPanel(Panel):
         if self.ladder is None:
             return
         system, shown = self.session.system, STEPPED[self.ladder.what]
+        self.table.setHorizontalHeaderLabels([f"Step, {shown.quantity.unit(system)}", "F", "min", "worn", "done"])
         for rung in self.ladder.rungs:
             state = rung.result.state
-            name = f"{rung.number}  {shown.quantity.full(rung.value, system)}"
+            name = f"{rung.number}  {shown.quantity.text(rung.value, system)}"
             held = f"; the ceiling, held by {rung.held_by.lower()}" if rung.held_by else ""
             words = (
                 name,

@@ -40,7 +40,7 @@ _BEGIN = (
     "Cut the first step; after its minutes look at the edge, spindle at rest and tool out, and write down what you see."
 )
 #: widths of labels and numbers in the form [px]
-_LABEL, _EDIT = 86, 96
+_LABEL, _EDIT = 86, 108
 _SET = ("ae_mm", "ap_mm", "n_rpm", "vf_mm_min")
 #: what a usual look at the sound of a cut says
 _SOUNDS = ("", "calm", "chatter", "harsher than before")

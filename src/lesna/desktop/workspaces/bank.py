@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QHeaderView, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.cut_answers import CutAnswers
@@ -61,7 +63,8 @@ class BankWorkspace(QWidget):
         for words in (self.entry, self.past):
             words.setWordWrap(True)
         self.past.setObjectName("faint")
-        area, column = scrolled(self.entry, self.past)
+        self.picture = Words()
+        area, column = scrolled(self.picture, self.entry, self.past)
         column.addStretch(1)
         self.detail = Panel("Nothing is chosen")
         self.detail.setFixedWidth(330)
@@ -178,7 +181,17 @@ class BankWorkspace(QWidget):
         self.detail.title.setText(title)
         self.entry.setText("\n".join(_lines(data, self.session.system)))
         self.past.setText("")
+        self.picture.clear()
+        if kind == "readings":
+            self._behind("picture", lambda: _picture_at(bank, reading), self._show_picture)
         self._behind("history", lambda: bank.history(kind, name), self._show_past)
+
+    def _show_picture(self, content: bytes | None) -> None:
+        """The picture that was measured for a look, where one is kept."""
+        if content is not None:
+            pixmap = QPixmap()
+            pixmap.loadFromData(content)
+            self.picture.setPixmap(pixmap.scaledToWidth(_PICTURE, Qt.TransformationMode.SmoothTransformation))
 
     def _show_past(self, changes: list[Change]) -> None:
         self.past.setText("\n".join(_change_words(change) for change in changes))
@@ -278,6 +291,20 @@ def _shelves(bank: Bank) -> Shelves:
     return Shelves(tuple(newest[:_MOST_ROWS]), records, bank.counts(), len(waiting(folder_beside(shop_folder()))))
 
 
+def _picture_at(bank: Bank, reading: Reading) -> bytes | None:
+    """The picture of an edge that lies nearest to a look in time; None where none was taken for it."""
+    kept = [
+        (abs(minutes - reading.minutes), content)
+        for _, minutes, _, content in bank.pictures(reading.trial, reading.edge)
+    ]
+    near = min(kept, key=lambda one: one[0], default=None)
+    return near[1] if near is not None and near[0] <= _SAME_LOOK else None
+
+
+#: minutes within which a picture is of a look
+_SAME_LOOK = 0.5
+#: width of a picture in the panel [px]
+_PICTURE = 290
 #: rows of readings that the table holds
 _MOST_ROWS = 2000
 
