@@ -11,7 +11,6 @@ from lesna.desktop.theme import THEME
 from lesna.desktop.trials.answers import Taught, TrialAnswers
 from lesna.desktop.widgets.axes import Axes, Scale
 from lesna.desktop.widgets.chart import SMALL, Chart, round_ticks
-from lesna.desktop.widgets.painting import label_plate
 from lesna.learning.edges import CRITERION, land_share
 from lesna.learning.fit import Band
 from lesna.model import units
@@ -78,8 +77,11 @@ class WearChart(Chart):
         self.title_above(painter, axes.plot, f"flank wear VB, {units.CHIP.unit(system)}")
         painter.setPen(QPen(THEME.color("alarm"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(axes.at(0.0, CRITERION), axes.at(axes.across.high, CRITERION))
-        plate = QRectF(axes.plot.right() - 106, axes.y(CRITERION) + 3, 106, 14)
-        label_plate(painter, plate, "worn, ISO 8688-2", self.face(SMALL), ink=THEME.color("alarm"), plate=self.ground())
+        # over the plot, where no edge can lie under it
+        painter.setPen(THEME.color("alarm"))
+        painter.setFont(self.face(SMALL))
+        place = QRectF(axes.plot.left(), axes.plot.top() - 19, axes.plot.width(), 15)
+        painter.drawText(place, Qt.AlignmentFlag.AlignRight, f"worn at {units.CHIP.full(CRITERION, system)}")
 
     def _paint_edge(self, painter: QPainter, axes: Axes, looks: list[Reading]) -> None:
         looks = sorted(looks, key=lambda one: one.minutes)
