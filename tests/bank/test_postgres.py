@@ -5,6 +5,7 @@ import shutil
 import socket
 import subprocess
 import tempfile
+import threading
 import unittest
 from pathlib import Path
 
@@ -82,6 +83,27 @@ class Server(unittest.TestCase):
         bank = Bank(f"postgresql+psycopg://lesna@127.0.0.1:{self.port}/postgres")
         self.addCleanup(bank.close)
         return bank
+
+    def test_two_seats_at_once_lose_nothing(self) -> None:
+        base = self.bank().keep("standards", "Steel", {"q": 1}, ME)
+        conflicts: list[Conflict] = []
+
+        def seat(number: int, bank: Bank) -> None:
+            for k in range(1, 61):
+                bank.log([reading(edge=f"both{k % 7}", minutes=float(k + 100 * number))])
+            try:
+                bank.keep("standards", "Steel", {"q": 10 + number}, ME, base)
+            except Conflict as conflict:
+                conflicts.append(conflict)
+
+        seats = [threading.Thread(target=seat, args=(number, self.bank())) for number in range(2)]
+        for one in seats:
+            one.start()
+        for one in seats:
+            one.join()
+        kept = [one for one in self.bank().readings() if one.edge.startswith("both")]
+        self.assertEqual((len(kept), len(conflicts)), (120, 1))
+        self.assertEqual(len(self.bank().history("standards", "Steel")), 2)
 
     def test_it_keeps_what_the_file_keeps(self) -> None:
         one, two = self.bank(), self.bank()

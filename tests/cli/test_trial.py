@@ -56,7 +56,9 @@ class TrialCommands(CommandTest):
         self.refused("trial", "log", self.folder / "missing.csv")
 
     def test_a_land_that_shrinks_is_taken_and_said(self) -> None:
-        code, out, err = self.call("trial", "log", self.rows({"minutes": 10, "vb_mm": 0.15}, {"minutes": 20, "vb_mm": 0.05}))
+        code, out, err = self.call(
+            "trial", "log", self.rows({"minutes": 10, "vb_mm": 0.15}, {"minutes": 20, "vb_mm": 0.05})
+        )
         self.assertEqual((code, out), (0, "2 readings added\n"))
         self.assertIn("VB fell from 0.15 to 0.05 mm; wear does not shrink", err)
 

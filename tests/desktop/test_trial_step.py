@@ -11,12 +11,14 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
 
 from lesna.bank.store import Bank
+from lesna.desktop.app import start
 from lesna.desktop.trials.caliper import CaliperDialog, border_near, grey, picture_of
 from lesna.model.errors import InputError
 from tests.desktop.driver import APP, WindowTest, wait_for
+from tests.support import HINGE
 
 
-class TrialStep(WindowTest):
+class OnTrial(WindowTest):
     """On a bank of its own in a scratch folder."""
 
     def setUp(self) -> None:
@@ -56,6 +58,10 @@ class TrialStep(WindowTest):
             )
         )
         APP.processEvents()
+
+
+class TrialStep(OnTrial):
+    """From nothing."""
 
     def test_a_look_is_logged_by_keyboard_and_teaches_every_screen(self) -> None:
         page = self.open()
@@ -193,3 +199,21 @@ class TrialStep(WindowTest):
         with self.assertRaises(InputError):
             picture_of(b"GIF89a broken")
         self.assertEqual(grey(QImage(3, 2, QImage.Format.Format_RGB32)).shape, (2, 3))
+
+
+class SampleBank(OnTrial):
+    """On the bank that comes with the sample job."""
+
+    def start(self, path: Path | None = None, *, recover: bool = False) -> None:
+        self.running = start(path, recover=recover, sample=True)
+        self.running.window.show()
+        APP.processEvents()
+
+    def test_it_is_copied_and_teaches_the_sample_job(self) -> None:
+        shipped = (HINGE.parent / "kilnbrook-bank.json").read_bytes()
+        page = self.open()
+        wait_for(lambda: page.trial.taught.value is not None and page.trial.taught.value.fit.edges == 8)
+        self.log(page, "12", "0.06")
+        wait_for(lambda: page.trial.taught.value is not None and page.trial.taught.value.fit.edges == 9)
+        self.assertEqual((HINGE.parent / "kilnbrook-bank.json").read_bytes(), shipped)
+        self.assertFalse((self.folder / "bank.db").exists())

@@ -1,6 +1,7 @@
 """Ladders of test cuts, the one change that is advised, and the rules behind it."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 
@@ -13,6 +14,7 @@ from lesna.learning.settings import Settings
 from lesna.learning.told import advice_lines, change_words, ladder_data, ladder_lines
 from lesna.model.errors import InputError
 from lesna.model.trials import Reading
+from lesna.planning.chatter.stability import Advice as SpeedAdvice
 from tests import support
 from tests.learning.edges import learned, reading
 
@@ -74,6 +76,17 @@ class Ladders(unittest.TestCase):
 
 
 class Coaching(unittest.TestCase):
+    def test_the_measured_chart_names_the_better_speed(self) -> None:
+        modes = (
+            {"axis": "x", "f_hz": 900.0, "k_n_um": 20.0, "zeta": 0.03},
+            {"axis": "y", "f_hz": 950.0, "k_n_um": 20.0, "zeta": 0.03},
+        )
+        with mock.patch("lesna.learning.coach.advice_of", return_value=SpeedAdvice(3600.0, 15.0)):
+            found = advised(reading(sound="chatter", vb_mm=0.08), tap_modes=modes)
+        self.assertEqual(found.change.what, "vc_m_min")
+        self.assertIn("3600 rpm", found.why)
+        self.assertAlmostEqual(found.change.after / found.change.before, 3600.0 / float(RESULT.state.n), places=3)  # type: ignore[operator]
+
     def test_no_look_asks_for_one(self) -> None:
         found = advised()
         self.assertEqual((found.change.what, found.reading), ("none", ""))

@@ -270,6 +270,7 @@ _SAID = (
     ("not a database", "is no bank of Lesna: another kind of file; nothing was changed in it"),
     ("file is encrypted", "is no bank of Lesna: another kind of file; nothing was changed in it"),
     ("unable to open", "cannot be opened; check the name and the folder"),
+    ("unique", "holds something of the same name, or a look of the same edge, minutes and day; look again"),
     ("disk i/o", "cannot be read or written: the disk does not answer as it should"),
 )
 _DAMAGED = ("malformed", "not a database", "file is encrypted")

@@ -5,15 +5,15 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import json
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from types import TracebackType
-from typing import Any, Literal, get_args
+from typing import Any, Literal, TypeVar, get_args
 
 from sqlalchemy import Connection, func, insert, select, text, update
-from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.exc import IntegrityError, SQLAlchemyError
 
 from lesna.bank.opening import file_of, open_store, trouble_of, url_of
 from lesna.bank.schema import edges, history, pictures, readings, records, setups
@@ -25,6 +25,9 @@ Kind = Literal["trials", "recipes", "standards", "tools", "holders", "machines",
 KINDS: tuple[Kind, ...] = get_args(Kind)
 #: fields of a reading by which set-ups are told apart; a fit reads those of set-ups like its own only
 SETUP_FIELDS = ("material", "hardness_hrc", "tool_kind", "DC", "substrate", "coating", "coolant", "machine", "holder")
+T = TypeVar("T")
+#: how often a write is tried that met another seat's row of the same name
+_ATTEMPTS = 5
 #: identities that are asked for at once
 _AT_ONCE = 400
 #: largest picture that is kept [bytes]
@@ -171,15 +174,20 @@ class Bank:
         except SQLAlchemyError as error:
             raise trouble_of(error, self.url) from None
 
-    @contextlib.contextmanager
-    def _writing(self) -> Iterator[Connection]:
+    def _written_by(self, work: Callable[[Connection], T]) -> T:
+        """Does all of something in one transaction, or nothing; where two seats made the same row at once, once more."""
         if self.read_only:
             raise FileProblem(f"cannot be written to: {self.read_only}")
-        try:
-            with self._engine.begin() as connection:
-                yield connection
-        except SQLAlchemyError as error:
-            raise trouble_of(error, self.url) from None
+        for attempt in range(_ATTEMPTS):
+            try:
+                with self._engine.begin() as connection:
+                    return work(connection)
+            except IntegrityError as error:
+                if attempt + 1 == _ATTEMPTS:
+                    raise trouble_of(error, self.url) from None
+            except SQLAlchemyError as error:
+                raise trouble_of(error, self.url) from None
+        raise AssertionError("the last attempt returns or raises")
 
     # readings
 
@@ -194,7 +202,8 @@ class Bank:
             When it cannot be written; nothing is then.
         """
         source = source or Source()
-        with self._writing() as connection:
+
+        def work(connection: Connection) -> Logged:
             edge_ids = _ids(connection, edges, ("trial", "edge"), [reading.key[:2] for reading in given])
             setup_ids = _ids(connection, setups, ("told",), [(setup_of(reading),) for reading in given])
             wanted = [(edge_ids[reading.key[:2]], reading.minutes, reading.taken_on) for reading in given]
@@ -220,7 +229,9 @@ class Bank:
                 })  # fmt: skip
             if rows:
                 connection.execute(insert(readings), rows)
-        return Logged(len(rows), known, tuple(refused))
+            return Logged(len(rows), known, tuple(refused))
+
+        return self._written_by(work)
 
     def readings(self, *, trial: str | None = None) -> list[Reading]:
         """Readings of a trial, or all, by edge and minutes."""
@@ -264,7 +275,8 @@ class Bank:
         FileProblem
             When it cannot be written.
         """
-        with self._writing() as connection:
+
+        def work(connection: Connection) -> None:
             found = connection.execute(
                 select(readings.c.id, readings.c.data, readings.c.version)
                 .join(edges)
@@ -273,7 +285,8 @@ class Bank:
                     edges.c.edge == former.edge,
                     readings.c.minutes == former.minutes,
                     readings.c.taken_on == former.taken_on,
-                )  # fmt: skip
+                )
+                .with_for_update(of=readings)
             ).first()
             if found is None or found.data != _written(former):
                 theirs = None if found is None else json.loads(found.data)
@@ -286,6 +299,8 @@ class Bank:
                 edge_id=edge_ids[new.key[:2]], setup_id=setup_ids[(setup_of(new),)], minutes=new.minutes, taken_on=new.taken_on,
                 data=_written(new), version=found.version + 1, who=source.who or new.who, at=_now()))  # fmt: skip
             _remember(connection, "readings", _name_of(former), found.version + 1, source, found.data, _written(new))
+
+        self._written_by(work)
 
     # records
 
@@ -317,8 +332,10 @@ class Bank:
         if not name or len(name) > 200:
             raise InputError("must be 1 to 200 characters", "name")
         written = "" if data is None else _json(data)
-        with self._writing() as connection:
-            row = connection.execute(select(records).where(records.c.kind == kind, records.c.name == name)).first()
+
+        def work(connection: Connection) -> Kept | None:
+            there_now = select(records).where(records.c.kind == kind, records.c.name == name)
+            row = connection.execute(there_now.with_for_update()).first()
             there = None if row is None or not row.data else _kept(row)
             version = 0 if row is None else row.version
             if (there is None) != (former is None) or (
@@ -334,7 +351,9 @@ class Bank:
             else:
                 connection.execute(update(records).where(records.c.id == row.id).values(**values))
             _remember(connection, kind, name, version + 1, source, row.data if row is not None else None, written)
-        return None if data is None else Kept(kind, name, data, version + 1, source.who, at)
+            return None if data is None else Kept(kind, name, data, version + 1, source.who, at)
+
+        return self._written_by(work)
 
     def history(self, kind: str, name: str) -> list[Change]:
         """Every change of a record or a reading, the newest first."""
@@ -360,7 +379,8 @@ class Bank:
         if len(content) > LARGEST_PICTURE:
             raise InputError(f"is larger than {LARGEST_PICTURE // 1_000_000} MB; make it smaller first", "picture")
         digest = hashlib.sha256(content).hexdigest()
-        with self._writing() as connection:
+
+        def work(connection: Connection) -> None:
             edge_id = _ids(connection, edges, ("trial", "edge"), [reading.key[:2]])[reading.key[:2]]
             same = pictures.c.edge_id == edge_id, pictures.c.digest == digest
             if connection.scalar(select(pictures.c.id).where(*same)) is not None:
@@ -369,6 +389,8 @@ class Bank:
             connection.execute(insert(pictures).values(
                 edge_id=edge_id, name=name[:200], minutes=reading.minutes, mm_per_pixel=mm_per_pixel, digest=digest,
                 content=content, who=source.who, at=_now()))  # fmt: skip
+
+        self._written_by(work)
 
     def pictures(self, trial: str, edge: str) -> list[tuple[str, float, float | None, bytes]]:
         """Name, minutes, scale [mm a pixel] and content of an edge's pictures, in order of time."""

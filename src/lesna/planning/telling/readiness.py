@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from lesna.model import names, units
+from lesna.model.shown import counted
 from lesna.physics.structure.grip import CLAMPING_FRICTION
 from lesna.planning.cut.life import usual_speeds
 from lesna.planning.cut.limits import LimitUse, spindle_demand
@@ -208,8 +209,16 @@ def _chatter(result: Result, system: units.System) -> Check:
     if chatter.basis == "estimate":
         span = f"{units.ROUGH_LENGTH.text(chatter.low, system)} to {units.ROUGH_LENGTH.full(chatter.high, system)}"
         grade: Grade = "stop" if result.state.ap > chatter.high else "look" if result.state.ap > chatter.low else "good"
+        lesson = result.setup.parts.lesson
+        heard = (
+            f", moved by {counted(lesson.depth_looks, 'cut')} that somebody heard"
+            if lesson and lesson.depth_looks
+            else ""
+        )
         return Check(
-            "Chatter", grade, f"an estimate: to be reckoned with from ap {span}; tap or listen to know better{advice}"
+            "Chatter",
+            grade,
+            f"an estimate{heard}: to be reckoned with from ap {span}; tap or listen to know better{advice}",
         )
     if chatter.is_open:
         return Check("Chatter", "good", f"no chatter found within the tool's reach ({chatter.basis})")
