@@ -152,10 +152,19 @@ def main() -> None:
     print(f"{Path(OUT).name}: {len(readings)} readings, {len(recipes)} recipes")
 
 
+def _ran_at(one: Reading, feed: float, speed: float) -> bool:
+    return bool(
+        one.vf_mm_min and one.n_rpm and abs(one.vf_mm_min / feed - 1) < 0.05 and abs(one.n_rpm / speed - 1) < 0.05
+    )
+
+
 def recipe(result: Result, title: str, job: str, feed: float, proof: list[Reading]) -> dict[str, Any]:
     """A recipe with what says that it holds."""
     parts, state = result.setup.parts, result.state
     base = columns_of(result)
+    # only what ran like this proves it
+    set_ = (base["vf_mm_min"] * feed, base["n_rpm"])
+    proof = [one for one in proof if _ran_at(one, *set_)]
     minutes = sum(
         max((one.minutes for one in proof if one.edge == edge), default=0.0) for edge in {one.edge for one in proof}
     )

@@ -153,6 +153,25 @@ class TrialCommands(CommandTest):
         self.assertLessEqual({"recipes", "trials", "tools", "standards"}, set(listed))
         self.assertIn("recipe  Pin slot by loops", self.call("bank", "list")[1])
 
+    def test_recipes_quote_and_night_follow_the_contract(self) -> None:
+        self.call("bank", "import", support.HINGE.parent / "kilnbrook-bank.json")
+        like = self.answer("bank", "like", support.HINGE, "--cut", "Rough cavity")["like"]
+        self.assertEqual([one["distance"] for one in like], sorted(one["distance"] for one in like))
+        self.assertLessEqual({"id", "title", "distance", "differences", "evidence", "cut"}, set(like[0]))
+        self.assertEqual(like[0]["evidence"]["edges"] > 0, like[0]["proven"])
+        pocket = {"kind": "pocket", "length_mm": 90.0, "width_mm": 60.0, "depth_mm": 12.0, "corner_radius_mm": 8.0}
+        sized = self.write(support.raw(feature=pocket), "sized.lesna")
+        quote = self.answer("bank", "quote", sized, "--parts", "10")
+        self.assertEqual((quote["parts"], quote["from"], len(quote["cuts"])), (10, "model", 1))
+        self.assertTrue(quote["minutes_low"] < quote["minutes_per_part"] < quote["minutes_high"])
+        plan = self.answer("bank", "plan", sized, "--hours", "6")
+        self.assertGreater(plan["parts"], 0)
+        self.assertEqual(len(plan["cuts"][0]["changes_h"]), plan["cuts"][0]["edges"] - 1)
+        for command in (("like", support.HINGE, "--cut", "Pin slot"), ("quote", sized), ("plan", sized)):
+            self.assertEqual(self.call("bank", *command)[0], 0)
+        self.assertIn("not known", self.refused("bank", "plan", self.job))
+        self.assertIn("is not in the range", self.call("bank", "plan", sized, "--survival", "1")[2])
+
     def test_a_newer_bank_is_read_and_not_written(self) -> None:
         import sqlite3
 

@@ -55,6 +55,28 @@ class BankStep(WindowTest):
         QTest.mouseClick(page.buttons["Check"], Qt.MouseButton.LeftButton)
         wait_for(lambda: page.words.text() == "The bank is sound")
 
+    def test_a_recipe_is_adopted_with_its_conversions_and_undone(self) -> None:
+        page = self.open()
+        page.take_file(HINGE.parent / "kilnbrook-bank.json")
+        wait_for(lambda: page.shelves.counts["recipes"] == 13)
+        self.session.select(1)
+        wait_for(lambda: page.shelves is not None)
+        self.assertEqual(page.shelves.like[0].distance, 0.0)
+        APP.processEvents()
+        page.faces.show_face(1)
+        names = [page.records["recipes"].item(k, 0).text() for k in range(13)]
+        page.records["recipes"].selectRow(names.index("Pin slot by loops"))
+        self.assertIn("diameter: 12 mm here, 10 mm there", page.entry.text())
+        self.assertIn("the same share of the diameter", page.entry.text())
+        before = self.session.job
+        QTest.mouseClick(page.adopt, Qt.MouseButton.LeftButton)
+        self.assertAlmostEqual(self.session.cut.ap_mm, 18.0 * 1.2)
+        self.bench.undo()
+        self.assertEqual(self.session.job, before)
+        # one that says too little cannot be
+        page.records["recipes"].selectRow(names.index("Cavity"))
+        self.assertFalse(page.adopt.isEnabled())
+
     def test_a_correction_that_meets_another_one_asks_which(self) -> None:
         page = self.open()
         page.readings.selectRow(0)

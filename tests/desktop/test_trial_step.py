@@ -98,6 +98,23 @@ class TrialStep(OnTrial):
         self.bench.undo()
         self.assertEqual(self.session.job, before)
 
+    def test_a_cut_is_kept_as_a_recipe_with_what_proves_it_and_its_plan_with_the_trial(self) -> None:
+        page = self.open()
+        self.log(page, "12", "0.06")
+        wait_for(lambda: page.trial.taught.value is not None and page.trial.taught.value.fit.edges == 1)
+        for button in (page.taught.keep, page.ladder.keep):
+            count = page.trial.bank.revision
+            page.charts.show_face(3)
+            QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+            wait_for(lambda count=count: page.trial.bank.revision > count and page.trial.taught.value is not None)  # type: ignore[misc]
+        with Bank(self.folder / "bank.db") as bank:
+            recipe, plan = bank.records("recipes")[0], bank.records("trials")[0]
+        self.assertEqual((recipe.data["evidence"]["edges"], recipe.data["evidence"]["minutes"]), (1, 12.0))
+        self.assertEqual((plan.name, plan.data["plan"]["step"]), ("Rough cavity", "feed"))
+        self.bench.write_sheet(self.folder / "sheet.html")
+        wait_for((self.folder / "sheet.html").exists)
+        self.assertIn("Test cuts: feed per tooth", (self.folder / "sheet.html").read_text())
+
     def test_the_ladder_follows_its_choices_and_sets_a_step(self) -> None:
         page = self.open()
         ladder = page.trial.taught.value.ladder

@@ -3,13 +3,21 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
-from lesna.cli.banks import bank_option, end_with, open_bank, take_file
-from lesna.cli.common import print_json, write_output
+from lesna.cli.banks import bank_option, end_with, open_bank, take_file, taught_library
+from lesna.cli.common import chosen, open_job, print_json, write_output
+from lesna.cli.programs import by_programs
 from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, tell
+from lesna.data.library import Library
+from lesna.model.errors import InputError
+from lesna.model.job import Job
 from lesna.model.shown import counted
+
+if TYPE_CHECKING:
+    from lesna.planning.cut.result import Result
 
 _JSON = click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output.")
 _KINDS = ("recipes", "trials", "tools", "standards", "holders", "machines", "materials")
@@ -77,6 +85,91 @@ def export_command(file: Path, kind: str | None, address: str | None) -> None:
         text = csv_of(opened.readings()) if suffix == ".csv" else json_of(opened, KINDS if kind is None else (kind,))  # type: ignore[arg-type]
     write_output(file, text.encode())
     tell(f"{file} written")
+
+
+def _results(job_file: Path, address: str | None) -> tuple[Job, list[Result], Library]:
+    """The cuts of a job with what trials taught, timed by their programs where they have some."""
+    from lesna.planning.evaluate import evaluate
+
+    job = open_job(job_file)
+    library = taught_library(address)
+    with about(job_file):
+        results = [evaluate(job, index, library) for index in range(len(job.cuts))]
+        if not results:
+            raise InputError("the job has no cuts; at least one is needed", "cuts")
+    return job, by_programs(job, job_file, results, library)[0], library
+
+
+@bank.command("like")
+@click.argument("job_file", metavar="JOB", type=click.Path(path_type=Path))
+@click.option("--cut", "name", required=True, help="The cut of this name.")
+@click.option("--most", type=click.IntRange(1), default=20, help="How many are told.")
+@bank_option
+@_JSON
+def like_command(job_file: Path, name: str, most: int, address: str | None, as_json: bool) -> None:
+    """Proven recipes nearest to a cut, with the differences."""
+    from lesna.learning.recipes import like_this
+    from lesna.learning.told_batch import like_data, like_lines
+    from lesna.planning.evaluate import evaluate
+
+    job = open_job(job_file)
+    library = taught_library(address)
+    with about(job_file):
+        result = evaluate(job, chosen(job, job_file, name)[0], library, wait=False)
+    with open_bank(address) as opened, about(Path(opened.label)):
+        found = like_this(result, [(one.name, one.data) for one in opened.records("recipes")], library)[:most]
+    if as_json:
+        print_json({"lesna": 1, "cut": name, "like": like_data(found)})
+    else:
+        tell("\n".join(like_lines(found)) or "no recipe is kept yet")
+
+
+@bank.command("quote")
+@click.argument("job_file", metavar="JOB", type=click.Path(path_type=Path))
+@click.option("--parts", type=click.IntRange(1), help="Parts of the batch; those of the job where left out.")
+@bank_option
+@_JSON
+def quote_command(job_file: Path, parts: int | None, address: str | None, as_json: bool) -> None:
+    """Time, edges and cost of a part of JOB, with their spread over the batch."""
+    from lesna.learning.batch import batch_spread
+    from lesna.learning.told_batch import spread_data, spread_lines
+
+    job, results, _ = _results(job_file, address)
+    found = batch_spread(results, parts or job.batch.parts, setup_minutes=job.batch.setup_min or 0.0)
+    if as_json:
+        print_json({"lesna": 1, **spread_data(found)})
+    else:
+        tell("\n".join(spread_lines(found)))
+
+
+@bank.command("plan")
+@click.argument("job_file", metavar="JOB", type=click.Path(path_type=Path))
+@click.option("--hours", type=click.FloatRange(0, 1000, min_open=True), default=8.0, help="Without anybody there.")
+@click.option(
+    "--survival",
+    type=click.FloatRange(0.5, 1, min_open=True, max_open=True),
+    default=0.95,
+    help="Edges still good when changed.",
+)
+@click.option("--pockets", type=click.IntRange(1), help="Tools that the magazine holds.")
+@bank_option
+@_JSON
+def plan_command(
+    job_file: Path, hours: float, survival: float, pockets: int | None, address: str | None, as_json: bool
+) -> None:
+    """Parts, sister tools and changes of a run that nobody watches."""
+    from lesna.learning.batch import run_plan
+    from lesna.learning.told_batch import plan_data, plan_lines
+
+    _, results, _ = _results(job_file, address)
+    unknown = [result.name for result in results if result.economy is None or result.timing is None]
+    if unknown:
+        fail(f"{job_file}: of {', '.join(unknown)} the time or the edge life is not known; nothing runs alone on that")
+    found = run_plan(results, hours, survival, pockets)
+    if as_json:
+        print_json({"lesna": 1, **plan_data(found)})
+    else:
+        tell("\n".join(plan_lines(found)))
 
 
 @bank.command("check")

@@ -112,9 +112,16 @@ def kept_plans(job: Job) -> dict[str, dict[str, Any]]:
         return {}  # told when the library was opened
 
 
-def teach(library: Library) -> None:
+def taught_library(address: str | None) -> Library:
+    """Shipped tables with the shop's own over them, and what the trials of a bank taught."""
+    library = Library(shop_folder())
+    teach(library, address)
+    return library
+
+
+def teach(library: Library, address: str | None = None) -> None:
     """Lets the library know what trials taught, where there is a bank; one that cannot be read is told and left aside."""
-    where = address_of(None)
+    where = address_of(address)
     if "://" not in where and not Path(where).exists():
         return
     from lesna.bank.lessons import Lessons

@@ -9,10 +9,9 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from lesna.cli.banks import teach
+from lesna.cli.banks import taught_library
 from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, line
 from lesna.data.library import Library
-from lesna.data.places import shop_folder
 from lesna.document.drawings import Drawings, troubles_of
 from lesna.document.named_files import found_beside
 from lesna.model.errors import InputError
@@ -27,9 +26,7 @@ if TYPE_CHECKING:
 
 def open_library() -> Library:
     """Shipped tables with the shop's own over them, and what its trials taught."""
-    library = Library(shop_folder())
-    teach(library)
-    return library
+    return taught_library(None)
 
 
 def mention_problems(library: Library) -> None:

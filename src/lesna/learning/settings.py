@@ -13,11 +13,12 @@ from lesna.learning.edges import Edge, Look, Mark
 from lesna.learning.trust import SetUp
 from lesna.model import names
 from lesna.model.errors import InputError
-from lesna.model.job import Job, Workpiece
+from lesna.model.job import Job
 from lesna.model.kept import Shelf
 from lesna.model.resolve import CutParts, parts_of
 from lesna.model.shown import shortened
 from lesna.model.trials import Reading
+from lesna.physics.life.hardness import brinell_from_rockwell
 from lesna.planning.chatter.estimate import estimated_depth
 from lesna.planning.cut.life import law_of, multiplier
 from lesna.planning.cut.limits import BY_ID
@@ -84,14 +85,13 @@ def scope_told(told: Mapping[str, Any], shelf: Shelf) -> SetUp | None:
     material = shelf.materials.get(told.get("material", ""))
     if material is None:
         return None
-    piece = Workpiece.read({"material": material.id, "hardness_hrc": told.get("hardness_hrc")})
-    coolant = told.get("coolant")
+    rockwell, coolant = told.get("hardness_hrc"), told.get("coolant")
     return SetUp(
         material=material.id, letter=material.iso_group, group=material.data_group,
-        hardness=hardness_of(piece) or usual_hardness(material), force=material.kc11_n_mm2 or material.Ktc_n_mm2,
-        conductivity=material.thermal_cond_w_mk, coating=told.get("coating", "none"), kind=told.get("tool_kind", ""),
-        substrate=told.get("substrate", "carbide"), DC=told.get("DC", 0.0), wet=None if coolant is None else coolant not in _DRY,
-        machine=told.get("machine", ""), holder=_holder(told.get("holder", "")),
+        hardness=usual_hardness(material) if rockwell is None else float(brinell_from_rockwell(rockwell)),
+        force=material.kc11_n_mm2 or material.Ktc_n_mm2, conductivity=material.thermal_cond_w_mk, coating=told.get("coating", "none"),
+        kind=told.get("tool_kind", ""), substrate=told.get("substrate", "carbide"), DC=told.get("DC", 0.0),
+        wet=None if coolant is None else coolant not in _DRY, machine=told.get("machine", ""), holder=_holder(told.get("holder", "")),
     )  # fmt: skip
 
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.session import Session
@@ -13,8 +15,12 @@ from lesna.learning.calm import DepthScale
 from lesna.learning.coach import Advice, with_change
 from lesna.learning.fit import Band, Fit
 from lesna.learning.force import ForceScale
+from lesna.learning.recipes import recipe_of
 from lesna.learning.told import change_words, from_edges
 from lesna.model import units
+
+if TYPE_CHECKING:
+    from lesna.bank.store import Bank
 
 
 def _words(name: str = "", *, wraps: bool = True) -> Words:
@@ -96,10 +102,32 @@ class TaughtFace(QWidget):
         self.says = _words("faint")
         area, inner = scrolled(self.lines, self.says)
         inner.addStretch(1)
+        self.keep = QPushButton("Keep as a recipe")
+        self.keep.setToolTip("The cut as it stands, with the edges that prove it")
+        self.keep.clicked.connect(lambda checked=False: self._keep())
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(area)
+        column.addWidget(area, 1)
+        column.addWidget(self.keep, 0, Qt.AlignmentFlag.AlignLeft)
         answers.taught.changed.connect(self.refresh)
+
+    def _keep(self) -> None:
+        """Keeps the chosen cut as a recipe under its job's and its own name; one that is there already is brought up to date."""
+        taught: Taught | None = self.answers.taught.value
+        if taught is None:
+            return
+        session, title = self.session, self.session.job.title
+        name = ", ".join(part for part in (title, session.cut.name) if part)[:200]
+        data = {**recipe_of(session.result, taught.fit), "job": title}
+
+        def work(bank: Bank) -> None:
+            from lesna.bank.store import Source
+
+            bank.keep("recipes", name, data, Source(job=title), bank.record("recipes", name))
+
+        proof = from_edges(taught.fit) if taught.fit.edges else "with no edge that proves it yet"
+        self.answers.bank.write("recipe", work, lambda _: session.say("note", f"{name} is kept as a recipe, {proof}"),
+                                lambda text: session.say("wrong", text))  # fmt: skip
 
     def refresh(self) -> None:
         """Shows the figures."""

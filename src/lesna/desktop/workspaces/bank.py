@@ -19,11 +19,16 @@ from lesna.desktop.widgets.faces import FacesPanel
 from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.plain_table import add_row, chosen_row, plain_table
 from lesna.desktop.widgets.words import Words
+from lesna.learning.recipes import Converted, Like, adopted, like_this
+from lesna.learning.told_batch import proof_words
 from lesna.model import units
 from lesna.model.facts import fact_of
 from lesna.model.files import write_atomic
+from lesna.model.job import Cut
+from lesna.model.kept import Shelf
 from lesna.model.shown import counted
 from lesna.model.trials import RETIRED, WEAR_KINDS, Reading
+from lesna.planning.cut.result import Result
 
 if TYPE_CHECKING:
     from lesna.bank.store import Bank, Change, Kept
@@ -41,6 +46,7 @@ class Shelves:
     records: dict[str, tuple[Kept, ...]]
     counts: dict[str, int]
     waiting: int
+    like: tuple[Like, ...]
 
 
 #: how to begin
@@ -57,7 +63,12 @@ class BankWorkspace(QWidget):
         self.readings = plain_table(
             "Readings of the whole shop", ("Trial, edge", "day", "min", "VB", "wear", "edge was", "who"), 6
         )
-        self.records = {kind: plain_table(name, ("Name", "for", "changed"), 6) for kind, name in _KINDS}
+        self.records = {
+            kind: plain_table(
+                name, ("Name", "proof", "distance") if kind == "recipes" else ("Name", "for", "changed"), 6
+            )
+            for kind, name in _KINDS
+        }
         self.faces = FacesPanel({"Readings": self.readings, **{name: self.records[kind] for kind, name in _KINDS}})
         self.entry, self.past = Words(), Words()
         for words in (self.entry, self.past):
@@ -71,12 +82,17 @@ class BankWorkspace(QWidget):
         self.detail.body.addWidget(area, 1)
         self.correct = QPushButton("Correct this reading ...")
         self.correct.clicked.connect(lambda checked=False: self._correct())
+        self.adopt = QPushButton("Adopt in this cut")
+        self.adopt.clicked.connect(lambda checked=False: self._adopt())
+        self.adopt.hide()
         self.detail.body.addWidget(self.correct)
+        self.detail.body.addWidget(self.adopt)
         self.words = Words()
         self.words.setObjectName("faint")
         self.words.setWordWrap(True)
         self._assemble()
         self.shop.changed.connect(self.refresh)
+        session.cut_selected.connect(self._on_other_cut)
         for kind, table in (("readings", self.readings), *self.records.items()):
             table.itemSelectionChanged.connect(lambda kind=kind: self._show_entry(kind))
 
@@ -116,6 +132,12 @@ class BankWorkspace(QWidget):
 
     # ------------------------------------------------------------ following
 
+    def _on_other_cut(self) -> None:
+        """Recipes lie otherwise far from another cut: what was told of the former one goes."""
+        self.shelves = None
+        self.records["recipes"].setRowCount(0)
+        self.refresh()
+
     def refresh(self) -> None:
         """Reads what is kept behind the window, while somebody looks."""
         if not self.isVisible():
@@ -127,7 +149,8 @@ class BankWorkspace(QWidget):
         if bank is None:
             self._say(trouble or _NOTHING, wrong=bool(trouble))
             return
-        self._behind("shelves", lambda: _shelves(bank), self._show)
+        result, shelf = self.session.result, self.session.shelf
+        self._behind("shelves", lambda: _shelves(bank, result, shelf), self._show)
 
     def _show(self, shelves: Shelves) -> None:
         self.shelves = shelves
@@ -136,7 +159,9 @@ class BankWorkspace(QWidget):
             self._add_reading(one)
         for kind, table in self.records.items():
             table.setRowCount(0)
-            for kept in shelves.records[kind]:
+            for like in shelves.like if kind == "recipes" else ():
+                add_row(table, (like.name, proof_words(like), f"{like.distance:.2f}"), ("", "", "0 is the same set-up"))
+            for kept in shelves.records[kind] if kind != "recipes" else ():
                 add_row(table, (kept.name, _for(kept.data), kept.at[:10]), ("", "", kept.who))
         bank = self.shop.bank
         assert bank is not None  # shelves came of it
@@ -170,16 +195,22 @@ class BankWorkspace(QWidget):
         if place is None or self.shelves is None or bank is None:
             return
         self.correct.setVisible(kind == "readings")
+        lines: list[str] = []
         if kind == "readings":
             reading = self.shelves.readings[place]
             title = f"{reading.edge} at {reading.minutes:g} min"
             data = reading.model_dump(mode="json", exclude_none=True, exclude_defaults=True)
             name = f"{reading.trial} / {reading.edge} / {reading.minutes:g} min"
+        elif kind == "recipes":
+            like = self.shelves.like[place]
+            title, data, name = like.name, dict(like.data), like.name
+            lines = _likeness_lines(like) + self._conversions(like)
         else:
             kept = self.shelves.records[kind][place]
             title, data, name = kept.name, kept.data, kept.name
+        self.adopt.setVisible(kind == "recipes")
         self.detail.title.setText(title)
-        self.entry.setText("\n".join(_lines(data, self.session.system)))
+        self.entry.setText("\n".join([*lines, *_lines(data, self.session.system)]))
         self.past.setText("")
         self.picture.clear()
         if kind == "readings":
@@ -195,6 +226,27 @@ class BankWorkspace(QWidget):
 
     def _show_past(self, changes: list[Change]) -> None:
         self.past.setText("\n".join(_change_words(change) for change in changes))
+
+    def _conversions(self, like: Like) -> list[str]:
+        """What each number of a recipe becomes in the chosen cut, and how."""
+        try:
+            _, converted = adopted(self.session.result, like.data)
+        except (KeyError, TypeError, ValueError, ZeroDivisionError):
+            self.adopt.setEnabled(False)
+            return ["This recipe does not say enough to be adopted.", ""]
+        self.adopt.setEnabled(True)
+        system = self.session.system
+        return ["Adopted in this cut:", *(f"   {_converted(one, system)}" for one in converted), ""]
+
+    def _adopt(self) -> None:
+        """Sets the chosen cut as the recipe was, converted; undo takes it back."""
+        place = chosen_row(self.records["recipes"])
+        if place is None or self.shelves is None:
+            return
+        like = self.shelves.like[place]
+        values, _ = adopted(self.session.result, like.data)
+        if self.session.attempt(lambda: self.session.edit_cut(f"Adopt {like.name}", **values)):
+            self.session.say("note", f"{like.name} is adopted in {self.session.cut.name}; undo takes it back")
 
     def _correct(self) -> None:
         reading = self._chosen_reading()
@@ -282,13 +334,33 @@ def _has_copy(address: str) -> bool:
     return "://" not in address and backup_of(Path(address)).exists()
 
 
-def _shelves(bank: Bank) -> Shelves:
+def _shelves(bank: Bank, result: Result, shelf: Shelf) -> Shelves:
     from lesna.bank.waiting import folder_beside, waiting
     from lesna.data.places import shop_folder
 
     newest = sorted(bank.readings(), key=lambda one: (one.taken_on, one.trial, one.edge, one.minutes), reverse=True)
     records = {kind: tuple(bank.records(kind)) for kind, _ in _KINDS}  # type: ignore[arg-type]
-    return Shelves(tuple(newest[:_MOST_ROWS]), records, bank.counts(), len(waiting(folder_beside(shop_folder()))))
+    like = like_this(result, [(one.name, one.data) for one in records["recipes"]], shelf)
+    waits = len(waiting(folder_beside(shop_folder())))
+    return Shelves(tuple(newest[:_MOST_ROWS]), records, bank.counts(), waits, tuple(like[:_MOST_ROWS]))
+
+
+def _likeness_lines(like: Like) -> list[str]:
+    """What differs between a recipe and the chosen cut."""
+    if not like.differences:
+        return ["The very set-up of this cut.", ""]
+    return [
+        "Differs from this cut in",
+        *(f"   {what}: {here} here, {there} there" for what, here, there in like.differences),
+        "",
+    ]
+
+
+def _converted(one: Converted, system: units.System) -> str:
+    shown = fact_of(Cut, one.field)
+    before, after = (shown.quantity.full(value, system) for value in (one.there, one.here))
+    change = after if before == after else f"{before} to {after}"
+    return f"{shown.label} {change}: {one.how}"
 
 
 def _picture_at(bank: Bank, reading: Reading) -> bytes | None:
