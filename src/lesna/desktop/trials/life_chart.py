@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.trials.answers import Taught, TrialAnswers
+from lesna.desktop.trials.taught_chart import TaughtChart
 from lesna.desktop.widgets.axes import Axes, Scale
-from lesna.desktop.widgets.chart import SMALL, Chart, round_ticks
+from lesna.desktop.widgets.chart import SMALL, round_ticks
 from lesna.desktop.widgets.painting import hatch
 from lesna.learning.fit import Band, LifePoint
 from lesna.model import units
@@ -20,24 +21,13 @@ from lesna.model import units
 _MARKS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 50000)
 
 
-class LifeChart(Chart):
+class LifeChart(TaughtChart):
     """Both bands hold nine of ten next edges; the tables' is hatched, the trials' is filled."""
 
     def __init__(self, session: Session, answers: TrialAnswers) -> None:
-        super().__init__("Edge life over surface speed")
-        self.session, self.answers = session, answers
-        self.setMinimumSize(200, 150)
-        answers.taught.changed.connect(self.update)
+        super().__init__("Edge life over surface speed", session, answers)
 
-    def sizeHint(self) -> QSize:
-        return QSize(360, 240)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = self.begin()
-        taught: Taught | None = self.answers.taught.value
-        if taught is None:
-            self.say(painter, self.answers.taught.trouble or "Looking at what trials say")
-            return
+    def paint(self, painter: QPainter, taught: Taught) -> None:
         life = taught.fit.life
         lives = [value for point in life for band in (point.band, point.prior) for value in (band.low, band.high)]
         axes = Axes(

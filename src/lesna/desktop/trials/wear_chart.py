@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.trials.answers import Taught, TrialAnswers
+from lesna.desktop.trials.taught_chart import TaughtChart
 from lesna.desktop.widgets.axes import Axes, Scale
-from lesna.desktop.widgets.chart import SMALL, Chart, round_ticks
+from lesna.desktop.widgets.chart import SMALL, round_ticks
 from lesna.learning.edges import CRITERION, land_share
 from lesna.learning.fit import Band
 from lesna.model import units
@@ -23,24 +24,13 @@ _POINTS = 80
 _TALLEST, _LEAST = 0.6, 0.36
 
 
-class WearChart(Chart):
+class WearChart(TaughtChart):
     """A cross for a land that was read, a ring for an edge that is still good, an arrow where the land was not read."""
 
     def __init__(self, session: Session, answers: TrialAnswers) -> None:
-        super().__init__("Wear over minutes in the cut")
-        self.session, self.answers = session, answers
-        self.setMinimumSize(200, 150)
-        answers.taught.changed.connect(self.update)
+        super().__init__("Wear over minutes in the cut", session, answers)
 
-    def sizeHint(self) -> QSize:
-        return QSize(360, 240)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = self.begin()
-        taught: Taught | None = self.answers.taught.value
-        if taught is None:
-            self.say(painter, self.answers.taught.trouble or "Looking at what trials say")
-            return
+    def paint(self, painter: QPainter, taught: Taught) -> None:
         fit = taught.fit
         readings = [one.reading for one in fit.own]
         minutes = max([fit.at_cut.median * 1.3, *(one.minutes for one in readings)]) * _BEYOND
