@@ -1,7 +1,8 @@
-"""The coach against ladders of fixed steps on simulated shops (`tools/simulated_shops.py --coach`)."""
+"""The coach against ladders of fixed steps on simulated shops: `python tools/simulated_coach.py [--shops 40]`."""
 
 from __future__ import annotations
 
+import argparse
 import math
 from dataclasses import dataclass, field
 
@@ -174,3 +175,9 @@ def ladders(shops: int) -> None:
         print(f"{name:16} {np.mean([w.trials for w, _ in done]):6.1f} {np.mean([w.lost for w, _ in done]):9.2f}     "
               f"{after[0]:.2f} / {after[1]:.2f} / {after[2]:.2f} / {np.median(ends):.2f} ({np.quantile(ends, 0.9):.2f})"
               f"      {100 * np.mean(ends < 1.1):5.0f} % / {100 * np.mean([w.near for w, _ in done]):.0f} %", flush=True)  # fmt: skip
+
+
+if __name__ == "__main__":
+    options = argparse.ArgumentParser(description=__doc__)
+    options.add_argument("--shops", type=int, default=40)
+    ladders(options.parse_args().shops)

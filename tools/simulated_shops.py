@@ -1,7 +1,7 @@
-"""How well simulated shops are learned from: `python tools/simulated_shops.py [--shops 200] [--coach]`.
+"""How well simulated shops are learned from: `python tools/simulated_shops.py [--shops 200]`.
 
 Shops are drawn whose edges, tables and ways of looking are known; the band that is then told for the next edge is compared with
-the chance that it really has, and the coach's way to a better cut with ladders of fixed steps.
+the chance that it really has. `simulated_coach.py` beside it compares the coach with ladders of fixed steps.
 """
 
 from __future__ import annotations
@@ -141,14 +141,8 @@ def main() -> None:
     """The command."""
     options = argparse.ArgumentParser(description=__doc__)
     options.add_argument("--shops", type=int, default=200)
-    options.add_argument("--coach", action="store_true", help="the coach against ladders of fixed steps")
     chosen = options.parse_args()
-    if chosen.coach:
-        from simulated_coach import ladders
-
-        ladders(chosen.shops)
-    else:
-        bands(chosen.shops)
+    bands(chosen.shops)
 
 
 if __name__ == "__main__":

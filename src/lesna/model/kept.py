@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from typing import TYPE_CHECKING, Annotated, Any, Protocol, TypeVar
+from typing import Annotated, Any, Protocol, TypeVar
 
 from pydantic import Field, PlainSerializer
 
 from lesna.model.base import Record
 from lesna.model.lesson import Lesson
 from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
-
-if TYPE_CHECKING:
-    from lesna.model.resolve import CutParts
 
 R = TypeVar("R")
 
@@ -32,7 +29,8 @@ class Shelf(Protocol):
     def tapers(self) -> Mapping[str, Taper]: ...
     @property
     def cutting_data(self) -> Mapping[tuple[str, str], CuttingData]: ...
-    def lesson_of(self, parts: CutParts) -> Lesson | None: ...
+    # whole parts of a cut, which are made where this is known already
+    def lesson_of(self, parts: Any) -> Lesson | None: ...
 
 
 def _written(rows: Mapping[str, Record]) -> dict[str, Any]:
@@ -112,7 +110,7 @@ class KeptShelf:
         data = {tuple(key.split(" | ", 1)): row for key, row in rows.cutting_data.items()}
         self.cutting_data: Mapping[tuple[str, str], CuttingData] = _Over(data, shelf.cutting_data)
 
-    def lesson_of(self, parts: CutParts) -> Lesson | None:
+    def lesson_of(self, parts: Any) -> Lesson | None:
         """What trials taught of a cut, as the library knows it."""
         return self.shelf.lesson_of(parts)
 
