@@ -108,6 +108,16 @@ class Fits(unittest.TestCase):
         self.assertLess(taught.force_band, plain.force_band)
         self.assertEqual(found.depth.looks, 6)
 
+    def test_a_load_of_another_kind_is_flagged(self) -> None:
+        setting = setting_of(PARTS)
+        assert setting.cut_load is not None and setting.idle_load is not None
+        usual, odd = (setting.idle_load + factor * setting.cut_load for factor in (1.0, 3.0))
+        found = fitted(
+            *(reading(edge=f"E{k}", load_pct=usual, vb_mm=0.08) for k in range(6)),
+            reading(edge="odd", load_pct=odd, vb_mm=0.08),
+        )
+        self.assertEqual([one.name for one in found.flagged], ["T / odd"])
+
 
 class Scales(unittest.TestCase):
     def test_force_tells_the_idling_spindle_from_the_cut(self) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -69,7 +69,6 @@ class Edge:
     name: str
     looks: tuple[Look, ...]
     group: int = 0
-    tags: frozenset[str] = field(default_factory=frozenset)
 
     @property
     def covariates(self) -> Array:

@@ -153,7 +153,7 @@ def fit_of(parts: CutParts, readings: Sequence[Reading], settings: Settings) -> 
     posterior = fit(edges, covariance, level, trusts(setups) if len(setups) > 1 else None)
     bare = fit([], covariance, level)
     lesson = _lesson(posterior, level, len(own), len(edges) - len(own), own, setting, covariance)
-    force, depth = _force(plain, own_taken, near), _depth(scope, near)
+    (force, odd_loads), depth = _force(plain, own_taken, near), _depth(scope, near)
     lesson = replace(
         lesson, force=force.median, force_low=force.low, force_high=force.high, force_edges=force.setups,
         depth=depth.median, depth_low=depth.low, depth_high=depth.high, depth_looks=depth.looks,
@@ -161,7 +161,7 @@ def fit_of(parts: CutParts, readings: Sequence[Reading], settings: Settings) -> 
     life = _life(plain, lesson, posterior, bare)
     here = life[int(np.argmin(np.abs(RATIOS - 1.0)))]
     safe = safe_minutes(replace(lesson, edges=max(lesson.edges, KNOWN_FROM)), here.band.median, 0.95)
-    flagged = _flagged(posterior)
+    flagged = (*_flagged(posterior), *odd_loads)
     return Fit(
         scope=scope, edges=len(own), readings=len(own_taken), others=len(edges) - len(own), life=life, at_cut=here.band,
         prior_at_cut=here.prior, safe_min=min(safe, here.band.low), force=force, depth=depth,
@@ -222,24 +222,21 @@ def _own_share(spread: float, own: Sequence[Edge], others: int, level: Array, co
     return float(np.clip(alone / whole, 0.0, 1.0)) if whole > 0 else 1.0
 
 
-def _force(parts: CutParts, own: Sequence[Taken], near: Sequence[Taken]) -> ForceScale:
-    """By the readings of the same material; a set-up of its own for each edge."""
+def _force(parts: CutParts, own: Sequence[Taken], near: Sequence[Taken]) -> tuple[ForceScale, tuple[Told, ...]]:
+    """By the readings of the same material, a set-up of its own for each edge; and edges whose load is of another kind."""
     material = parts.material.id or parts.material.name
     spread = PRIOR[confidence_of(setup_of(parts))]
     same = own or [one for one in near if one.scope.material == material]
     names = {name: place for place, name in enumerate(dict.fromkeys(one.reading.key[:2] for one in same))}
-    loads = [
-        Load(
-            one.reading.load_pct,
-            one.setting.cut_load,
-            one.setting.idle_load,
-            min(one.reading.vb_mm or 0.0, 1.0),
-            names[one.reading.key[:2]],
-        )
-        for one in same
-        if one.reading.load_pct is not None and one.setting.cut_load is not None and one.setting.idle_load is not None
-    ]
-    return force_scale(loads, spread)
+    loads = []
+    for one in same:
+        shown, cut, idle = one.reading.load_pct, one.setting.cut_load, one.setting.idle_load
+        if shown is not None and cut is not None and idle is not None:
+            land = min(one.reading.vb_mm or 0.0, 1.0)
+            loads.append(Load(shown, cut, idle, land, names[one.reading.key[:2]]))
+    found = force_scale(loads, spread)
+    odd = (" / ".join(name) for name, place in names.items() if place in found.wild)
+    return found, tuple(Told(name, "loaded the spindle otherwise than its force explains", 0.5) for name in odd)
 
 
 def _depth(scope: SetUp, near: Sequence[Taken]) -> DepthScale:
@@ -297,7 +294,8 @@ def _says(
         out.append(f"edges live {more} than the table says")
     count = len(posterior.edges)
     if count >= _CROWD_LEAST and (
-        len(flagged) > _CROWD_SHARE * count or (posterior.typical_scatter > _CROWD_SCATTER and count >= _CROWD_LEAST)
+        len(_flagged(posterior)) > _CROWD_SHARE * count
+        or (posterior.typical_scatter > _CROWD_SCATTER and count >= _CROWD_LEAST)
     ):
         out.append("there are two crowds of edges: look for what differs, another machine, batch of material or holder")
     if lesson.others:

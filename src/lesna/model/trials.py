@@ -168,10 +168,6 @@ class Reading(Record):
             return True
         return False if any(word in said for word in CALM) or said.startswith("no chatter") else None
 
-    def differs(self, other: Reading) -> tuple[str, ...]:
-        """Fields in which another one of the same look says something else."""
-        return tuple(key for key in type(self).model_fields if getattr(self, key) != getattr(other, key))
-
 
 #: a land that nobody has in millimetres, what may be read smaller than before, and a land that is not worn yet [mm]
 _NO_LAND, _SHRANK, _NOT_WORN = 3.0, 0.03, 0.1
