@@ -10,6 +10,13 @@ def shipped_folder() -> Path:
     return Path(__file__).parent
 
 
+def cache_folder() -> Path:
+    """What may be made anew at any time: ``$XDG_CACHE_HOME/lesna``."""
+    import platformdirs
+
+    return Path(platformdirs.user_cache_dir("lesna"))
+
+
 def shop_folder() -> Path:
     """The shop's own library: ``$XDG_DATA_HOME/lesna`` (tools.csv, machines.json ...)."""
     import platformdirs

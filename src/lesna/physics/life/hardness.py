@@ -14,6 +14,16 @@ _HB = np.array([226.0, 253.0, 286.0, 327.0, 371.0, 421.0, 481.0, 560.0, 654.0, 7
 def brinell_from_rockwell(hrc: Num) -> Num:
     """Brinell hardness of a steel from its Rockwell C hardness, by interpolation.
 
+    Parameters
+    ----------
+    hrc : float or array
+        Rockwell hardness [HRC].
+
+    Returns
+    -------
+    float or array
+        Brinell hardness [HB].
+
     References
     ----------
     ISO 18265:2013, table A.1 (unalloyed and low-alloy steel), rounded.

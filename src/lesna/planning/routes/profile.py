@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 import threading
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -30,6 +30,7 @@ from lesna.paths.way import Leg
 from lesna.physics import Array
 from lesna.physics.edge import engagement
 from lesna.planning.routes.feeds import AS_ARCS, SLOW
+from lesna.planning.routes.kept import keep, kept, key_of
 from lesna.planning.routes.wish import CLEAR, PATHLESS, suiting
 
 #: stepovers over the diameter at which held passes are measured, the one next to a cut's own standing for it; in a slot its whole width too
@@ -252,6 +253,24 @@ def _gone_over(shape: Feature, way: str, DC: float, plunges: bool) -> Floor:
 
 
 def _measured(floor: Floor, node: float, pulse: Pulse) -> Profile:
+    """The profile as it was measured before on such a floor, else as it is measured now (errors as it was, too)."""
+    key = key_of(floor.region, floor.generator.id, replace(floor.demand, stepover=node))
+    found = kept(key)
+    if isinstance(found, InputError):
+        raise found
+    if found is not None and set(found) == {one.name for one in fields(Profile)}:
+        numbers = {name: float(found[name]) for name in ("stepover", "down", "across")}
+        return Profile(**{**found, **numbers, "lifts": int(found["lifts"])})
+    try:
+        made = _made(floor, node, pulse)
+    except InputError as error:
+        keep(key, error)
+        raise
+    keep(key, dict(vars(made)))
+    return made
+
+
+def _made(floor: Floor, node: float, pulse: Pulse) -> Profile:
     """Makes one level as deep as the radius, and its closing pass."""
     region, R = floor.region, floor.demand.radius
     left, low, right, high = region.bounds(0.0)
