@@ -10,6 +10,8 @@ from PySide6.QtTest import QTest
 
 from lesna.bank.store import Bank, Source
 from lesna.desktop.trials.correcting import CorrectDialog
+from lesna.desktop.trials.standard_dialog import StandardDialog
+from lesna.planning.telling.cautions import cautions_of
 from tests.desktop.driver import APP, WindowTest, wait_for
 from tests.learning.edges import reading
 from tests.support import HINGE
@@ -94,6 +96,30 @@ class BankStep(WindowTest):
         with Bank(self.path) as bank:
             kept = bank.readings()[-1]
             self.assertEqual((kept.vb_mm, kept.sound), (0.18, "chatter"))
+
+    def test_a_standard_is_set_marks_the_rail_and_meets_another_seat(self) -> None:
+        page = self.open()
+        QTest.mouseClick(page.buttons["Standard ..."], Qt.MouseButton.LeftButton)
+        wait_for(lambda: bool(page.findChildren(StandardDialog)))
+        dialog = page.findChildren(StandardDialog)[0]
+        self.type_into(dialog.removal.edit, "500")
+        self.type_into(dialog.who.edit, "tool room")
+        QTest.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
+        wait_for(lambda: self.session.result.setup.parts.standard is not None)
+        self.assertIn("slower than the shop's standard", self.bench.rail.cards[0].accessibleName())
+        self.assertIn("below_standard", [caution.id for caution in cautions_of(self.session.result)])
+        with Bank(self.path) as other:
+            kept = other.records("standards")[0]
+            again = StandardDialog(self.session, page.shop, kept, page)
+            again.open()
+            other.keep("standards", kept.name, {"q_cm3_min": 40.0, "why": "mine"}, Source("you"), kept)
+        self.type_into(again.why.edit, "agreed")
+        QTest.mouseClick(again.keep, Qt.MouseButton.LeftButton)
+        wait_for(lambda: bool(again.choices.buttons))
+        QTest.mouseClick(again.choices.buttons[1], Qt.MouseButton.LeftButton)
+        wait_for(lambda: not again.isVisible())
+        with Bank(self.path) as bank:
+            self.assertEqual(bank.records("standards")[0].data, {"q_cm3_min": 500.0, "why": "agreed"})
 
     def test_files_in_and_out(self) -> None:
         page = self.open()

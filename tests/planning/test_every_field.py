@@ -146,6 +146,9 @@ class _Shelf:
     def lesson_of(self, parts: object) -> None:
         """Nothing."""
 
+    def standard_of(self, family: str, role: str) -> None:
+        """None."""
+
     def __init__(self, parts: CutParts) -> None:
         self.tools, self.holders, self.machines, self.materials, self.tapers = (
             LIBRARY.tools, LIBRARY.holders, LIBRARY.machines, LIBRARY.materials, LIBRARY.tapers,

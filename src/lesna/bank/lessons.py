@@ -13,10 +13,17 @@ from lesna.model.errors import InputError
 from lesna.model.kept import Shelf
 from lesna.model.lesson import Lesson
 from lesna.model.resolve import CutParts
+from lesna.model.standard import Standard, standard_from
 from lesna.model.trials import Reading
 
 #: a set-up that is believed less is not read; readings that are at most looked at
 _LEAST_TRUST, _MOST_READINGS = 0.05, 6 * MOST_EDGES
+
+
+def standards_of(bank: Bank) -> dict[str, Standard]:
+    """The shop's standards by their names; one that says no removal is left out."""
+    found = {one.name: standard_from(one.data, one.who, one.at) for one in bank.records("standards")}
+    return {name: standard for name, standard in found.items() if standard is not None}
 
 
 class Lessons:

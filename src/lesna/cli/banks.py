@@ -124,10 +124,12 @@ def teach(library: Library, address: str | None = None) -> None:
     where = address_of(address)
     if "://" not in where and not Path(where).exists():
         return
-    from lesna.bank.lessons import Lessons
+    from lesna.bank.lessons import Lessons, standards_of
     from lesna.bank.store import Bank
 
     try:
-        library.lessons = Lessons(Bank(where, make=False), library).of
+        bank = Bank(where, make=False)
+        library.standards = standards_of(bank)
+        library.lessons = Lessons(bank, library).of
     except (LesnaError, InputError) as error:
         click.echo(line(f"{where}: {error}; what trials taught is left aside"), err=True)

@@ -20,6 +20,7 @@ from lesna.model.files import is_there, parse_json, read_text, table_text
 from lesna.model.lesson import Lesson
 from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
 from lesna.model.shown import one_line, shortened
+from lesna.model.standard import Standard, standard_name
 
 if TYPE_CHECKING:
     from lesna.model.resolve import CutParts
@@ -60,8 +61,14 @@ class Library:
         self.problems: list[str] = []
         #: what the shop's trials say of a cut, where there are any
         self.lessons: Callable[[CutParts], Lesson | None] | None = None
+        #: least removals that the shop has set, by family of materials and role
+        self.standards: dict[str, Standard] = {}
         #: counts the changes of its tables
         self.version = 0
+
+    def standard_of(self, family: str, role: str) -> Standard | None:
+        """The shop's standard for a kind of cut in a family of materials; None where none is set."""
+        return self.standards.get(standard_name(family, role))
 
     def lesson_of(self, parts: CutParts) -> Lesson | None:
         """What trials taught of a cut; None where nothing is known."""

@@ -20,6 +20,7 @@ from lesna.model.errors import LesnaError
 from lesna.model.job import Job
 from lesna.model.resolve import CutParts
 from lesna.model.shown import counted
+from lesna.model.standard import Standard
 from lesna.model.trials import Reading
 from lesna.model.work import Pulse
 
@@ -111,6 +112,11 @@ class ShopBank(QObject):
 
     def _changed(self) -> None:
         self.revision += 1
+        if self.bank is not None:
+            bank = self.bank
+            self.runner.run(
+                "bank standards", lambda pulse: _standards(bank), self._take_standards, self._left_aside, queue="disk"
+            )
         if self.lessons is not None:
             self.lessons.forget()
         self.changed.emit()
@@ -131,6 +137,11 @@ class ShopBank(QObject):
                 lessons.learn(parts)
 
         self.runner.run("lessons", work, lambda _: self.session.look_again(), self._left_aside, queue="long")
+
+    def _take_standards(self, standards: dict[str, Standard]) -> None:
+        if standards != self.session.library.standards:
+            self.session.library.standards = standards
+            self.session.look_again()
 
     def _left_aside(self, sentence: str) -> None:
         self.session.say("wrong", f"What trials taught is left aside: {sentence}")
@@ -209,6 +220,12 @@ class ShopBank(QObject):
         from lesna.learning.settings import Settings
 
         return fit_of(parts, (), Settings(self.session.library))
+
+
+def _standards(bank: Bank) -> dict[str, Standard]:
+    from lesna.bank.lessons import standards_of
+
+    return standards_of(bank)
 
 
 def _opened(address: str) -> Bank:

@@ -258,6 +258,9 @@ class _Untaught:
     def lesson_of(self, parts: CutParts) -> None:
         """Nothing."""
 
+    def standard_of(self, family: str, role: str) -> None:
+        """None: what is slow taught as much."""
+
 
 def _scope_of_reading(reading: Reading, parts: CutParts) -> SetUp:
     scope = scope_of(parts)

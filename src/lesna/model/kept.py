@@ -10,6 +10,7 @@ from pydantic import Field, PlainSerializer
 from lesna.model.base import Record
 from lesna.model.lesson import Lesson
 from lesna.model.library_records import CuttingData, Holder, Machine, Material, Taper, Tool
+from lesna.model.standard import Standard
 
 R = TypeVar("R")
 
@@ -31,6 +32,7 @@ class Shelf(Protocol):
     def cutting_data(self) -> Mapping[tuple[str, str], CuttingData]: ...
     # whole parts of a cut, which are made where this is known already
     def lesson_of(self, parts: Any) -> Lesson | None: ...
+    def standard_of(self, family: str, role: str) -> Standard | None: ...
 
 
 def _written(rows: Mapping[str, Record]) -> dict[str, Any]:
@@ -113,6 +115,10 @@ class KeptShelf:
     def lesson_of(self, parts: Any) -> Lesson | None:
         """What trials taught of a cut, as the library knows it."""
         return self.shelf.lesson_of(parts)
+
+    def standard_of(self, family: str, role: str) -> Standard | None:
+        """The shop's standard, as the library knows it."""
+        return self.shelf.standard_of(family, role)
 
 
 #: shelves made lately: the same rows over the same library are asked for at every move of a drag

@@ -13,6 +13,7 @@ from lesna.model.job import Batch, Cut, Job, Workpiece
 from lesna.model.kept import Shelf, over
 from lesna.model.lesson import Lesson
 from lesna.model.library_records import SLENDEREST, CuttingData, Holder, Machine, Material, Taper, Tool
+from lesna.model.standard import Standard
 
 R = TypeVar("R", bound=Record)
 
@@ -42,6 +43,8 @@ class CutParts:
         Name of a cut of the job that uses the same tool for the other kind of work, roughing or finishing.
     lesson : Lesson or None
         What the shop's own trials taught of this set-up; None where they say nothing, or nobody has asked them yet.
+    standard : Standard or None
+        The shop's least removal for such a cut.
     """
 
     cut: Cut
@@ -55,6 +58,7 @@ class CutParts:
     batch: Batch
     other_use: str = ""
     lesson: Lesson | None = None
+    standard: Standard | None = None
 
     def __hash__(self) -> int:
         # a few values tell most parts apart; equality looks at all of them
@@ -159,14 +163,22 @@ def parts_with(parts: CutParts, cut: Cut, shelf: Shelf) -> CutParts:
     tool = tool_of(cut, shelf)
     holder = holder_of(cut, shelf)
     check_fit(cut, tool)
-    made = replace(parts, cut=cut, tool=tool, holder=holder, data=_data_for(tool, parts.material, shelf), lesson=None)
+    made = replace(
+        parts,
+        cut=cut,
+        tool=tool,
+        holder=holder,
+        data=_data_for(tool, parts.material, shelf),
+        lesson=None,
+        standard=None,
+    )
     return _taught(made, shelf)
 
 
 def _taught(parts: CutParts, shelf: Shelf) -> CutParts:
-    """The same parts with what trials taught of them."""
-    lesson = shelf.lesson_of(parts)
-    return parts if lesson is None else replace(parts, lesson=lesson)
+    """The same parts with what trials taught of them, and the shop's standard."""
+    lesson, standard = shelf.lesson_of(parts), shelf.standard_of(parts.material.data_group, parts.cut.role)
+    return parts if lesson is None and standard is None else replace(parts, lesson=lesson, standard=standard)
 
 
 def _data_for(tool: Tool, material: Material, shelf: Shelf) -> CuttingData | None:

@@ -187,7 +187,7 @@ class Tools(unittest.TestCase):
         tools: Mapping[str, Any] = {name: LIBRARY.tools[name] for name in self.NAMES}
         rest = {
             name: getattr(LIBRARY, name)
-            for name in ("holders", "machines", "materials", "tapers", "cutting_data", "lesson_of")
+            for name in ("holders", "machines", "materials", "tapers", "cutting_data", "lesson_of", "standard_of")
         }
         return cast(Shelf, SimpleNamespace(tools=tools, **rest))
 

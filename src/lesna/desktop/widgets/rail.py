@@ -26,6 +26,7 @@ from lesna.document import edits
 from lesna.model import names, units
 from lesna.model.shown import visible
 from lesna.planning.cut.result import Result
+from lesna.planning.telling.standard import is_below
 
 _MIME = "application/x-lesna-cut"
 _STANDING_ROLE = {"fits": "good", "at the limit": "amber", "over": "alarm"}
@@ -148,6 +149,8 @@ class CutCard(Canvas):
         result = self.result
         limited = result.limited_by
         why = f", {limited.rule.name.lower()} {limited.use:.0%}" if limited else ""
+        if is_below(result):
+            why += ", slower than the shop's standard"
         name = visible(result.name)
         self.setAccessibleName(f"Cut {self.index + 1}: {name}, {result.standing}{why}")
         self.setToolTip(tip(f"{name}: {result.standing}{why}"))
@@ -278,3 +281,9 @@ class CutCard(Canvas):
                 painter.drawLine(centre + QPointF(*a), centre + QPointF(*b))
         else:
             painter.drawEllipse(centre, 3.4, 3.4)
+        if is_below(self.result):
+            # an arrow down beside the mark: slower than the shop's standard
+            painter.setPen(QPen(THEME.color("amber"), 1.6))
+            tip_ = centre + QPointF(-13, 4)
+            painter.drawLine(tip_ + QPointF(0, -8), tip_)
+            painter.drawPolyline([tip_ + QPointF(-3, -3), tip_, tip_ + QPointF(3, -3)])

@@ -15,6 +15,7 @@ from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.session import Session
 from lesna.desktop.trials.correcting import CorrectDialog
+from lesna.desktop.trials.standard_dialog import StandardDialog
 from lesna.desktop.widgets.faces import FacesPanel
 from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.plain_table import add_row, chosen_row, plain_table
@@ -27,6 +28,7 @@ from lesna.model.files import write_atomic
 from lesna.model.job import Cut
 from lesna.model.kept import Shelf
 from lesna.model.shown import counted
+from lesna.model.standard import standard_name
 from lesna.model.trials import RETIRED, WEAR_KINDS, Reading
 from lesna.planning.cut.result import Result
 
@@ -101,7 +103,7 @@ class BankWorkspace(QWidget):
         self.buttons: dict[str, QPushButton] = {}
         rows: tuple[tuple[str, Callable[[], None]], ...] = (
             ("Import ...", self._ask_import), ("Export ...", self._ask_export), ("Check", self.check),
-            ("Bring back the copy", self.bring_back),
+            ("Standard ...", self.standard), ("Bring back the copy", self.bring_back),
         )  # fmt: skip
         for name, action in rows:
             self.buttons[name] = QPushButton(name)
@@ -144,7 +146,7 @@ class BankWorkspace(QWidget):
             return
         bank, trouble = self.shop.bank, self.shop.trouble
         self.buttons["Bring back the copy"].setVisible(bool(trouble) and _has_copy(self.shop.address))
-        for name in ("Export ...", "Check"):
+        for name in ("Export ...", "Check", "Standard ..."):
             self.buttons[name].setEnabled(bank is not None)
         if bank is None:
             self._say(trouble or _NOTHING, wrong=bool(trouble))
@@ -311,6 +313,18 @@ class BankWorkspace(QWidget):
             self._say("; ".join(problems) if problems else "The bank is sound", wrong=bool(problems))
 
         self._behind("check", bank.problems, told)
+
+    def standard(self) -> None:
+        """The shop's standard for cuts like the chosen one: looked at, set, changed or taken out."""
+        bank, parts = self.shop.bank, self.session.result.setup.parts
+        if bank is None:
+            return
+        name = standard_name(parts.material.data_group, parts.cut.role)
+
+        def show(kept: Kept | None) -> None:
+            StandardDialog(self.session, self.shop, kept, self).open()
+
+        self._behind("standard", lambda: bank.record("standards", name), show)
 
     def bring_back(self) -> None:
         """Puts the copy of the day in the place of a file that cannot be opened; that one stays beside it."""

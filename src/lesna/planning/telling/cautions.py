@@ -23,6 +23,7 @@ from lesna.planning.cut.result import Result, chips_leave_at
 from lesna.planning.cut.setup import CutSetup
 from lesna.planning.cut.solve import State
 from lesna.planning.telling import setting
+from lesna.planning.telling.standard import below_standard
 
 Severity = Literal["note", "caution", "danger"]
 Said = Callable[[CutSetup, State], str | None]
@@ -54,9 +55,12 @@ def _caution(id: str, severity: Severity) -> Callable[[Said], Said]:
 
 def cautions_of(result: Result) -> tuple[Caution, ...]:
     """Every caution that applies, the gravest first; numbers are marked (see `units.said`)."""
-    said = [(id, severity, say(result.setup, result.state)) for id, severity, say in _ENTRIES]
+    said: list[tuple[str, Severity, str | None]] = [
+        (id, severity, say(result.setup, result.state)) for id, severity, say in _ENTRIES
+    ]
     if result.economy is not None and not result.economy.is_valid:
         said.append(("life_out_of_range", "note", _LIFE_OUT_OF_RANGE))
+    said.append(("below_standard", "caution", below_standard(result)))
     found = [Caution(id, severity, text) for id, severity, text in said if text]
     return tuple(sorted(found, key=lambda caution: _ORDER[caution.severity]))
 

@@ -14,6 +14,7 @@ from lesna.planning.cut.limits import LimitUse, spindle_demand
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.suits import misfit
 from lesna.planning.telling.cautions import cautions_of
+from lesna.planning.telling.standard import below_standard, is_below
 
 Grade = Literal["good", "look", "stop"]
 
@@ -84,6 +85,17 @@ def _parameters(result: Result, system: units.System) -> Check:
         grade,
         f"hex {units.CHIP.full(s.hex, system)}, {span}; {told}",
     )
+
+
+@_asks
+def _standard(result: Result, system: units.System) -> Check:
+    standard = result.setup.parts.standard
+    if standard is None:
+        return Check("Shop's standard", "good", "none is set for such a cut")
+    floor = units.REMOVAL.full(standard.removal, system)
+    if not is_below(result):
+        return Check("Shop's standard", "good", f"kept: not slower than {floor}")
+    return Check("Shop's standard", "look", units.said(below_standard(result) or "", system))
 
 
 @_asks
