@@ -54,9 +54,19 @@ def main() -> None:
         median_ms=statistics.median(times),
         of_300_ms=statistics.median(times) / 300,
     )
-    setting = {"material": "m", "tool_kind": "square", "DC": 10.0, "vb_mm": 0.1}
-    given = [Reading.read({**setting, "trial": f"T{k // 50}", "edge": f"E{k // 5}", "minutes": float(k % 5 + 1), "material": f"m{k // 1000}"})
-             for k in range(_READINGS)]  # fmt: skip
+    setting = {"tool_kind": "square", "DC": 10.0, "vb_mm": 0.1}
+    given = [
+        Reading.read(
+            {
+                **setting,
+                "trial": f"T{k // 50}",
+                "edge": f"E{k // 5}",
+                "minutes": float(k % 5 + 1),
+                "material": f"m{k // 1000}",
+            }
+        )
+        for k in range(_READINGS)
+    ]
     with tempfile.TemporaryDirectory() as scratch:
         path = Path(scratch) / "bank.db"
         with Bank(path) as bank:

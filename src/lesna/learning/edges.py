@@ -148,7 +148,11 @@ def _numbered(tau: Array, land: Array, criterion: Array, rough: Array) -> Array:
     """Density of a land that was read, over the criterion; of one that was not seen its chance (looks, run-in, bins)."""
     limit = criterion[:, None, None]
     true = limit * land_share(tau[:, None, :], RUN_IN[None, :, None])
-    error = rough[:, None, None] * np.hypot(_NOISE, _NOISE_SHARE * true)
-    off = (land[:, None, None] - true) / error
-    density = np.exp(-0.5 * off**2) * limit / (error * np.sqrt(2 * np.pi))
-    return np.where((land < _SEEN)[:, None, None], ndtr((_UNSEEN - true) / error), density)
+    rough = rough[:, None, None]
+    # the reciprocal of the error; a root is taken a third as long as numpy's hypot takes
+    sharp = 1.0 / (rough * np.sqrt(_NOISE**2 + (_NOISE_SHARE * true) ** 2))
+    out = np.exp(-0.5 * ((land[:, None, None] - true) * sharp) ** 2) * (limit / np.sqrt(2 * np.pi)) * sharp
+    hidden = land < _SEEN
+    if hidden.any():
+        out[hidden] = ndtr((_UNSEEN - true[hidden]) * sharp[hidden])
+    return np.asarray(out)
