@@ -46,7 +46,8 @@ def _asks(ask: Ask) -> Ask:
 
 def readiness_of(result: Result, system: units.System) -> tuple[Check, ...]:
     """Every line of the list, in the units shown."""
-    return tuple(ask(result, system) for ask in _ASKED)
+    asked = tuple(ask(result, system) for ask in _ASKED)
+    return asked if result.setup.parts.standard is None else (*asked, _standard(result, system))
 
 
 def _grade(*limits: LimitUse | None) -> Grade:
@@ -87,11 +88,10 @@ def _parameters(result: Result, system: units.System) -> Check:
     )
 
 
-@_asks
 def _standard(result: Result, system: units.System) -> Check:
+    """Whether a cut keeps the shop's standard, where one is set."""
     standard = result.setup.parts.standard
-    if standard is None:
-        return Check("Shop's standard", "good", "none is set for such a cut")
+    assert standard is not None  # asked for with one
     floor = units.REMOVAL.full(standard.removal, system)
     if not is_below(result):
         return Check("Shop's standard", "good", f"kept: not slower than {floor}")
