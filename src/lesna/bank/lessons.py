@@ -59,12 +59,12 @@ class Lessons:
     def learn(self, parts: CutParts) -> Lesson | None:
         """Finds out what trials say of a cut, and keeps it."""
         with self._lock:
-            found = None
+            found, lessons = None, self._lessons
             with contextlib.suppress(InputError):  # the tables know no life for it, so none can be learned
                 fit = self.fit(parts)
                 told = fit.edges + fit.others + fit.force.setups + fit.depth.looks
                 found = fit.lesson if told else None
-            self._lessons[scope_of(parts)] = found
+            lessons[scope_of(parts)] = found
         return found
 
     def fit(self, parts: CutParts) -> Fit:
@@ -80,9 +80,8 @@ class Lessons:
 
     def forget(self) -> None:
         """New readings are there: what was learned holds no more."""
-        with self._lock:
-            self._lessons.clear()
-            self._setups = None
+        # the window says so and does not wait for what is being learned: that belongs to a former state and is not kept
+        self._lessons, self._setups = {}, None
 
     def _known_setups(self) -> dict[int, SetUp]:
         if self._setups is None:
