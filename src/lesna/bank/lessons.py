@@ -16,8 +16,8 @@ from lesna.model.resolve import CutParts
 from lesna.model.standard import Standard, standard_from
 from lesna.model.trials import Reading
 
-#: a set-up that is believed less is not read; readings that are at most looked at
-_LEAST_TRUST, _MOST_READINGS = 0.05, 6 * MOST_EDGES
+#: a set-up that is believed less is not read
+_LEAST_TRUST = 0.05
 
 
 def standards_of(bank: Bank) -> dict[str, Standard]:
@@ -76,7 +76,7 @@ class Lessons:
         """Readings of set-ups that are believed for a cut."""
         scope = scope_of(parts)
         wanted = [number for number, other in self._known_setups().items() if trust(scope, other) >= _LEAST_TRUST]
-        return self._bank.readings_of(wanted, _MOST_READINGS)
+        return self._bank.readings_of(wanted, MOST_EDGES)
 
     def forget(self) -> None:
         """New readings are there: what was learned holds no more."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import json
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -251,17 +251,16 @@ class Bank:
             return {row.id: json.loads(row.told) for row in connection.execute(select(setups))}
 
     def readings_of(self, setup_ids: Iterable[int], most: int | None = None) -> list[Reading]:
-        """Readings of edges that ran in some set-ups, whole edges, the newest edges where there are more than `most` readings."""
+        """Readings of edges that ran in some set-ups, whole edges, the `most` newest of them."""
+        touched: set[int] = set()
         out: list[Reading] = []
         with self._reading() as connection:
             for some in _bunches(sorted(set(setup_ids))):
-                touched = select(readings.c.edge_id).where(readings.c.setup_id.in_(some)).distinct()
-                query = (
-                    select(readings.c.data)
-                    .where(readings.c.edge_id.in_(touched))
-                    .order_by(readings.c.edge_id.desc(), readings.c.minutes)
-                )
-                found = connection.scalars(query if most is None else query.limit(most))
+                query = select(readings.c.edge_id).where(readings.c.setup_id.in_(some)).distinct()
+                touched |= set(connection.scalars(query))
+            for some in _bunches(sorted(touched, reverse=True)[:most]):
+                of_edges = select(readings.c.data).where(readings.c.edge_id.in_(some))
+                found = connection.scalars(of_edges.order_by(readings.c.edge_id.desc(), readings.c.minutes))
                 out += [_read(data) for data in found]
         return out
 
@@ -437,24 +436,34 @@ class Bank:
         return out
 
 
-def _bunches(ids: list[int]) -> Iterator[list[int]]:
-    for start in range(0, len(ids), _AT_ONCE):
-        yield ids[start : start + _AT_ONCE]
+def _bunches(items: Sequence[T]) -> Iterator[Sequence[T]]:
+    for start in range(0, len(items), _AT_ONCE):
+        yield items[start : start + _AT_ONCE]
 
 
 def _ids(
     connection: Connection, table: Any, columns: tuple[str, ...], wanted: Sequence[tuple[str, ...]]
 ) -> dict[tuple[str, ...], int]:
     """Numbers of rows by their own columns; those that are missing are made."""
+    keys = dict.fromkeys(wanted)
+    there = _ids_there(connection, table, columns, keys)
+    missing = [dict(zip(columns, key, strict=True)) for key in keys if key not in there]
+    if not missing:
+        return there
+    connection.execute(insert(table), missing)
+    return _ids_there(connection, table, columns, keys)
+
+
+def _ids_there(
+    connection: Connection, table: Any, columns: tuple[str, ...], keys: Mapping[tuple[str, ...], None]
+) -> dict[tuple[str, ...], int]:
+    """Numbers of those rows that are there already, asked for in bunches by their first column."""
     out: dict[tuple[str, ...], int] = {}
-    for key in dict.fromkeys(wanted):
-        same = [table.c[name] == value for name, value in zip(columns, key, strict=True)]
-        found = connection.scalar(select(table.c.id).where(*same))
-        if found is None:
-            made = connection.execute(insert(table).values(**dict(zip(columns, key, strict=True)))).inserted_primary_key
-            assert made is not None  # one row was put in
-            found = made[0]
-        out[key] = int(found)
+    own = [table.c[name] for name in columns]
+    for some in _bunches(sorted({key[0] for key in keys})):
+        for number, *key in connection.execute(select(table.c.id, *own).where(own[0].in_(some))):
+            if tuple(key) in keys:
+                out[tuple(key)] = int(number)
     return out
 
 

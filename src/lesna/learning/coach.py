@@ -91,9 +91,7 @@ class Advice:
     beyond_model: bool = False
 
 
-def coach(
-    result: Result, fit: Fit, rules: Sequence[Rule], *, on_scrap: bool = True
-) -> Advice:  # fmt: skip
+def coach(result: Result, fit: Fit, rules: Sequence[Rule], *, on_scrap: bool = True) -> Advice:
     """One change of a cut by what its last readings say.
 
     Parameters
@@ -123,14 +121,8 @@ def coach(
         found += [(rule, one) for rule in ([first] if first is not None else []) + others]
     if not found:
         last = looked[-1].reading
-        return Advice(
-            last.called,
-            (),
-            Change("none"),
-            "the look says nothing that calls for a change",
-            "the same once more",
-            LATEST,
-        )
+        why = "the look says nothing that calls for a change"
+        return Advice(last.called, (), Change("none"), why, "the same once more", LATEST)
     found.sort(key=lambda pair: -pair[0].weight)
     rule, one = found[0]
     conflicts = tuple(_conflicts(found))
@@ -206,11 +198,7 @@ def _expected(fit: Fit, one: Taken) -> float:
 
 def _is_other_sign(first: Rule, other: Rule) -> bool:
     """Whether a rule speaks of something else than a variant of the first one."""
-    return (
-        other.change.what != first.change.what
-        or (other.direction and first.direction and other.direction != first.direction)
-        or False
-    )
+    return other.change.what != first.change.what or other.direction * first.direction < 0
 
 
 def _conflicts(found: Sequence[tuple[Rule, Taken]]) -> list[str]:
@@ -257,24 +245,20 @@ def _size(here: Result, fit: Fit, rule: Rule, quantity: Quantity, risk: float) -
             grid = np.linspace(_MOST_LESS, 0.9, 41)
             fitting = [float(f) for f in grid if limits[name].sign_chance(used * float(f)) <= _SIGN_DARED]
             size = max(fitting, default=_MOST_LESS)
-            return (
-                size,
-                f" So far down the chance of seeing it again is {100 * limits[name].sign_chance(used * size):.0f} %.",
-            )
+            again = limits[name].sign_chance(used * size)
+            return size, f" So far down the chance of seeing it again is {100 * again:.0f} %."
     if answer.by == "posterior":
         step = _best_speed(here, fit, risk)
         if step is not None and step.factor < 0.99:
             return step.factor, f" By what is known now that is cheaper by {100 * step.gain:.0f} %."
     if answer.by == "least_chip" and here.setup.chip.least and here.state.hex < here.setup.chip.least:
-        return min(
-            here.setup.chip.least * 1.1 / float(here.state.hex), _MOST_MORE
-        ), " That is a tenth over the least chip of this edge."
+        rise = here.setup.chip.least * 1.1 / float(here.state.hex)
+        return min(rise, _MOST_MORE), " That is a tenth over the least chip of this edge."
     if answer.by == "chart":
         advice = advice_of(here.setup)
         if advice is not None:
-            return float(advice.n) / float(
-                here.state.n
-            ), f" At {advice.n:.0f} rpm there is room for {advice.ap:.1f} mm."
+            turned = float(advice.n) / float(here.state.n)
+            return turned, f" At {advice.n:.0f} rpm there is room for {advice.ap:.1f} mm."
     return answer.factor, ""
 
 
@@ -300,10 +284,10 @@ def _stepped_up(here: Result, fit: Fit, rule: Rule, risk: float) -> tuple[Change
     stepped_ = STEPPED[step.what]
     before = value_of(here, step.what)
     if step.factor == 1.0:
-        return (
-            Change("none"),
-            "Feed and depth are as far as they should go; look at this speed once more, later, to know its life better.",
+        why = (
+            "Feed and depth are as far as they should go; look at this speed once more, later, to know its life better."
         )
+        return Change("none"), why
     gain = f"{rule.why} A cm³ becomes cheaper by {100 * step.gain:.0f} %, at a chance of {100 * step.chance:.0f} % of losing the edge."
     if step.at_ceiling:
         gain += " Geometry or machine hold no more than this."
@@ -313,10 +297,8 @@ def _stepped_up(here: Result, fit: Fit, rule: Rule, risk: float) -> tuple[Change
 def _looks_at_this_speed(fit: Fit, here: Result) -> int:
     """Edges that were looked at where the cut stands."""
     speed = float(here.state.n)
-    return (
-        len({one.reading.edge for one in fit.own if one.reading.n_rpm and abs(one.reading.n_rpm / speed - 1.0) < 0.02})
-        - 1
-    )
+    here_looked = (one.reading for one in fit.own if one.reading.n_rpm and abs(one.reading.n_rpm / speed - 1.0) < 0.02)
+    return len({reading.edge for reading in here_looked}) - 1
 
 
 def _next_look(here: Result, fit: Fit, change: Change, risk: float) -> tuple[float, bool]:

@@ -142,17 +142,16 @@ def fit_of(parts: CutParts, readings: Sequence[Reading], settings: Settings) -> 
     taken, unusable = settings.take(readings)
     near, groups, setups = _neighbours(scope, taken)
     edges, idle = edges_of(near, groups)
-    own = [edge for edge in edges if edge.group == 0]
-    edges = [
-        *own[-MOST_EDGES:],
-        *[edge for edge in edges if edge.group][-max(MOST_EDGES - len(own), 0) or len(edges) :],
-    ]
+    own, others = ([edge for edge in edges if (edge.group == 0) == is_own] for is_own in (True, False))
+    own = own[-MOST_EDGES:]
+    others = others[max(len(others) - (MOST_EDGES - len(own)), 0) :]
+    edges = [*own, *others]
     own_taken = tuple(one for one in near if groups[one.scope] == 0)
     covariance = prior_covariance(*setting.exponents)
     level = np.mean([edge.covariates for edge in own or edges], axis=0) if edges else np.array([1.0, 0.0, 0.0])
     posterior = fit(edges, covariance, level, trusts(setups) if len(setups) > 1 else None)
     bare = fit([], covariance, level)
-    lesson = _lesson(posterior, level, len(own), len(edges) - len(own), own, setting, covariance)
+    lesson = _lesson(posterior, bare, level, own, others, setting, covariance)
     (force, odd_loads), depth = _force(plain, own_taken, near), _depth(scope, near)
     lesson = replace(
         lesson, force=force.median, force_low=force.low, force_high=force.high, force_edges=force.setups,
@@ -161,14 +160,15 @@ def fit_of(parts: CutParts, readings: Sequence[Reading], settings: Settings) -> 
     life = _life(plain, lesson, posterior, bare)
     here = life[int(np.argmin(np.abs(RATIOS - 1.0)))]
     safe = safe_minutes(replace(lesson, edges=max(lesson.edges, KNOWN_FROM)), here.band.median, 0.95)
-    flagged = (*_flagged(posterior), *odd_loads)
+    shifts = posterior.influence(level)
+    wild = _wild(posterior, shifts)
     return Fit(
-        scope=scope, edges=len(own), readings=len(own_taken), others=len(edges) - len(own), life=life, at_cut=here.band,
+        scope=scope, edges=len(own), readings=len(own_taken), others=len(others), life=life, at_cut=here.band,
         prior_at_cut=here.prior, safe_min=min(safe, here.band.low), force=force, depth=depth,
-        left_out=tuple(Told(reading.called, why) for reading, why in (*unusable, *idle)), flagged=flagged,
-        influence=tuple(Told(edge.name, "", float(shift)) for edge, shift in zip(edges, posterior.influence(level), strict=True)),
+        left_out=tuple(Told(reading.called, why) for reading, why in (*unusable, *idle)), flagged=(*wild, *odd_loads),
+        influence=tuple(Told(edge.name, "", float(shift)) for edge, shift in zip(edges, shifts, strict=True)),
         held_out=posterior.held_out() if edges else (0, 0),
-        says=tuple(_says(posterior, level, lesson, flagged, own_taken)), lesson=lesson, posterior=posterior, setting=setting,
+        says=tuple(_says(posterior, level, lesson, len(wild), own_taken)), lesson=lesson, posterior=posterior, setting=setting,
         own=own_taken,
     )  # fmt: skip
 
@@ -193,10 +193,10 @@ def _neighbours(scope: SetUp, taken: Sequence[Taken]) -> tuple[list[Taken], dict
 
 def _lesson(
     posterior: Posterior,
+    bare: Posterior,
     level: Array,
-    own: int,
-    others: int,
-    own_edges: Sequence[Edge],
+    own: Sequence[Edge],
+    others: Sequence[Edge],
     setting: Setting,
     covariance: Array,
 ) -> Lesson:
@@ -204,19 +204,21 @@ def _lesson(
     middle = posterior.quantile(level, 0.5)
     spread = posterior.median_spread(level)
     return Lesson(
-        edges=own, others=others, own_share=_own_share(spread, own_edges, others, level, covariance),
-        level=float(mean[0] + middle - mean @ level) if own + others else 0.0, by_speed=float(mean[1]), by_chip=float(mean[2]),
+        edges=len(own), others=len(others), own_share=_own_share(spread, bare, own, others, level, covariance),
+        level=float(mean[0] + middle - mean @ level) if own or others else 0.0, by_speed=float(mean[1]), by_chip=float(mean[2]),
         scatter=(middle - posterior.quantile(level, 0.05)) / 1.645, spread=spread,
-        breaks=0.5 + sum(edge.is_broken for edge in own_edges),
-        break_minutes=10.0 * setting.reference + sum(look.minutes for edge in own_edges for look in edge.looks),
+        breaks=0.5 + sum(edge.is_broken for edge in own),
+        break_minutes=10.0 * setting.reference + sum(look.minutes for edge in own for look in edge.looks),
     )  # fmt: skip
 
 
-def _own_share(spread: float, own: Sequence[Edge], others: int, level: Array, covariance: Array) -> float:
+def _own_share(
+    spread: float, bare: Posterior, own: Sequence[Edge], others: Sequence[Edge], level: Array, covariance: Array
+) -> float:
     """Share of what is known of the median that its own edges bring."""
     if not others or not own:
         return 1.0 if own else 0.0
-    before = 1.0 / fit([], covariance, level).median_spread(level) ** 2
+    before = 1.0 / bare.median_spread(level) ** 2
     alone = 1.0 / fit(own, covariance, level).median_spread(level) ** 2 - before
     whole = 1.0 / spread**2 - before
     return float(np.clip(alone / whole, 0.0, 1.0)) if whole > 0 else 1.0
@@ -266,22 +268,19 @@ def _band(posterior: Posterior, x: Array, median: float) -> Band:
     return Band(median, median * math.exp(low - middle), median * math.exp(high - middle))
 
 
-def _flagged(posterior: Posterior) -> tuple[Told, ...]:
+def _wild(posterior: Posterior, shifts: Array) -> tuple[Told, ...]:
+    """Edges that are no matter of chance; `shifts` is how far each moves ln of the median."""
     if not posterior.edges:
         return ()
     out = []
-    for edge, chance, shift in zip(
-        posterior.edges, posterior.wild(), posterior.influence(np.array([1.0, 0.0, 0.0])), strict=True
-    ):
+    for edge, chance, shift in zip(posterior.edges, posterior.wild(), shifts, strict=True):
         if chance > _FLAGGED:
             way = "lived much longer than" if shift > 0 else "went much sooner than"
             out.append(Told(edge.name, f"{way} the others of its setting", float(chance)))
     return tuple(out)
 
 
-def _says(
-    posterior: Posterior, level: Array, lesson: Lesson, flagged: Sequence[Told], own: Sequence[Taken]
-) -> list[str]:
+def _says(posterior: Posterior, level: Array, lesson: Lesson, wild: int, own: Sequence[Taken]) -> list[str]:
     """What somebody has to know before believing it, the gravest first."""
     if not posterior.edges:
         return ["table only: no edge of this set-up or of one like it was written down"]
@@ -293,10 +292,7 @@ def _says(
         more = f"{math.exp(abs(off)):.1f} times {'longer' if off > 0 else 'shorter'}"
         out.append(f"edges live {more} than the table says")
     count = len(posterior.edges)
-    if count >= _CROWD_LEAST and (
-        len(_flagged(posterior)) > _CROWD_SHARE * count
-        or (posterior.typical_scatter > _CROWD_SCATTER and count >= _CROWD_LEAST)
-    ):
+    if count >= _CROWD_LEAST and (wild > _CROWD_SHARE * count or posterior.typical_scatter > _CROWD_SCATTER):
         out.append("there are two crowds of edges: look for what differs, another machine, batch of material or holder")
     if lesson.others:
         share = 100.0 * (1.0 - lesson.own_share)

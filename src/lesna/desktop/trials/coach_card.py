@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from lesna.desktop.session import Session
@@ -32,9 +33,7 @@ def _words(name: str = "", *, wraps: bool = True) -> Words:
 
 
 class CoachCard(Panel):
-    """Follows the answer of the step; `taken` tells that a change became the next step."""
-
-    taken = Signal()
+    """Follows the answer of the step; its button sets the change in the cut."""
 
     def __init__(self, session: Session, answers: TrialAnswers) -> None:
         super().__init__("Coach")
@@ -84,8 +83,8 @@ class CoachCard(Panel):
         if advice is None:
             return
         values = with_change(self.session.result.setup.parts, advice.change)
-        if values and self.session.attempt(lambda: self.session.edit_cut("Next step of the trial", **values)):
-            self.taken.emit()
+        if values:
+            self.session.attempt(lambda: self.session.edit_cut("Next step of the trial", **values))
 
 
 def _sentence(text: str) -> str:
@@ -171,7 +170,7 @@ def _says(fit: Fit) -> list[str]:
     if movers and abs(movers[0].value) > 0.005:
         out.append(
             "Moved the life most: "
-            + ", ".join(f"{one.name} {100 * (2.718281828**one.value - 1):+.0f} %" for one in movers)
+            + ", ".join(f"{one.name} {100 * math.expm1(one.value):+.0f} %" for one in movers)
             + "."
         )
     return out + [f"Left out: {one.name}, {one.why}." for one in fit.left_out]

@@ -5,7 +5,6 @@ from __future__ import annotations
 from datetime import date
 from typing import Any
 
-from PySide6.QtCore import Signal
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
@@ -47,9 +46,7 @@ _SOUNDS = ("", "calm", "chatter", "harsher than before")
 
 
 class LookForm(QWidget):
-    """`logged` tells that a reading was taken."""
-
-    logged = Signal()
+    """What is typed is a reading once it is taken; the store gets it behind the window."""
 
     def __init__(self, session: Session, answers: TrialAnswers) -> None:
         super().__init__()
@@ -75,12 +72,12 @@ class LookForm(QWidget):
         self.picture.clicked.connect(lambda checked=False: self.measure())
         self.words = Words()
         self.words.setWordWrap(True)
+        self._rung: Rung | None = None
         self._assemble()
         QShortcut(QKeySequence("Ctrl+Return"), self, self.take)
         session.cut_selected.connect(self.clear)
         session.opened.connect(self.clear)
         answers.taught.changed.connect(self.refresh)
-        self._rung: Rung | None = None
 
     def _number(self, key: str, quantity: units.Quantity, empty: bool) -> NumberField:
         fact = fact_of(Reading, key)
@@ -163,14 +160,7 @@ class LookForm(QWidget):
     @property
     def _planned(self) -> dict[str, Any]:
         """What the reading says where nothing is typed."""
-        result = self._rung.result if self._rung is not None else self.session.result
-        state = result.state
-        return {
-            "ae_mm": float(state.ae),
-            "ap_mm": float(state.ap),
-            "n_rpm": float(state.n),
-            "vf_mm_min": float(state.vf),
-        }
+        return columns_of(self.session.result if self._rung is None else self._rung.result)
 
     def refresh(self) -> None:
         """Shows what is typed, and what stands where nothing is."""
@@ -224,9 +214,9 @@ class LookForm(QWidget):
             raise InputError("is missing and must be given", "minutes in the cut")
         session = self.session
         values = {
-            **columns_of(session.result), "trial": self.trial.text() or self._trial, "edge": self.edge.text() or self._next_edge(),
+            **self._planned, "trial": self.trial.text() or self._trial, "edge": self.edge.text() or self._next_edge(),
             "taken_on": date.today().isoformat(), "job": session.job.title, "step": None if self._rung is None else self._rung.number,
-            "sound": self.sound.text(), **self._planned, **self.values,
+            "sound": self.sound.text(), **self.values,
         }  # fmt: skip
         return Reading.read({key: value for key, value in values.items() if value not in (None, "")})
 
@@ -257,7 +247,6 @@ class LookForm(QWidget):
         self.refresh()
         self._say(f"{reading.edge} at {reading.minutes:g} min is logged", wrong=False)
         self.numbers["minutes"].edit.setFocus()
-        self.logged.emit()
 
     def _refused(self, sentence: str) -> None:
         self.log.setEnabled(True)
