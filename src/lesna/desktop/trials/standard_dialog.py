@@ -4,59 +4,40 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from lesna.desktop.session import Session
 from lesna.desktop.shop_bank import ShopBank
-from lesna.desktop.widgets.choices import Choices
+from lesna.desktop.trials.kept_dialog import KeptDialog
 from lesna.desktop.widgets.fields import NumberField, TextField
-from lesna.desktop.widgets.words import Words
 from lesna.model import names, units
 from lesna.model.errors import InputError
 from lesna.model.standard import standard_name
 
 if TYPE_CHECKING:
-    from lesna.bank.store import Bank, Conflict, Kept
+    from lesna.bank.store import Conflict, Kept
 
 
-class StandardDialog(QDialog):
+class StandardDialog(KeptDialog):
     """A least removal with its reason; an empty one takes the standard out."""
 
     def __init__(self, session: Session, shop: ShopBank, former: Kept | None, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.session, self.shop, self.former = session, shop, former
+        super().__init__(session, shop, "The shop's standard", "Keep the standard", parent)
         parts = session.result.setup.parts
-        self.name = standard_name(parts.material.data_group, parts.cut.role)
+        self.former, self.name = former, standard_name(parts.material.data_group, parts.cut.role)
         data = former.data if former is not None else {}
         own = round(float(session.result.state.q), 2)
         self.values: dict[str, Any] = {"q_cm3_min": data.get("q_cm3_min", own), "why": data.get("why", ""), "who": ""}
-        self.setWindowTitle("The shop's standard")
-        self.setObjectName("page")
         self.resize(460, 250)
-        head = Words(f"Not slower than, for {parts.material.data_group}, {names.ROLES[parts.cut.role]}")
-        head.setObjectName("title")
         self.removal = NumberField("Removal", units.REMOVAL, self._put_removal, may_be_empty=True)
         self.why = TextField("Why", lambda text: self.values.update(why=text))
         self.who = TextField("Who", lambda text: self.values.update(who=text))
-        self.words = Words(
+        self.words.setText(
             "Whoever cuts slower is told so on the rail, in readiness and on the sheet, with what it costs."
         )
         self.words.setObjectName("faint")
-        self.words.setWordWrap(True)
-        self.choices = Choices()
-        self.choices.chosen.connect(self._settle)
-        self.keep = QPushButton("Keep the standard")
-        self.keep.setAutoDefault(False)
-        self.keep.clicked.connect(lambda checked=False: self.take())
-        column = QVBoxLayout(self)
-        for widget in (head, self.removal, self.why, self.who, self.words, self.choices):
-            column.addWidget(widget)
-        column.addStretch(1)
-        row = QHBoxLayout()
-        row.addStretch(1)
-        row.addWidget(self.keep)
-        column.addLayout(row)
-        self._conflict: Conflict | None = None
+        head = f"Not slower than, for {parts.material.data_group}, {names.ROLES[parts.cut.role]}"
+        self.lay_out(head, (self.removal, self.why, self.who))
         self.removal.show_value(self.values["q_cm3_min"], session.system)
         self.why.show_value(self.values["why"])
 
@@ -66,55 +47,21 @@ class StandardDialog(QDialog):
         self.values["q_cm3_min"] = value
         self.removal.show_value(value, self.session.system)
 
-    def take(self) -> None:
+    def decide(self) -> None:
         """Keeps what stands there."""
-        fields: list[NumberField | TextField] = [self.removal, self.why, self.who]
-        if all(field.commit_typing() for field in fields):
-            self._write(self._data(), self.former)
-
-    def _data(self) -> dict[str, Any] | None:
         removal = self.values["q_cm3_min"]
-        return None if removal is None else {"q_cm3_min": removal, "why": self.values["why"]}
+        self._keep(None if removal is None else {"q_cm3_min": removal, "why": self.values["why"]}, self.former)
 
-    def _write(self, data: dict[str, Any] | None, former: Kept | None) -> None:
-        def work(bank: Bank) -> Conflict | None:
-            from lesna.bank.store import Conflict, Source
+    def _keep(self, data: dict[str, Any] | None, former: Kept | None) -> None:
+        from lesna.bank.store import Source
 
-            try:
-                bank.keep(
-                    "standards", self.name, data, Source(who=self.values["who"], job=self.session.job.title), former
-                )
-            except Conflict as conflict:
-                return conflict
-            return None
+        source = Source(who=self.values["who"], job=self.session.job.title)
+        self.write(lambda bank: bank.keep("standards", self.name, data, source, former))
 
-        self.keep.setEnabled(False)
-        self.shop.write("standard", work, self._written, self._say)
-
-    def _written(self, conflict: Conflict | None) -> None:
-        if conflict is None:
-            self.accept()
-            return
-        self._conflict = conflict
-        self._say(str(conflict))
-        self.choices.show_choices((("theirs", "Keep theirs"), ("mine", "Keep mine"), ("both", "Keep both changes")))
-
-    def _settle(self, choice: str) -> None:
-        conflict = self._conflict
-        if conflict is None or choice == "theirs":
-            self.reject()
-            return
-
+    def write_over(self, data: dict[str, Any] | None, conflict: Conflict) -> None:
+        """Keeps it in the place of the other one's."""
         from lesna.bank.store import Kept
 
-        # made of theirs now; should somebody be quicker again, that is asked about again
-        data = conflict.both() if choice == "both" else conflict.mine
-        theirs = (
-            None if conflict.theirs is None else Kept("standards", self.name, conflict.theirs, conflict.version, "", "")
-        )
-        self._write(data, theirs)
-
-    def _say(self, sentence: str) -> None:
-        self.keep.setEnabled(True)
-        self.words.mark("wrong")
-        self.words.setText(sentence[:1].upper() + sentence[1:])
+        theirs = conflict.theirs
+        former = None if theirs is None else Kept("standards", self.name, theirs, conflict.version, "", "")
+        self._keep(data, former)
