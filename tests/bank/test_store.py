@@ -62,6 +62,13 @@ class Readings(StoreTest):
             {(one.edge, one.minutes) for one in bank.readings_of(wanted)}, {("E1", 5.0), ("E1", 9.0), ("E2", 12.0)}
         )
 
+    def test_the_newest_edges_come_whole(self) -> None:
+        bank = self.open()
+        bank.log([reading(edge=f"E{k}", minutes=minutes) for k in range(6) for minutes in (5.0, 9.0, 14.0)])
+        found = bank.readings_of(bank.setups(), 2)
+        self.assertEqual([(one.edge, one.minutes) for one in found],
+                         [(edge, minutes) for edge in ("E5", "E4") for minutes in (5.0, 9.0, 14.0)])  # fmt: skip
+
     def test_a_correction_is_remembered_and_meets_another_one(self) -> None:
         bank = self.open()
         first = reading(vb_mm=0.1)

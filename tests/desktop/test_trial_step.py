@@ -10,6 +10,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
 
+from lesna.bank.opening import Unreachable
 from lesna.bank.store import Bank
 from lesna.desktop.app import start
 from lesna.desktop.trials.caliper import CaliperDialog, border_near, grey, picture_of
@@ -172,6 +173,21 @@ class TrialStep(OnTrial):
         self.assertIn("no bank of Lesna", self.bench.banner.text.text())
         self.open()
         self.assertEqual((self.folder / "bank.db").read_text(), "no bank")
+
+    def test_looks_wait_for_a_server_that_does_not_answer_and_are_sent_once_it_does(self) -> None:
+        shop = self.answers.bank
+        page = self.open()
+        with mock.patch("lesna.desktop.shop_bank._opened", side_effect=Unreachable("the server does not answer")):
+            for minutes in ("8", "16"):
+                self.type_into(page.form.numbers["minutes"].edit, minutes)
+                page.form.take()
+                wait_for(lambda: "is logged" in page.form.words.text() and shop.runner.is_idle)
+                self.assertIn("waits in", self.bench.banner.text.text())
+                self.assertTrue(page.form.log.isEnabled())
+        self.assertIsNone(shop.bank)
+        self.log(page, "24", "0.1")
+        wait_for(lambda: shop.bank is not None and shop.runner.is_idle)
+        self.assertEqual([one.minutes for one in shop.bank.readings()], [8.0, 16.0, 24.0])
 
     def test_the_caliper_measures_a_land(self) -> None:
         page = self.open()

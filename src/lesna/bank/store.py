@@ -290,14 +290,14 @@ class Bank:
             if found is None or found.data != _written(former):
                 theirs = None if found is None else json.loads(found.data)
                 raise Conflict(
-                    _name_of(former), plain(former), plain(new), theirs, 0 if found is None else found.version
+                    name_of(former), plain(former), plain(new), theirs, 0 if found is None else found.version
                 )
             edge_ids = _ids(connection, edges, ("trial", "edge"), [new.key[:2]])
             setup_ids = _ids(connection, setups, ("told",), [(setup_of(new),)])
             connection.execute(update(readings).where(readings.c.id == found.id).values(
                 edge_id=edge_ids[new.key[:2]], setup_id=setup_ids[(setup_of(new),)], minutes=new.minutes, taken_on=new.taken_on,
                 data=_written(new), version=found.version + 1, who=source.who or new.who, at=_now()))  # fmt: skip
-            _remember(connection, "readings", _name_of(former), found.version + 1, source, found.data, _written(new))
+            _remember(connection, "readings", name_of(former), found.version + 1, source, found.data, _written(new))
 
         self._written_by(work)
 
@@ -517,7 +517,8 @@ def _kept(row: Any) -> Kept:
     return Kept(row.kind, row.name, json.loads(row.data), row.version, row.who, row.at)
 
 
-def _name_of(reading: Reading) -> str:
+def name_of(reading: Reading) -> str:
+    """The name under which the history of a reading is kept."""
     return f"{reading.trial} / {reading.edge} / {reading.minutes:g} min"
 
 

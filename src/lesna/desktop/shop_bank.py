@@ -16,7 +16,7 @@ from PySide6.QtCore import QObject, Signal
 from lesna.data.places import shipped_folder, shop_folder
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
-from lesna.model.errors import LesnaError
+from lesna.model.errors import FileProblem, LesnaError
 from lesna.model.job import Job
 from lesna.model.resolve import CutParts
 from lesna.model.shown import counted
@@ -63,6 +63,9 @@ class ShopBank(QObject):
         self.lessons: Lessons | None = None
         #: why it cannot be opened, in words
         self.trouble = ""
+        #: whether that is a server that does not answer: it is tried again with the next write
+        self.is_away = False
+        self._on_opened: list[tuple[Callable[[], None], Callable[[str], None]]] = []
         #: counts its changes, so that answers know of which state they are
         self.revision = 0
         self._written = 0
@@ -73,23 +76,31 @@ class ShopBank(QObject):
     def begin(self) -> None:
         """Opens it behind the window, where there is one."""
         if self.sample or "://" in self.address or Path(self.address).exists():
-            self._open(lambda: None)
+            self._open(lambda: None, lambda sentence: None)
 
-    def _open(self, then: Callable[[], None]) -> None:
+    def _open(self, then: Callable[[], None], failed: Callable[[str], None]) -> None:
+        self._on_opened.append((then, failed))
+        if len(self._on_opened) > 1:
+            return  # it is being opened; whoever waits is told when it is
         address, sample = self.address, self.sample
 
-        def work(pulse: Pulse) -> Bank:
-            return _sample_bank() if sample else _opened(address)
+        def work(pulse: Pulse) -> Bank | FileProblem:
+            from lesna.bank.opening import Unreachable
 
-        def take(bank: Bank) -> None:
-            self._take(bank)
-            then()
+            try:
+                return _sample_bank() if sample else _opened(address)
+            except Unreachable as error:
+                return error
 
-        self.runner.run("bank opened", work, take, self._refuse, queue="disk")
+        self.runner.run("bank opened", work, self._take, self._refuse, queue="disk")
 
-    def _take(self, bank: Bank) -> None:
+    def _take(self, bank: Bank | FileProblem) -> None:
         from lesna.bank.lessons import Lessons
 
+        self.is_away = isinstance(bank, FileProblem)
+        if isinstance(bank, FileProblem):
+            self._refuse(str(bank))
+            return
         self.bank, self.trouble = bank, ""
         self.lessons = Lessons(bank, self.session.library)
         self.lessons.hurried = threading.get_ident()
@@ -97,11 +108,22 @@ class ShopBank(QObject):
         if bank.read_only:
             self.session.say("note", f"The bank {bank.label} is read only: {bank.read_only}")
         self._changed()
+        waiting, self._on_opened = self._on_opened, []
+        for then, _ in waiting:
+            then()
 
     def _refuse(self, sentence: str) -> None:
         self.trouble = f"{self.address}: {sentence}"
         self.session.say("wrong", f"The bank cannot be opened. {self.trouble}")
         self.changed.emit()
+        waiting, self._on_opened = self._on_opened, []
+        for _, failed in waiting:
+            failed(self.trouble)
+
+    @property
+    def takes_readings(self) -> bool:
+        """Whether a reading can be logged now, into the store or into a file that waits for it."""
+        return not self.trouble or self.is_away
 
     def close(self) -> None:
         """Gives the store back."""
@@ -163,10 +185,10 @@ class ShopBank(QObject):
             Take what comes of it, or the sentence.
         """
         if self.bank is None:
-            if self.trouble:
+            if self.takes_readings:
+                self._open(lambda: self.write(what, work, done, failed), failed)
+            else:
                 failed(self.trouble)
-                return
-            self._open(lambda: self.write(what, work, done, failed))
             return
         bank = self.bank
 
@@ -184,15 +206,13 @@ class ShopBank(QObject):
 
         def work(bank: Bank) -> str:
             from lesna.bank.opening import Unreachable
-            from lesna.bank.waiting import folder_beside, keep_waiting, send_waiting
+            from lesna.bank.waiting import folder_beside, send_waiting
 
-            folder = folder_beside(shop_folder())
             try:
-                sent = 0 if self.sample else send_waiting(bank, folder, source)
+                sent = 0 if self.sample else send_waiting(bank, folder_beside(shop_folder()), source)
                 logged = bank.log(readings, source)
             except Unreachable as error:
-                path = keep_waiting(readings, folder)
-                return f"{error}; the reading waits in {path} and is sent when it answers"
+                return _put_by(readings, str(error))
             if logged.refused:
                 raise LesnaError(logged.refused[0][1])
             return f"{counted(sent, 'reading')} that waited were sent" if sent else ""
@@ -202,7 +222,15 @@ class ShopBank(QObject):
                 self.session.say("note", sentence)
             done()
 
-        self.write("log", work, told, failed)
+        def unwritten(sentence: str) -> None:
+            if self.is_away:
+                self.runner.run(
+                    "readings put by", lambda pulse: _put_by(readings, sentence), told, failed, queue="disk"
+                )
+            else:
+                failed(sentence)
+
+        self.write("log", work, told, unwritten)
 
     def plans(self, job: Job) -> dict[str, Any]:
         """Ladders that are kept for the cuts of a job (asked behind the window); none without a bank."""
@@ -226,6 +254,14 @@ def _standards(bank: Bank) -> dict[str, Standard]:
     from lesna.bank.lessons import standards_of
 
     return standards_of(bank)
+
+
+def _put_by(readings: Sequence[Reading], why: str) -> str:
+    """Keeps readings in a file until the server answers; gives what is said of it."""
+    from lesna.bank.waiting import folder_beside, keep_waiting
+
+    path = keep_waiting(readings, folder_beside(shop_folder()))
+    return f"{why}; the reading waits in {path} and is sent when it answers"
 
 
 def _opened(address: str) -> Bank:

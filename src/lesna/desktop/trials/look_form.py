@@ -175,7 +175,7 @@ class LookForm(QWidget):
         self.coolant.show_value(self.values.get("coolant", self.session.cut.coolant))
         self.trial.offer(self._trials(), self._trial)
         self.edge.offer(self._edges(), self._next_edge())
-        self.log.setEnabled(not self.answers.bank.trouble)
+        self.log.setEnabled(self.answers.bank.takes_readings)
         if self.answers.taught.value is not None and not self._own() and not self.words.text():
             self._say(_BEGIN, wrong=False)
 

@@ -200,7 +200,7 @@ class TextField(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(7)
         grid.setVerticalSpacing(1)
-        grid.addWidget(self.label, 0, 0, Qt.AlignmentFlag.AlignTop)
+        grid.addWidget(self.label, 0, 0, Qt.AlignmentFlag.AlignVCenter if lines == 1 else Qt.AlignmentFlag.AlignTop)
         grid.addWidget(self.edit, 0, 1)
         grid.addWidget(self.trouble, 1, 0, 1, 2)
 

@@ -77,6 +77,7 @@ class BankWorkspace(QWidget):
             words.setWordWrap(True)
         self.past.setObjectName("faint")
         self.picture = Words()
+        self.picture.hide()
         area, column = scrolled(self.picture, self.entry, self.past)
         column.addStretch(1)
         self.detail = Panel("Nothing is chosen")
@@ -196,13 +197,14 @@ class BankWorkspace(QWidget):
         bank = self.shop.bank
         if place is None or self.shelves is None or bank is None:
             return
+        from lesna.bank.store import name_of, plain
+
         self.correct.setVisible(kind == "readings")
         lines: list[str] = []
         if kind == "readings":
             reading = self.shelves.readings[place]
             title = f"{reading.edge} at {reading.minutes:g} min"
-            data = reading.model_dump(mode="json", exclude_none=True, exclude_defaults=True)
-            name = f"{reading.trial} / {reading.edge} / {reading.minutes:g} min"
+            data, name = plain(reading), name_of(reading)
         elif kind == "recipes":
             like = self.shelves.like[place]
             title, data, name = like.name, dict(like.data), like.name
@@ -214,7 +216,8 @@ class BankWorkspace(QWidget):
         self.detail.title.setText(title)
         self.entry.setText("\n".join([*lines, *_lines(data, self.session.system)]))
         self.past.setText("")
-        self.picture.clear()
+        self.picture.hide()
+        self.shop.runner.cancel("bank picture")  # that of the entry before
         if kind == "readings":
             self._behind("picture", lambda: _picture_at(bank, reading), self._show_picture)
         self._behind("history", lambda: bank.history(kind, name), self._show_past)
@@ -225,6 +228,7 @@ class BankWorkspace(QWidget):
             pixmap = QPixmap()
             pixmap.loadFromData(content)
             self.picture.setPixmap(pixmap.scaledToWidth(_PICTURE, Qt.TransformationMode.SmoothTransformation))
+            self.picture.show()
 
     def _show_past(self, changes: list[Change]) -> None:
         self.past.setText("\n".join(_change_words(change) for change in changes))
