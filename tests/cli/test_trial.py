@@ -55,6 +55,17 @@ class TrialCommands(CommandTest):
         self.assertEqual(self.call("trial", "log", self.folder / "none.csv")[0], 2)
         self.refused("trial", "log", self.folder / "missing.csv")
 
+    def test_looks_wait_while_the_server_is_away(self) -> None:
+        away = "postgresql+psycopg://nobody@127.0.0.1:1/none"
+        code, _, err = self.call("trial", "log", self.rows({"minutes": 10, "vb_mm": 0.1}), "--bank", away)
+        self.assertEqual(code, 2)
+        self.assertRegex(
+            err, "the server does not answer.*; the readings wait in .*waiting.*and are sent when it answers"
+        )
+        code, out, err = self.call("trial", "log", self.rows({"minutes": 20, "vb_mm": 0.15}))
+        self.assertEqual((code, out), (0, "1 reading added\n"))
+        self.assertIn("1 reading that waited for the server were sent", err)
+
     def test_a_land_that_shrinks_is_taken_and_said(self) -> None:
         code, out, err = self.call(
             "trial", "log", self.rows({"minutes": 10, "vb_mm": 0.15}, {"minutes": 20, "vb_mm": 0.05})

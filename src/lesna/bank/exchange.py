@@ -197,8 +197,10 @@ def take_in(bank: Bank, found: Found, source: Source) -> Imported:
         try:
             bank.keep(kind, name, data, source)
             count += 1
-        except (Conflict, InputError):
+        except Conflict:
             refused.append(f"{kind} '{shortened(name)}': is kept already with other values; it stays as it is")
+        except InputError as error:
+            refused.append(f"{kind} '{shortened(name)}': {error}")
     for reading, name, content, scale in found.pictures:
         bank.keep_picture(reading, name, content, scale, source)
     return Imported(logged, count, len(found.pictures), tuple(refused), (*found.told, *_doubts(bank, found)))
@@ -266,19 +268,21 @@ def json_of(bank: Bank, kinds: Sequence[Kind] = KINDS) -> str:
 
 
 def rescued(path: Path) -> tuple[Path, int] | None:
-    """What can still be read of a damaged file, written beside it as JSON; None where nothing can."""
+    """What can still be read of a damaged file, written beside it as JSON, with the number of its readings; None where nothing can."""
     found: list[Any] = []
+    records: dict[str, list[Any]] = {}
     address = f"{path.resolve().as_uri()}?mode=ro"
-    with (
-        contextlib.suppress(sqlite3.Error, ValueError, OSError),
-        contextlib.closing(sqlite3.connect(address, uri=True)) as connection,
-    ):
-        found.extend(json.loads(data) for (data,) in connection.execute("SELECT data FROM readings"))
-    if not found:
+    lost = sqlite3.Error, ValueError, OSError
+    with contextlib.suppress(*lost), contextlib.closing(sqlite3.connect(address, uri=True)) as connection:
+        with contextlib.suppress(*lost):
+            found.extend(json.loads(data) for (data,) in connection.execute("SELECT data FROM readings"))
+        for kind, name, data in connection.execute("SELECT kind, name, data FROM records WHERE data != ''"):
+            records.setdefault(kind, []).append({"id": name, **json.loads(data)})
+    if not found and not records:
         return None
     beside = path.with_name(f"{path.name}.saved.json")
     try:
-        write_atomic(beside, json.dumps({MARK: 1, "readings": found}, ensure_ascii=False, indent=1).encode())
+        write_atomic(beside, json.dumps({MARK: 1, "readings": found, **records}, ensure_ascii=False, indent=1).encode())
     except FileProblem:
         return None
     return beside, len(found)

@@ -6,7 +6,7 @@ import contextlib
 import threading
 
 from lesna.bank.store import Bank
-from lesna.learning.fit import MOST_EDGES, Fit, fit_of
+from lesna.learning.fit import LEAST_TRUST, MOST_EDGES, Fit, fit_of
 from lesna.learning.settings import Settings, scope_of, scope_told
 from lesna.learning.trust import SetUp, trust
 from lesna.model.errors import InputError
@@ -15,9 +15,6 @@ from lesna.model.lesson import Lesson
 from lesna.model.resolve import CutParts
 from lesna.model.standard import Standard, standard_from
 from lesna.model.trials import Reading
-
-#: a set-up that is believed less is not read
-_LEAST_TRUST = 0.05
 
 
 def standards_of(bank: Bank) -> dict[str, Standard]:
@@ -75,7 +72,7 @@ class Lessons:
     def near(self, parts: CutParts) -> list[Reading]:
         """Readings of set-ups that are believed for a cut."""
         scope = scope_of(parts)
-        wanted = [number for number, other in self._known_setups().items() if trust(scope, other) >= _LEAST_TRUST]
+        wanted = [number for number, other in self._known_setups().items() if trust(scope, other) >= LEAST_TRUST]
         return self._bank.readings_of(wanted, MOST_EDGES)
 
     def forget(self) -> None:

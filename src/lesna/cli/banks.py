@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
@@ -11,7 +10,7 @@ import click
 
 from lesna.cli.refusal import BAD_INPUT, LIMIT_EXCEEDED, about, fail, line
 from lesna.data.library import Library
-from lesna.data.places import shop_folder
+from lesna.data.places import BANK_VARIABLE, bank_address, may_be_there, shop_folder
 from lesna.model.errors import InputError, LesnaError
 from lesna.model.job import Job
 from lesna.model.shown import counted
@@ -21,32 +20,37 @@ if TYPE_CHECKING:
     from lesna.bank.store import Bank
 
 F = TypeVar("F", bound=Callable[..., Any])
-#: names another bank than the file in the shop's own data
-VARIABLE = "LESNA_BANK"
 
 
 def bank_option(command: F) -> F:
     """The option that every command about the bank has."""
-    told = f"Database URL or file of the bank; ${VARIABLE}, or the shop's own, where left out."
+    told = f"Database URL or file of the bank; ${BANK_VARIABLE}, or the shop's own, where left out."
     return click.option("--bank", "address", help=told)(command)
 
 
-def address_of(address: str | None) -> str:
-    """Where the bank is: as told, by the variable, or the shop's own file."""
-    return address or os.environ.get(VARIABLE, "") or str(shop_folder() / "bank.db")
+def open_bank(address: str | None, *, make: bool = False, put_by: Callable[[], str] = str) -> Bank:
+    """The bank, opened; ends the command where it cannot be, and saves what can be read of a damaged one beside it.
 
-
-def open_bank(address: str | None, *, make: bool = False) -> Bank:
-    """The bank, opened; ends the command where it cannot be, and saves what can be read of a damaged one beside it."""
-    from lesna.bank.opening import Foreign, file_of, url_of
+    Parameters
+    ----------
+    address : str or None
+        As told.
+    make : bool
+        Whether it is made where there is none.
+    put_by : callable
+        Keeps what was to be written until a server answers, and says so.
+    """
+    from lesna.bank.opening import Foreign, Unreachable, file_of, url_of
     from lesna.bank.store import Bank
 
-    where = address_of(address)
+    where = bank_address(address)
     try:
         return Bank(where, make=make)
     except Foreign as error:
         path = file_of(url_of(where))
         fail(f"{where}: {error}{'' if path is None else _saved(path)}")
+    except Unreachable as error:
+        fail(f"{where}: {error}{put_by()}")
     except LesnaError as error:
         fail(f"{where}: {error}")
 
@@ -74,14 +78,18 @@ def take_file(file: Path, address: str | None, who: str) -> Imported:
     with about(file):
         found = found_in(file)
     folder, source = folder_beside(shop_folder()), Source(who=who)
-    with open_bank(address, make=True) as opened:
+
+    def put_by() -> str:
+        path = keep_waiting([reading for _, reading in found.readings], folder)
+        return f"; the readings wait in {path} and are sent when it answers"
+
+    with open_bank(address, make=True, put_by=put_by) as opened:
         try:
             if sent := send_waiting(opened, folder, source):
                 click.echo(line(f"{counted(sent, 'reading')} that waited for the server were sent"), err=True)
             done = take_in(opened, found, source)
         except Unreachable as error:
-            path = keep_waiting([reading for _, reading in found.readings], folder)
-            fail(f"{opened.label}: {error}; the readings wait in {path} and are sent when it answers")
+            fail(f"{opened.label}: {error}{put_by()}")
         except LesnaError as error:
             fail(f"{opened.label}: {error}")
     for sentence in (*done.told, *done.refused[:MOST_TOLD]):
@@ -99,8 +107,8 @@ def end_with(done: Imported) -> None:
 
 def kept_plans(job: Job) -> dict[str, dict[str, Any]]:
     """Ladders that are kept for the cuts of a job, by the cut's id; none where there is no bank that can be read."""
-    where = address_of(None)
-    if "://" not in where and not Path(where).exists():
+    where = bank_address()
+    if not may_be_there(where):
         return {}
     from lesna.bank.plans import plans_of
     from lesna.bank.store import Bank
@@ -121,8 +129,8 @@ def taught_library(address: str | None) -> Library:
 
 def teach(library: Library, address: str | None = None) -> None:
     """Lets the library know what trials taught, where there is a bank; one that cannot be read is told and left aside."""
-    where = address_of(address)
-    if "://" not in where and not Path(where).exists():
+    where = bank_address(address)
+    if not may_be_there(where):
         return
     from lesna.bank.lessons import Lessons, standards_of
     from lesna.bank.store import Bank

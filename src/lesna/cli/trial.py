@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from lesna.cli.banks import address_of, bank_option, end_with, open_bank, take_file
+from lesna.cli.banks import bank_option, end_with, open_bank, take_file
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, print_json
 from lesna.cli.refusal import about, tell
 from lesna.data.library import Library
-from lesna.data.places import shop_folder
+from lesna.data.places import bank_address, may_be_there, shop_folder
 from lesna.model.errors import InputError
 from lesna.model.job import Job
 from lesna.model.resolve import CutParts, parts_of
@@ -38,8 +38,7 @@ def _taught(job: Job, index: int, address: str | None) -> tuple[Library, CutPart
     from lesna.learning.settings import Settings
 
     library = Library(shop_folder())
-    where = address_of(address)
-    bank = open_bank(address) if address or "://" in where or Path(where).exists() else None
+    bank = open_bank(address) if address or may_be_there(bank_address()) else None
     if bank is None:
         parts = parts_of(job, index, library)
         return library, parts, fit_of(parts, (), Settings(library)), None
@@ -98,7 +97,7 @@ def plan(
     data = {"lesna": 1, "cut": name, **ladder_data(found)}
     if trial_name is not None:
         bank = bank or open_bank(address, make=True)
-        with about(Path(address_of(address))):
+        with about(Path(bank_address(address))):
             keep_plan(bank, trial_name, job, name, ladder_data(found))
     if as_json:
         print_json(data)

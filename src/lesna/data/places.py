@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
+
+#: names another bank than the file in the shop's own data
+BANK_VARIABLE = "LESNA_BANK"
 
 
 def shipped_folder() -> Path:
@@ -22,3 +26,13 @@ def shop_folder() -> Path:
     import platformdirs
 
     return Path(platformdirs.user_data_dir("lesna"))
+
+
+def bank_address(told: str | None = None) -> str:
+    """Database URL or file of the bank: as told, by ``$LESNA_BANK``, or the shop's own file."""
+    return told or os.environ.get(BANK_VARIABLE, "") or str(shop_folder() / "bank.db")
+
+
+def may_be_there(address: str) -> bool:
+    """Whether a bank can be expected: a file that exists, or a server, which is asked when it is opened."""
+    return "://" in address or Path(address).exists()

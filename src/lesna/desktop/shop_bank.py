@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import atexit
-import os
 import shutil
 import tempfile
 import threading
@@ -13,7 +12,7 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Signal
 
-from lesna.data.places import shipped_folder, shop_folder
+from lesna.data.places import bank_address, may_be_there, shipped_folder, shop_folder
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
 from lesna.model.errors import FileProblem, LesnaError
@@ -30,11 +29,6 @@ if TYPE_CHECKING:
 
 #: the sample bank, copied for the sample window and never written to
 SAMPLE = "kilnbrook-bank.json"
-
-
-def own_address() -> str:
-    """The bank of this seat: by the variable, else the file in the shop's own data."""
-    return os.environ.get("LESNA_BANK", "") or str(shop_folder() / "bank.db")
 
 
 class ShopBank(QObject):
@@ -58,7 +52,7 @@ class ShopBank(QObject):
     def __init__(self, session: Session, runner: Runner, address: str = "", *, sample: bool = False) -> None:
         super().__init__()
         self.session, self.runner = session, runner
-        self.address, self.sample = address or own_address(), sample
+        self.address, self.sample = address or bank_address(), sample
         self.bank: Bank | None = None
         self.lessons: Lessons | None = None
         #: why it cannot be opened, in words
@@ -75,7 +69,7 @@ class ShopBank(QObject):
 
     def begin(self) -> None:
         """Opens it behind the window, where there is one."""
-        if self.sample or "://" in self.address or Path(self.address).exists():
+        if self.sample or may_be_there(self.address):
             self._open(lambda: None, lambda sentence: None)
 
     def _open(self, then: Callable[[], None], failed: Callable[[str], None]) -> None:

@@ -34,7 +34,7 @@ from lesna.planning.cut.limits import confidence_of
 from lesna.planning.cut.setup import setup_of
 
 #: a set-up that is believed less than this is left aside; neighbours and edges that are looked at
-_LEAST_TRUST, _MOST_NEIGHBOURS, MOST_EDGES = 0.05, 8, 300
+LEAST_TRUST, _MOST_NEIGHBOURS, MOST_EDGES = 0.05, 8, 300
 #: speeds over the cut's own at which the life is told
 RATIOS = np.array([0.65, 0.75, 0.85, 0.95, 1.0, 1.05, 1.15, 1.3, 1.5])
 #: an edge is flagged from this chance on; so many of all, or such a scatter, are two crowds
@@ -183,7 +183,7 @@ def _neighbours(scope: SetUp, taken: Sequence[Taken]) -> tuple[list[Taken], dict
             groups[other] = 0
             continue
         same = next((place for place, setup in enumerate(setups[1:], 1) if is_covered(setup, other)), None)
-        if same is None and trust(scope, other) >= _LEAST_TRUST and len(setups) <= _MOST_NEIGHBOURS:
+        if same is None and trust(scope, other) >= LEAST_TRUST and len(setups) <= _MOST_NEIGHBOURS:
             setups.append(other)
             same = len(setups) - 1
         if same is not None:

@@ -39,7 +39,7 @@ STEPPED: dict[Quantity, Stepped] = {
 }
 #: limits of which the tables know no more than about where they lie: they are only met by passing them
 _MET_BY_PASSING = frozenset({"chip_thickness_max", "stability"})
-#: limits that hold no step: what a chip needs at least, and a machine that simply gives less
+#: limits that hold no step: what a chip needs at least
 _NO_CEILING = frozenset({"chip_thickness_min"})
 
 

@@ -23,6 +23,7 @@ from lesna.desktop.widgets.words import Words
 from lesna.learning.recipes import Converted, Like, adopted, like_this
 from lesna.learning.told_batch import proof_words
 from lesna.model import units
+from lesna.model.errors import LesnaError
 from lesna.model.facts import fact_of
 from lesna.model.files import write_atomic
 from lesna.model.job import Cut
@@ -332,11 +333,13 @@ class BankWorkspace(QWidget):
 
     def bring_back(self) -> None:
         """Puts the copy of the day in the place of a file that cannot be opened; that one stays beside it."""
-        path = Path(self.shop.address)
+        address = self.shop.address
 
         def work() -> Path:
-            from lesna.bank.opening import from_backup
+            from lesna.bank.opening import file_of, from_backup, url_of
 
+            path = file_of(url_of(address))
+            assert path is not None  # the button is there for a file with a copy only
             return from_backup(path)
 
         def done(aside: Path) -> None:
@@ -347,9 +350,13 @@ class BankWorkspace(QWidget):
 
 
 def _has_copy(address: str) -> bool:
-    from lesna.bank.opening import backup_of
+    from lesna.bank.opening import backup_of, file_of, url_of
 
-    return "://" not in address and backup_of(Path(address)).exists()
+    try:
+        path = file_of(url_of(address))
+    except LesnaError:  # no address at all; that is said where it is opened
+        return False
+    return path is not None and backup_of(path).exists()
 
 
 def _shelves(bank: Bank, result: Result, shelf: Shelf) -> Shelves:
