@@ -188,11 +188,15 @@ def settle(running: OpenWindow) -> None:
         _let_it(_PAUSE)
     # until what widgets have put off is painted, however long another one takes to paint
     painted = QDeadlineTimer(_LATE_MS)
-    late = running.window.findChildren(Canvas)
     looks = 0
-    while looks < _LOOKS or not painted.hasExpired() or any(c.is_late for c in late if c.isVisible()):
+    while looks < _LOOKS or not painted.hasExpired() or _is_late(running):
         _let_it(_PAUSE)
         looks += 1
+
+
+def _is_late(running: OpenWindow) -> bool:
+    """Whether something on the screen is still to be painted; cards come and go in between."""
+    return any(canvas.is_late for canvas in running.window.findChildren(Canvas) if canvas.isVisible())
 
 
 def _let_it(pause: float) -> None:
