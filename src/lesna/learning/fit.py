@@ -201,12 +201,12 @@ def _lesson(
     covariance: Array,
 ) -> Lesson:
     mean = posterior.mean
-    middle = posterior.quantile(level, 0.5)
+    low, middle = (float(one) for one in posterior.quantiles(level, (0.05, 0.5)))
     spread = posterior.median_spread(level)
     return Lesson(
         edges=len(own), others=len(others), own_share=_own_share(spread, bare, own, others, level, covariance),
         level=float(mean[0] + middle - mean @ level) if own or others else 0.0, by_speed=float(mean[1]), by_chip=float(mean[2]),
-        scatter=(middle - posterior.quantile(level, 0.05)) / 1.645, spread=spread,
+        scatter=(middle - low) / 1.645, spread=spread,
         breaks=0.5 + sum(edge.is_broken for edge in own),
         break_minutes=10.0 * setting.reference + sum(look.minutes for edge in own for look in edge.looks),
     )  # fmt: skip
@@ -264,7 +264,7 @@ def _life(parts: CutParts, lesson: Lesson, posterior: Posterior, bare: Posterior
 
 
 def _band(posterior: Posterior, x: Array, median: float) -> Band:
-    low, middle, high = (posterior.quantile(x, share) for share in (0.05, 0.5, 0.95))
+    low, middle, high = posterior.quantiles(x, (0.05, 0.5, 0.95))
     return Band(median, median * math.exp(low - middle), median * math.exp(high - middle))
 
 

@@ -161,19 +161,28 @@ class Posterior:
 
     def chance_below(self, x: Array, log_ratio: Array) -> Array:
         """Chance that the next edge lives shorter than so much of the table's life, for each ln of that share."""
-        mean, var = self._normals(x)
-        off = np.asarray(log_ratio)[..., None] - mean
+        return self._below(*self._normals(x), np.asarray(log_ratio))
+
+    def _below(self, mean: Array, var: Array, log_ratio: Array) -> Array:
+        off = log_ratio[..., None] - mean
         usual = ndtr(off / np.sqrt(var + self.scatter**2))
         wild = ndtr(off / np.sqrt(var + _WILD**2))
         return np.asarray(((1 - _WILD_SHARE) * usual + _WILD_SHARE * wild) @ self.weights)
 
     def quantile(self, x: Array, share: float) -> float:
         """ln of life over the table's that a share of the next edges falls below."""
-        low, high = -14.0, 14.0
+        return float(self.quantiles(x, (share,))[0])
+
+    def quantiles(self, x: Array, shares: Sequence[float]) -> Array:
+        """The same of several shares at once (shares,)."""
+        mean, var = self._normals(x)
+        wanted = np.asarray(shares)
+        low, high = np.full(wanted.shape, -14.0), np.full(wanted.shape, 14.0)
         for _ in range(_BISECTIONS):
             middle = 0.5 * (low + high)
-            low, high = (middle, high) if float(self.chance_below(x, np.array(middle))) < share else (low, middle)
-        return 0.5 * (low + high)
+            is_under = self._below(mean, var, middle) < wanted
+            low, high = np.where(is_under, middle, low), np.where(is_under, high, middle)
+        return np.asarray(0.5 * (low + high))
 
     def without(self) -> Array:
         """Weights of the points as they would be without each edge (edges, points)."""
