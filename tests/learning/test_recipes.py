@@ -1,17 +1,19 @@
-"""What was proven: kept with its proof, found by likeness, adopted with its conversions; a batch with its spread, a night alone."""
+"""What was proven: kept with its proof, found by likeness, adopted with its conversions; a batch with its spread."""
 
 import unittest
 from dataclasses import replace
 
-from lesna.learning.batch import batch_spread, run_plan
+from lesna.learning.batch import batch_spread
 from lesna.learning.fit import fit_of
 from lesna.learning.recipes import adopted, is_proven, like_this, recipe_of
 from lesna.learning.settings import Settings
-from lesna.learning.told_batch import like_lines, plan_data, plan_lines, spread_data, spread_lines
+from lesna.learning.told_batch import like_lines, spread_data, spread_lines
+from lesna.model.job import Job
 from lesna.model.lesson import Lesson
 from lesna.planning.cut.economy import Timing
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of, with_timing
+from lesna.planning.quote import quote_of
 from tests import support
 from tests.learning.edges import reading
 
@@ -63,39 +65,30 @@ class Recipes(unittest.TestCase):
 TIMED = with_timing(RESULT, Timing("path", 6.0, 2.0))
 
 
+def spread_of(results, **batch):  # type: ignore[no-untyped-def]
+    job = Job.read({**support.raw(), "batch": {"parts": 200, "machine_rate_per_h": 90.0, **batch}})
+    return batch_spread(quote_of(job, results), results)
+
+
 class Batches(unittest.TestCase):
     def test_the_spread_narrows_with_what_is_known_and_holds_the_plain_figure(self) -> None:
-        plain = batch_spread([TIMED], 200)
+        plain = spread_of([TIMED])
         assert TIMED.economy is not None and TIMED.economy.time_per_part is not None
         self.assertTrue(plain.minutes[1] < TIMED.economy.time_per_part < plain.minutes[2])
         self.assertFalse(plain.is_own)
         known = Lesson(edges=12, own_share=1.0, scatter=0.3, spread=0.08)
         taught = with_timing(result_of(setup_of(replace(RESULT.setup.parts, lesson=known))), Timing("path", 6.0, 2.0))
-        narrow = batch_spread([taught], 200)
+        narrow = spread_of([taught])
         self.assertTrue(narrow.is_own)
         self.assertLess(narrow.minutes[2] - narrow.minutes[1], 0.5 * (plain.minutes[2] - plain.minutes[1]))
         self.assertEqual(spread_data(narrow)["from"], "bank")
         self.assertIn("from 12 edges", "\n".join(spread_lines(narrow)))
 
     def test_setting_up_is_shared_and_what_is_not_known_is_named(self) -> None:
-        plain, with_setup = (batch_spread([TIMED], 10, setup_minutes=minutes).minutes[0] for minutes in (0.0, 50.0))
+        plain, with_setup = (spread_of([TIMED], parts=10, setup_min=minutes).minutes[0] for minutes in (0.0, 50.0))
         self.assertAlmostEqual(with_setup - plain, 5.0, places=2)
         untimed = support.result(feature=None)
-        self.assertEqual(batch_spread([untimed], 10).unknown, (untimed.name,))
-
-    def test_a_night_needs_sisters_and_says_what_stops_it(self) -> None:
-        found = run_plan([TIMED], 10.0, 0.95)
-        tool = found.tools[0]
-        self.assertEqual(found.parts, int(600 / 8.0))
-        self.assertLessEqual(tool.parts_per_edge * 6.0, tool.alone)
-        self.assertGreaterEqual(tool.edges * tool.parts_per_edge, found.parts)
-        self.assertEqual(len(tool.changes), tool.edges - 1)
-        self.assertLess(run_plan([TIMED], 10.0, 0.99).tools[0].alone, tool.alone)
-        self.assertIn("magazine", run_plan([TIMED], 100.0, 0.95, pockets=2).stops_first)
-        long = with_timing(RESULT, Timing("path", 900.0, 1.0))
-        self.assertIn("longer in the cut than an edge may run alone", run_plan([long], 24.0, 0.95).stops_first)
-        self.assertEqual(plan_data(found)["sister_tools"], found.sisters)
-        self.assertIn("rules come first", "\n".join(plan_lines(found)))
+        self.assertEqual(spread_of([untimed]).unknown, (untimed.name,))
 
 
 if __name__ == "__main__":

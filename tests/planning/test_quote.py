@@ -5,11 +5,12 @@ import datetime
 import io
 import unittest
 
+from lesna.learning.batch import batch_spread
 from lesna.model.files import load_job
 from lesna.model.job import Job
 from lesna.planning.evaluate import evaluate
-from lesna.planning.quote import changes_of, csv_of, quote_of, told
-from lesna.report.quote import quote_html
+from lesna.planning.quote import changes_of, quote_of, told
+from lesna.report.quote import csv_of, quote_html, source_words, sum_words
 from tests.support import HINGE, LIBRARY, raw
 
 POCKET = {"kind": "pocket", "length_mm": 90, "width_mm": 60, "depth_mm": 20, "corner_radius_mm": 8}
@@ -46,6 +47,27 @@ class Quotes(unittest.TestCase):
         # what a cut costs here is what it costs everywhere else
         own = quote.cuts[0].machine_money + quote.cuts[0].edge_money
         self.assertAlmostEqual(own, results[0].economy.cost_per_part)
+
+    def test_programming_is_paid_once_and_removal_has_a_price(self) -> None:
+        job = priced(programming_min=120.0, programming_rate_per_h=70.0, price_per_cm3=0.25)
+        results = results_of(job)
+        plain, quote = quote_of(priced(), results), quote_of(job, results)
+        self.assertAlmostEqual(quote.money - plain.money, 140.0)
+        self.assertIsNone(quote_of(priced(programming_min=120.0), results).programming_money)
+        self.assertAlmostEqual(quote.volume, 40 * sum(cut.volume for cut in quote.cuts))
+        self.assertAlmostEqual(quote.price_per_volume * quote.volume, quote.money)
+        spread = batch_spread(quote, results)
+        self.assertTrue(spread.cost[1] < quote.money / 40 < spread.cost[2])
+        self.assertAlmostEqual(spread.minutes[0], quote.minutes / 40, delta=0.02 * spread.minutes[0])
+        words = dict(sum_words(quote, spread))
+        self.assertIn("usual 0.250", words["A removed cm³"])
+        self.assertIn("no edge of these set-ups", source_words(spread))
+        rows = list(csv.reader(io.StringIO(csv_of(quote, (), spread))))
+        low, high = (
+            float(next(row[1] for row in rows if row[:1] == [f"money a part, {end}"])) for end in ("low", "high")
+        )
+        self.assertAlmostEqual(low, spread.cost[1], places=2)
+        self.assertAlmostEqual(high, spread.cost[2], places=2)
 
     def test_what_is_not_known_is_said(self) -> None:
         job = priced()

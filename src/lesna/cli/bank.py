@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import click
 
 from lesna.cli.banks import bank_option, end_with, open_bank, take_file, taught_library
-from lesna.cli.common import chosen, open_job, print_json, write_output
+from lesna.cli.common import chosen, not_over, open_job, print_json, write_output
 from lesna.cli.programs import by_programs
 from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, tell
 from lesna.data.library import Library
@@ -133,9 +133,12 @@ def quote_command(job_file: Path, parts: int | None, address: str | None, as_jso
     """Time, edges and cost of a part of JOB, with their spread over the batch."""
     from lesna.learning.batch import batch_spread
     from lesna.learning.told_batch import spread_data, spread_lines
+    from lesna.planning.quote import quote_of
 
     job, results, _ = _results(job_file, address)
-    found = batch_spread(results, parts or job.batch.parts, setup_minutes=job.batch.setup_min or 0.0)
+    if parts is not None:
+        job = job.with_values(batch=job.batch.with_values(parts=parts))
+    found = batch_spread(quote_of(job, results), results)
     if as_json:
         print_json({"lesna": 1, **spread_data(found)})
     else:
@@ -151,21 +154,45 @@ def quote_command(job_file: Path, parts: int | None, address: str | None, as_jso
     default=0.95,
     help="Edges still good when changed.",
 )
-@click.option("--pockets", type=click.IntRange(1), help="Tools that the magazine holds.")
+@click.option(
+    "--pockets", type=click.IntRange(1), help="Tools that the magazine holds; the machine's own where left out."
+)
+@click.option(
+    "--chip-room", type=click.FloatRange(0, min_open=True), help="Litres of loose chips that the machine takes."
+)
+@click.option(
+    "--coolant-hours", type=click.FloatRange(0, min_open=True), help="How long the coolant lasts without topping up."
+)
+@click.option("-o", "out", type=click.Path(path_type=Path), help="FILE.html or FILE.pdf to hang beside the machine.")
 @bank_option
 @_JSON
+@click.pass_context
 def plan_command(
-    job_file: Path, hours: float, survival: float, pockets: int | None, address: str | None, as_json: bool
-) -> None:
+    context: click.Context, job_file: Path, hours: float, survival: float, pockets: int | None, chip_room: float | None,
+    coolant_hours: float | None, out: Path | None, address: str | None, as_json: bool,
+) -> None:  # fmt: skip
     """Parts, sister tools and changes of a run that nobody watches."""
-    from lesna.learning.batch import run_plan
+    from lesna.learning.run_plan import run_plan, watch_of
     from lesna.learning.told_batch import plan_data, plan_lines
+    from lesna.report.run_plan import run_plan_html
 
-    _, results, _ = _results(job_file, address)
-    unknown = [result.name for result in results if result.economy is None or result.timing is None]
-    if unknown:
-        fail(f"{job_file}: of {', '.join(unknown)} the time or the edge life is not known; nothing runs alone on that")
-    found = run_plan(results, hours, survival, pockets)
+    if out is not None and out.suffix.lower() not in (".html", ".pdf"):
+        fail(f"{out}: the name must end in .html or .pdf")
+    job, results, _ = _results(job_file, address)
+    watch = watch_of(
+        results[0].setup.parts.machine,
+        hours,
+        survival,
+        pockets=pockets,
+        chip_room=chip_room,
+        coolant_hours=coolant_hours,
+    )
+    with about(job_file):
+        found = run_plan(results, watch)
+    if out is not None:
+        not_over(out)
+        html = run_plan_html(job, found)
+        write_output(out, context.obj.pdf_of(html) if out.suffix.lower() == ".pdf" else html.encode())
     if as_json:
         print_json({"lesna": 1, **plan_data(found)})
     else:

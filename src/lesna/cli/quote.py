@@ -27,9 +27,11 @@ def quote(
     """Quote a batch of JOB: set-up, every cut, tool changes and edges, in minutes and money."""
     if out is not None and out.suffix.lower() not in (".csv", ".html", ".pdf"):
         fail(f"{out}: the name must end in .csv, .html or .pdf")
+    from lesna.learning.batch import batch_spread
+    from lesna.learning.told_batch import spread_data, spread_words
     from lesna.planning.evaluate import evaluate
-    from lesna.planning.quote import Change, changes_of, csv_of, quote_of, told
-    from lesna.report.quote import change_words, quote_html
+    from lesna.planning.quote import Change, changes_of, quote_of, told
+    from lesna.report.quote import change_words, csv_of, quote_html
 
     job = open_job(job_file)
     if parts is not None:
@@ -39,6 +41,7 @@ def quote(
         results = [evaluate(job, index, library) for index in range(len(job.cuts))]
         results, _ = by_programs(job, job_file, results, library)
         found = quote_of(job, results)
+        spread = batch_spread(found, results)
         better: tuple[Change, ...] = ()
         if changes:
             open_kernels(needed=True)
@@ -46,23 +49,25 @@ def quote(
     mention_problems(library)
     if out is not None:
         not_over(out)
-        html = quote_html(job, found, better)
+        html = quote_html(job, found, better, spread)
         made = {
-            ".csv": lambda: csv_of(found, better).encode(),
+            ".csv": lambda: csv_of(found, better, spread).encode(),
             ".html": html.encode,
             ".pdf": lambda: context.obj.pdf_of(html),
         }
         write_output(out, made[out.suffix.lower()]())
     if as_json:
         print_json({
-            "lesna": 1, "parts": found.parts, "setup_min": found.setup_minutes, "tool_changes_min": found.changes_minutes,
+            "lesna": 1, "parts": found.parts, "setup_min": found.setup_minutes, "programming_min": found.programming_minutes,
+            "tool_changes_min": found.changes_minutes,
             "rate_per_h": found.rate, "minutes_per_part": found.minutes_a_part, "minutes": found.minutes,
             "edges_per_part": sum(cut.edges or 0.0 for cut in found.cuts), "edges": found.edges,
             "machine_money": found.machine_money, "edge_money": found.edge_money, "money": found.money,
             "cost_per_part": None if found.money is None else found.money / found.parts,
-            "cuts": [{
+            "programming_money": found.programming_money, "volume_cm3": found.volume, "money_per_cm3": found.price_per_volume,
+            "usual_money_per_cm3": found.usual_price, "spread": spread_data(spread), "cuts": [{
                 "name": cut.name, "tool": cut.tool, "time_basis": cut.basis or None, "minutes": cut.minutes, "edges": cut.edges,
-                "machine_money": cut.machine_money, "edge_money": cut.edge_money,
+                "machine_money": cut.machine_money, "edge_money": cut.edge_money, "volume_cm3": cut.volume,
             } for cut in found.cuts],
             "unknown": list(found.unknown), "unpriced": list(found.unpriced),
             "changes": [{
@@ -71,7 +76,7 @@ def quote(
             } for change in better],
         })  # fmt: skip
         return
-    lines = [f"{counted(found.parts, 'part')}: {told(found)}"]
+    lines = [f"{counted(found.parts, 'part')}: {told(found)}", spread_words(spread)]
     for cut in found.cuts:
         time = "time not known" if cut.minutes is None else f"{units.clock(cut.minutes)} min:s ({cut.basis})"
         lines.append(f"{cut.name}: {time}")

@@ -81,6 +81,12 @@ def is_proven(data: Mapping[str, Any]) -> bool:
     return bool(data.get("evidence", {}).get("edges"))
 
 
+def takes(data: Mapping[str, Any], removed: float) -> tuple[float, float | None] | None:
+    """Minutes in the cut and edges that a volume [cm3] takes as a recipe cuts; None where it does not say its removal."""
+    q, an_edge = data.get("set", {}).get("q_cm3_min"), data.get("evidence", {}).get("cm3_per_edge")
+    return (removed / q, removed / an_edge if an_edge else None) if q else None
+
+
 def like_this(result: Result, recipes: Sequence[tuple[str, Mapping[str, Any]]], shelf: Shelf) -> list[Like]:
     """Recipes by how far they are from a cut, the nearest first; of two as near the one with more behind it.
 

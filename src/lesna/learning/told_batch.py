@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from lesna.learning.batch import BatchSpread, RunPlan
+from lesna.learning.batch import BatchSpread
 from lesna.learning.recipes import Like, is_proven
+from lesna.learning.run_plan import RunPlan, Stop, ToolPlan, Watch
 from lesna.model import units
 from lesna.model.shown import counted
 
 #: stands under every plan of a run that nobody watches
-UNATTENDED = "Chips, coolant and fire watch are not in it: the machine builder's and the shop's own rules come first."
+UNATTENDED = "Fire watch, doors and what jams are not in it: the machine builder's and the shop's own rules come first."
 
 
 def like_data(found: Sequence[Like]) -> list[dict[str, Any]]:
@@ -57,13 +58,20 @@ def spread_data(found: BatchSpread) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def spread_words(found: BatchSpread) -> str:
+    """The spread of a part in one sentence."""
+    middle, low, high = map(units.clock, found.minutes)
+    words = f"{middle} min:s a part with its share of the set-up, {low} to {high} in nine of ten batches"
+    return (
+        words
+        if found.cost is None
+        else f"{words}; {found.cost[0]:.2f} a part, {found.cost[1]:.2f} to {found.cost[2]:.2f}"
+    )
+
+
 def spread_lines(found: BatchSpread) -> list[str]:
     """A batch for somebody who reads it on a terminal."""
-    middle, low, high = map(units.clock, found.minutes)
-    head = f"{counted(found.parts, 'part')}: {middle} min:s a part, {low} to {high} in nine of ten batches"
-    if found.cost is not None:
-        head += f"; {found.cost[0]:.2f} a part, {found.cost[1]:.2f} to {found.cost[2]:.2f}"
-    lines = [head]
+    lines = [f"{counted(found.parts, 'part')}: {spread_words(found)}"]
     for cut in found.cuts:
         source = f"from {counted(cut.from_edges, 'edge')}" if cut.from_edges else "by the tables"
         edges, least, most = cut.edges
@@ -75,23 +83,53 @@ def spread_lines(found: BatchSpread) -> list[str]:
 
 def plan_data(found: RunPlan) -> dict[str, Any]:
     """A run plan as JSON."""
+    watch = found.watch
     return {
-        "hours": found.hours, "survival": found.survival, "parts": found.parts, "minutes_per_part": found.part_minutes,
-        "sister_tools": found.sisters, "pockets": found.pockets, "stops_first": found.stops_first,
+        "hours": watch.hours, "survival": watch.survival, "parts": found.parts, "minutes_per_part": found.part_minutes,
+        "sister_tools": found.sisters, "pockets": watch.pockets, "lasts_h": found.lasts, "stops_first": found.stops_first,
+        "chips_l": found.chips, "stops": [{"what": stop.what, "at_h": stop.at, "why": stop.why} for stop in found.stops],
         "cuts": [{
             "name": tool.name, "alone_min": tool.alone, "parts_per_edge": tool.parts_per_edge, "edges": tool.edges,
-            "changes_h": list(tool.changes), "stops_after_h": tool.stops_after, "why": tool.why,
+            "changes_h": list(tool.changes), "why": tool.why,
         } for tool in found.tools],
     }  # fmt: skip
 
 
+def plan_sentence(found: RunPlan) -> str:
+    """A run plan in one sentence."""
+    part, watch = units.clock(found.part_minutes), found.watch
+    needs = f"{counted(found.parts, 'part')} of {part} min:s take {counted(found.sisters, 'tool')} in the magazine"
+    chips = "" if found.chips is None else f" and leave {found.chips:.0f} l of loose chips"
+    return f"{watch.hours:g} h: {needs}{chips}"
+
+
+def tool_words(tool: ToolPlan) -> tuple[str, ...]:
+    """A tool as it stands in the table: its cuts, minutes alone, parts of an edge, edges, and when the next one takes over."""
+    each = counted(tool.parts_per_edge, "part") if tool.parts_per_edge else "none"
+    return (tool.name, f"{tool.alone:.0f}", each, str(tool.edges), _changes(tool.changes), tool.why)
+
+
+#: changes that are written out
+_TOLD = 6
+
+
+def _changes(changes: Sequence[float]) -> str:
+    words = ", ".join(units.clock(60.0 * at) for at in changes[:_TOLD])
+    return f"{words} and {len(changes) - _TOLD} more" if len(changes) > _TOLD else words or "none"
+
+
+def stop_words(stop: Stop, watch: Watch) -> tuple[str, ...]:
+    """A stop as it stands in the table: what, when, why."""
+    return (stop.what, f"{stop.at:.1f} h" if stop.at < watch.hours else f"{stop.at:.1f} h, after the run", stop.why)
+
+
 def plan_lines(found: RunPlan) -> list[str]:
     """A run plan for somebody who reads it on a terminal."""
-    part = units.clock(found.part_minutes)
-    lines = [
-        f"{found.hours:g} h: {counted(found.parts, 'part')} of {part} min:s, {counted(found.sisters, 'tool')} in the magazine"
-    ]
+    lines = [plan_sentence(found)]
     for tool in found.tools:
         each = f"{counted(tool.parts_per_edge, 'part')} an edge" if tool.parts_per_edge else tool.why
-        lines.append(f"  {tool.name}: {tool.alone:.0f} min alone, {each}, {counted(tool.edges, 'edge')}")
+        lines.append(
+            f"  {tool.name}: {tool.alone:.0f} min alone, {each}, {counted(tool.edges, 'edge')}, changes at {_changes(tool.changes)} h:min:s"
+        )
+    lines += [f"  {what} {at}: {why}" for what, at, why in (stop_words(stop, found.watch) for stop in found.stops)]
     return [*lines, f"  first: {found.stops_first}", f"  {UNATTENDED}"]

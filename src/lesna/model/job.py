@@ -101,6 +101,15 @@ class Batch(Record):
     )
     tool_change_min: float | None = number("min", "time to change a worn edge", None, ge=0)
     setup_min: float | None = number("min", "time to set the machine up for the batch", None, ge=0, label="Set-up time")
+    programming_min: float | None = number(
+        "min", "time to program the job, paid once for the batch", None, ge=0, label="Programming"
+    )
+    programming_rate_per_h: float | None = number(
+        "money/h", "what an hour of programming costs", None, ge=0, label="Programmer per hour"
+    )
+    price_per_cm3: float | None = number(
+        "money/cm3", "usual price of removed material, to compare a quote with", None, ge=0, label="Usual price per cm3"
+    )
     survivors: float = number("1", "share of edges that outlives the safe minutes", 0.95, gt=0.5, lt=1)
 
 

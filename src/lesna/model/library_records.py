@@ -314,6 +314,15 @@ class Machine(Record):
     table_load_max_kg: float | None = number("kg", "load the table carries", None, gt=0, label="Table load")
     hourly_rate_cu: float | None = number("money/h", "machine rate", None, ge=0, label="Rate per hour")
     tool_change_s: float | None = number("s", "tool change time", None, ge=0)
+    magazine_pockets: int | None = count(
+        "tools that the magazine holds", None, ge=1, le=10_000, label="Magazine places"
+    )
+    chip_room_l: float | None = number(
+        "l", "loose chips that it takes before somebody empties it", None, gt=0, label="Room for chips"
+    )
+    coolant_lasts_h: float | None = number(
+        "h", "hours that the coolant lasts without topping up", None, gt=0, label="Coolant lasts"
+    )
     coolant_options: str = ""
     confidence: str = ""
     notes: str = ""

@@ -230,6 +230,10 @@ PLAIN = Quantity("", "", 1.0, (-3, -3), {"": 1.0}, "5")
 PLAIN_VALUE = Quantity("", "", 1.0, (-6, -6), {"": 1.0, "%": 0.01}, "0.35", trimmed=True)
 COUNT = Quantity("", "", 1.0, (0, 0), {"": 1.0}, "24")
 MONEY = Quantity("", "", 1.0, (2, 2), {"": 1.0}, "62.00")
+#: money for removed material: an inch is dearer
+PRICE_PER_VOLUME = Quantity(
+    "/cm³", "/in³", 1 / 16.387064, (3, 2), {"": 1.0, "/cm3": 1.0, "/in3": 1 / 16.387064}, "0.30 /cm3 or 5 /in3"
+)
 STRESS = Quantity("N/mm²", "ksi", 6.894757293, (0, 0), {"n/mm2": 1.0, "mpa": 1.0, "ksi": 6.894757293}, "2000")
 VOLUME = Quantity("mm³", "in³", INCH**3, (-2, -2), {"mm3": 1.0, "cm3": 1000.0, "in3": INCH**3}, "40 mm3 or 0.002 in3")
 #: a heap of chips, in round figures

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from lesna.model import units
@@ -15,6 +13,7 @@ from lesna.model.resolve import CutParts, Shelf
 from lesna.model.shown import counted
 from lesna.model.work import STEADY, Pulse
 from lesna.planning.cut.economy import rate_of, tool_change_of
+from lesna.planning.cut.features import volume
 from lesna.planning.cut.result import Result
 from lesna.planning.schools.compare import compare
 from lesna.planning.schools.lanes import Saving, saving
@@ -36,6 +35,8 @@ class QuotedCut:
         Edges that are used up [-].
     machine_money, edge_money : float or None
         What both cost.
+    volume : float or None
+        Material that it removes; None without a feature [cm3].
     """
 
     name: str
@@ -45,6 +46,7 @@ class QuotedCut:
     edges: float | None
     machine_money: float | None
     edge_money: float | None
+    volume: float | None = None
 
 
 @dataclass(frozen=True)
@@ -63,6 +65,10 @@ class Quote:
         Of the machine [money/h].
     cuts : tuple of QuotedCut
         In machining order.
+    programming_minutes, programming_rate : float or None
+        Once for the batch, and what an hour of it costs [min], [money/h].
+    usual_price : float or None
+        Of removed material, where the shop has said one [money/cm3].
     """
 
     parts: int
@@ -70,6 +76,9 @@ class Quote:
     changes_minutes: float
     rate: float | None
     cuts: tuple[QuotedCut, ...]
+    programming_minutes: float | None = None
+    programming_rate: float | None = None
+    usual_price: float | None = None
 
     @property
     def unknown(self) -> tuple[str, ...]:
@@ -107,9 +116,29 @@ class Quote:
         return self.parts * sum(cut.edge_money or 0.0 for cut in self.cuts)
 
     @property
+    def programming_money(self) -> float | None:
+        """Programming, once; None where its time or its rate is not given."""
+        if self.programming_minutes is None or self.programming_rate is None:
+            return None
+        return self.programming_minutes * self.programming_rate / 60.0
+
+    @property
     def money(self) -> float | None:
         """All of it for the batch."""
-        return None if self.machine_money is None else self.machine_money + self.edge_money
+        if self.machine_money is None:
+            return None
+        return self.machine_money + self.edge_money + (self.programming_money or 0.0)
+
+    @property
+    def volume(self) -> float | None:
+        """Material that the batch removes; None where that of a cut is not known [cm3]."""
+        volumes = [cut.volume for cut in self.cuts]
+        return None if None in volumes else self.parts * sum(filter(None, volumes))
+
+    @property
+    def price_per_volume(self) -> float | None:
+        """What the removal of a cubic centimetre comes to [money/cm3]."""
+        return None if self.money is None or not self.volume else self.money / self.volume
 
 
 @dataclass(frozen=True)
@@ -127,13 +156,17 @@ def quote_of(job: Job, results: Sequence[Result]) -> Quote:
     a_minute = rate_of(parts)
     rate = None if a_minute is None else 60.0 * a_minute
     cuts = tuple(_cut(result, a_minute) for result in results)
-    return Quote(batch.parts, batch.setup_min, _switches(results) * tool_change_of(parts), rate, cuts)
+    return Quote(
+        batch.parts, batch.setup_min, switch_minutes(results), rate, cuts, batch.programming_min,
+        batch.programming_rate_per_h, batch.price_per_cm3,
+    )  # fmt: skip
 
 
-def _switches(results: Sequence[Result]) -> int:
-    """How often a part asks for another tool than the one in the spindle, the first of the next part included."""
+def switch_minutes(results: Sequence[Result]) -> float:
+    """Minutes a part in which another tool is put into the spindle, the first of the next part included."""
     tools = [(result.setup.parts.tool, result.setup.parts.cut.stick_out_mm) for result in results]
-    return sum(tool != tools[place - 1] for place, tool in enumerate(tools))
+    times = sum(tool != tools[place - 1] for place, tool in enumerate(tools))
+    return times * tool_change_of(results[0].setup.parts) if results else 0.0
 
 
 def _cut(result: Result, a_minute: float | None) -> QuotedCut:
@@ -145,6 +178,7 @@ def _cut(result: Result, a_minute: float | None) -> QuotedCut:
         basis="" if result.timing is None else result.timing.basis, minutes=minutes, edges=edges,
         machine_money=None if minutes is None or a_minute is None else minutes * a_minute,
         edge_money=None if edges is None or price is None else edges * price,
+        volume=volume(result.setup.parts.cut.feature),
     )  # fmt: skip
 
 
@@ -163,43 +197,6 @@ def changes_of(every: Sequence[CutParts], shelf: Shelf, pulse: Pulse = STEADY) -
         if best is not None and gain is not None and (gain.money if gain.money is not None else gain.minutes) > 0:
             found.append(Change(parts.cut.name, best.strategy.name, gain))
     return tuple(sorted(found, key=lambda change: -(change.saving.money or change.saving.minutes)))
-
-
-def rows_of(quote: Quote, changes: Sequence[Change] = ()) -> Iterator[tuple[str, ...]]:
-    """A quote as the rows of a table, numbers with a point for a decimal."""
-
-    def told(value: float | None, digits: int) -> str:
-        return "" if value is None else f"{value:.{digits}f}"
-
-    yield ("cut", "tool", "time by", "min a part", "edges a part", "machine money a part", "edge money a part")
-    for cut in quote.cuts:
-        yield (cut.name, cut.tool, cut.basis, told(cut.minutes, 3), told(cut.edges, 4), told(cut.machine_money, 2),
-               told(cut.edge_money, 2))  # fmt: skip
-    yield ()
-    yield ("parts", f"{quote.parts}")
-    yield ("set-up min", told(quote.setup_minutes, 1))
-    yield ("tool changes min a part", told(quote.changes_minutes, 3))
-    yield ("machine rate an hour", told(quote.rate, 2))
-    yield ("min a part", told(quote.minutes_a_part, 3))
-    yield ("min of the batch", told(quote.minutes, 1))
-    yield ("edges of the batch", f"{quote.edges}")
-    yield ("machine money", told(quote.machine_money, 2))
-    yield ("edge money", told(quote.edge_money, 2))
-    yield ("money", told(quote.money, 2))
-    yield ("money a part", told(None if quote.money is None else quote.money / quote.parts, 2))
-    if changes:
-        yield ()
-        yield ("change", "cut like", "min saved", "edges saved", "money saved")
-        for change in changes:
-            gain = change.saving
-            yield (change.cut, change.way, told(gain.minutes, 1), f"{gain.edges}", told(gain.money, 2))
-
-
-def csv_of(quote: Quote, changes: Sequence[Change] = ()) -> str:
-    """A quote as a table for other programs."""
-    out = io.StringIO()
-    csv.writer(out, lineterminator="\n").writerows(rows_of(quote, changes))
-    return out.getvalue()
 
 
 def hours(minutes: float) -> str:

@@ -17,15 +17,17 @@ from lesna.desktop.widgets.plain_table import add_row, plain_table
 from lesna.desktop.widgets.words import Words
 from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
+from lesna.learning.batch import BatchSpread, batch_spread
 from lesna.model.files import write_atomic
 from lesna.model.job import Batch, Job
 from lesna.model.shown import counted
 from lesna.model.work import Pulse
-from lesna.planning.quote import Change, Quote, csv_of, quote_of
-from lesna.report.quote import change_words, cut_words, quote_html, sum_words
+from lesna.planning.quote import Change, Quote, quote_of
+from lesna.report.quote import change_words, csv_of, cut_words, quote_html, source_words, sum_words
 
 #: what a resting mouse is told of the columns behind the tool
-_TIPS = ("of the machine, worn edges changed in their share", "what says how long it takes", "edges that a part uses up",
+_TIPS = ("of the machine, worn edges changed in their share", "what says how long it takes",
+         "a part in nine of ten batches, since edge lives are not known to the minute", "edges that a part uses up",
          "what the machine's time of a part costs", "what its edges cost")  # fmt: skip
 
 
@@ -39,12 +41,14 @@ class QuoteFace(AnswerFace):
         self._runner = answers.runner
         self.bound = Bound(session, self)
         s = session
-        self.setup = self.bound.of(Batch, "setup_min", lambda: s.job.batch, lambda values: edits.with_batch(s.job, **values),
-                                   may_be_empty=True)  # fmt: skip
+        self.given = [self.bound.of(Batch, key, lambda: s.job.batch, lambda values: edits.with_batch(s.job, **values),
+                                    may_be_empty=True)
+                      for key in ("setup_min", "programming_min", "programming_rate_per_h", "price_per_cm3")]  # fmt: skip
+        self.setup = self.given[0]
         self.parts = Words()
         self.parts.setObjectName("title")
         self.titles.insertWidget(0, self.parts)
-        columns = ("Cut", "Tool", "a part", "by", "edges", "machine", "tooling")
+        columns = ("Cut", "Tool", "a part", "by", "nine of ten", "edges", "machine", "tooling")
         self.cuts = plain_table("Quoted cuts", columns, 3)
         # names are read whole, tools as far as there is room
         header = self.cuts.horizontalHeader()
@@ -59,13 +63,19 @@ class QuoteFace(AnswerFace):
         self.sums.setHorizontalSpacing(28)
         self.sums.setVerticalSpacing(1)
         self.values: list[tuple[Words, Words]] = []
+        self.source = Words()
+        self.source.setObjectName("faint")
+        given = QGridLayout()
+        given.setHorizontalSpacing(18)
+        given.setVerticalSpacing(2)
+        for place, field in enumerate(self.given):
+            given.addWidget(field, place // 2, place % 2)
         save = QHBoxLayout()
         self.save_table = QPushButton("Save as CSV ...")
         self.save_page = QPushButton("Save as a page ...")
         self.save_table.clicked.connect(lambda checked=False: self._ask("Table (*.csv)", "csv"))
         self.save_page.clicked.connect(lambda checked=False: self._ask("PDF (*.pdf);;HTML (*.html)", "pdf"))
-        save.addWidget(self.setup)
-        save.addStretch(1)
+        save.addWidget(self.source, 1)
         save.addWidget(self.save_table)
         save.addWidget(self.save_page)
         title = Words("What each change would save, over the batch")
@@ -76,6 +86,7 @@ class QuoteFace(AnswerFace):
         self.gains.addWidget(self.better, 1)
         self.column.addWidget(self.cuts, 3)
         self.column.addLayout(self.sums)
+        self.column.addLayout(given)
         self.column.addLayout(save)
         self.column.addLayout(self.gains, 2)
 
@@ -84,18 +95,27 @@ class QuoteFace(AnswerFace):
         """The quote of the job as it stands."""
         return quote_of(self.session.job, self.session.results)
 
+    def spread(self, quote: Quote) -> BatchSpread:
+        """What edges leave open of it."""
+        return batch_spread(quote, self.session.results)
+
     def refresh(self) -> None:
         """Shows the sums, and under them the changes or how far the search for them is."""
         super().refresh()
         if not self.isVisible():
             return
         quote = self.quote
+        spread = self.spread(quote)
         self.parts.setText(f"{counted(quote.parts, 'part')}: {counted(len(quote.cuts), 'cut')}")
         self.cuts.setRowCount(0)
         for place in range(len(quote.cuts)):
-            row = cut_words(quote, place)
+            row = cut_words(quote, place, spread)
             add_row(self.cuts, row, ("", row[1], *_TIPS))
-        for place, (name, value) in enumerate(sum_words(quote)):
+        self.source.setText(source_words(spread))
+        lines = sum_words(quote, spread)
+        for words in (words for pair in self.values[len(lines) :] for words in pair):
+            words.clear()
+        for place, (name, value) in enumerate(lines):
             if place == len(self.values):
                 self.values.append((Words(), Words()))
                 self.values[place][0].setObjectName("faint")
@@ -129,9 +149,10 @@ class QuoteFace(AnswerFace):
         if session.is_job_itself(path):
             return
         job, quote, changes = session.job, self.quote, self.changes
+        spread = self.spread(quote)
 
         def work(pulse: Pulse) -> None:
-            write_atomic(path, _content(job, quote, changes, path.suffix.lower()))
+            write_atomic(path, _content(job, quote, changes, spread, path.suffix.lower()))
 
         self._runner.run(
             "quote", work, lambda _: session.say("note", f"quote written to {path.name}"),
@@ -143,10 +164,10 @@ class QuoteFace(AnswerFace):
         self.bound.refresh()
 
 
-def _content(job: Job, quote: Quote, changes: Sequence[Change], ending: str) -> bytes:
+def _content(job: Job, quote: Quote, changes: Sequence[Change], spread: BatchSpread, ending: str) -> bytes:
     if ending == ".csv":
-        return csv_of(quote, changes).encode()
-    html = quote_html(job, quote, changes)
+        return csv_of(quote, changes, spread).encode()
+    html = quote_html(job, quote, changes, spread)
     if ending != ".pdf":
         return html.encode()
     from lesna.desktop.pdf import pdf_of

@@ -11,6 +11,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QHeaderView, QPushButton, QVBoxLayout, QWidget
 
+from lesna.desktop.bank.beside_face import BesideFace
+from lesna.desktop.bank.run_plan_face import RunPlanFace
 from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.session import Session
@@ -20,7 +22,7 @@ from lesna.desktop.widgets.faces import FacesPanel
 from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.plain_table import add_row, chosen_row, plain_table
 from lesna.desktop.widgets.words import Words
-from lesna.learning.recipes import Converted, Like, adopted, like_this
+from lesna.learning.recipes import Converted, Like, adopted, like_this, takes
 from lesna.learning.told_batch import proof_words
 from lesna.model import units
 from lesna.model.errors import LesnaError
@@ -31,6 +33,7 @@ from lesna.model.kept import Shelf
 from lesna.model.shown import counted
 from lesna.model.standard import standard_name
 from lesna.model.trials import RETIRED, WEAR_KINDS, Reading
+from lesna.planning.cut.features import volume
 from lesna.planning.cut.result import Result
 
 if TYPE_CHECKING:
@@ -72,7 +75,12 @@ class BankWorkspace(QWidget):
             )
             for kind, name in _KINDS
         }
-        self.faces = FacesPanel({"Readings": self.readings, **{name: self.records[kind] for kind, name in _KINDS}})
+        self.beside, self.run_plan = BesideFace(session, self.shop), RunPlanFace(session, answers)
+        self.faces = FacesPanel({
+            "Readings": self.readings, **{name: self.records[kind] for kind, name in _KINDS},
+            "Book, model, bank": self.beside, "Run plan": self.run_plan,
+        })  # fmt: skip
+        self.faces.faces.stack.currentChanged.connect(lambda place: self._on_face())
         self.entry, self.past = Words(), Words()
         for words in (self.entry, self.past):
             words.setWordWrap(True)
@@ -123,6 +131,10 @@ class BankWorkspace(QWidget):
         for table in self.records.values():
             table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         self.readings.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+
+    def _on_face(self) -> None:
+        """One entry is told of beside the tables alone."""
+        self.detail.setVisible(self.faces.faces.stack.currentWidget() not in (self.beside, self.run_plan))
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
@@ -209,7 +221,7 @@ class BankWorkspace(QWidget):
         elif kind == "recipes":
             like = self.shelves.like[place]
             title, data, name = like.name, dict(like.data), like.name
-            lines = _likeness_lines(like) + self._conversions(like)
+            lines = _likeness_lines(like) + self._conversions(like) + self._taken(like)
         else:
             kept = self.shelves.records[kind][place]
             title, data, name = kept.name, kept.data, kept.name
@@ -244,6 +256,19 @@ class BankWorkspace(QWidget):
         self.adopt.setEnabled(True)
         system = self.session.system
         return ["Adopted in this cut:", *(f"   {_converted(one, system)}" for one in converted), ""]
+
+    def _taken(self, like: Like) -> list[str]:
+        """What the chosen cut's feature would take as the recipe cuts."""
+        removed = volume(self.session.cut.feature)
+        found = None if removed is None else takes(like.data, removed)
+        if removed is None or found is None:
+            return []
+        minutes, edges = found
+        used = "" if edges is None else f", {units.PLAIN.text(edges, 'metric')} edges"
+        return [
+            f"{units.BULK.full(removed, self.session.system)} of this feature so: {units.clock(minutes)} min:s in the cut{used}",
+            "",
+        ]
 
     def _adopt(self) -> None:
         """Sets the chosen cut as the recipe was, converted; undo takes it back."""

@@ -1,0 +1,1 @@
+"""Faces of the step Bank."""
