@@ -183,6 +183,22 @@ class TrialCommands(CommandTest):
         self.assertIn("not known", self.refused("bank", "plan", self.job))
         self.assertIn("is not in the range", self.call("bank", "plan", sized, "--survival", "1")[2])
 
+    def test_a_machine_is_listened_to_and_what_it_said_logged(self) -> None:
+        arguments = ("trial", "record", self.job, "--cut", "Side", "--for", "0.03")
+        code, out, _ = self.call(*arguments, "--simulated", "--edge", "E1", "--json")
+        found = json.loads(out)
+        self.assertEqual((code, found["simulated"], found["rejected"]), (0, True, {}))
+        self.assertGreater(found["minutes"], 0.0)
+        with Bank(self.address) as bank:
+            logged = bank.readings()[0]
+        self.assertEqual((logged.trial, logged.edge, logged.note), ("Side", "E1", "simulated machine"))
+        code, out, err = self.call(*arguments, "--url", "http://127.0.0.1:9")
+        self.assertEqual(code, 0)
+        self.assertIn("does not answer", err)
+        self.assertIn("0.0 min in the cut", out)
+        self.assertIn("has no address", self.refused(*arguments))
+        self.assertIn("http://machine:5000 is the right form", self.refused(*arguments, "--url", "hello"))
+
     def test_a_newer_bank_is_read_and_not_written(self) -> None:
         import sqlite3
 

@@ -14,6 +14,7 @@ from lesna.bank.opening import Unreachable
 from lesna.bank.store import Bank
 from lesna.desktop.app import start
 from lesna.desktop.trials.caliper import CaliperDialog, border_near, grey, picture_of
+from lesna.desktop.trials.machine_dialog import MachineDialog
 from lesna.model.errors import InputError
 from tests.desktop.driver import APP, WindowTest, wait_for
 from tests.support import HINGE
@@ -225,6 +226,62 @@ class TrialStep(OnTrial):
             (self.folder / "bad.png").write_bytes(content)
             dialog.show_picture(self.folder / "bad.png")
             self.assertIn("bad.png", self.bench.banner.text.text())
+
+    def test_the_simulated_camera_is_measured_right(self) -> None:
+        page = self.open()
+        QTest.mouseClick(page.form.picture, Qt.MouseButton.LeftButton)
+        dialog = page.form.findChild(CaliperDialog)
+        self.assertIn("Open a picture", dialog.words.text())
+        for land in (0.08, 0.15, 0.24):
+            QTest.mouseClick(dialog.camera, Qt.MouseButton.LeftButton)
+            APP.processEvents()
+            self.assertEqual(dialog.known, 0.5)
+            place, scale = dialog.plate._place()
+            top = 120 + land / 0.0025
+            for x, y, button in (
+                (40, 400, dialog.scale_button),
+                (240, 400, None),
+                (320, 124, dialog.land_button),
+                (320, top - 3, None),
+            ):
+                if button is not None:
+                    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+                at = place.topLeft() + QPointF(x, y) * scale
+                QTest.mouseClick(dialog.plate, Qt.MouseButton.LeftButton, pos=QPoint(round(at.x()), round(at.y())))
+            QTest.mouseClick(dialog.borders, Qt.MouseButton.LeftButton)
+            self.assertAlmostEqual(dialog.land, land, delta=0.006)
+        QTest.mouseClick(dialog.use, Qt.MouseButton.LeftButton)
+        self.assertAlmostEqual(page.form.values["vb_mm"], 0.24, delta=0.006)
+        self.assertEqual(page.form.values["picture"], "simulated edge.png")
+
+    def test_the_machines_own_minutes_are_taken_over(self) -> None:
+        page = self.open()
+        self.log(page, "12", "0.06")
+        wait_for(lambda: page.trial.taught.value is not None and page.trial.taught.value.fit.edges == 1)
+        QTest.mouseClick(page.form.machine, Qt.MouseButton.LeftButton)
+        dialog = page.form.findChild(MachineDialog)
+        self.assertFalse(dialog.use.isEnabled())
+        QTest.mouseClick(dialog.listen, Qt.MouseButton.LeftButton)
+        self.assertIn("is the right form", dialog.state.text())
+        self.type_into(dialog.url.edit, "http://127.0.0.1:9")
+        QTest.mouseClick(dialog.listen, Qt.MouseButton.LeftButton)
+        dead = dialog.watch
+        wait_for(lambda: "does not answer" in dialog.state.text())
+        QTest.mouseClick(dialog.simulate, Qt.MouseButton.LeftButton)
+        live = dialog.watch
+        wait_for(lambda: dialog.recorder.seconds > 0.5)
+        self.assertIn("In the cut", dialog.state.text())
+        self.assertIn("(simulated)", dialog.found.text())
+        QTest.mouseClick(dialog.stop_button, Qt.MouseButton.LeftButton)
+        minutes = dialog.recorder.minutes
+        QTest.mouseClick(dialog.use, Qt.MouseButton.LeftButton)
+        self.assertAlmostEqual(page.form.values["minutes"], 12.0 + minutes, delta=0.01)
+        self.assertGreater(page.form.values["load_pct"], 10.0)
+        self.assertEqual(page.form.values["note"], "simulated machine")
+        self.assertFalse(dialog.use.isEnabled())
+        dialog.close()
+        for watch in (dead, live):
+            watch.join()
 
     def test_borders_are_found_to_the_pixel(self) -> None:
         rows = np.zeros((60, 60))

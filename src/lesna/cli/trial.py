@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+from contextlib import nullcontext
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -9,7 +11,8 @@ import click
 
 from lesna.cli.banks import bank_option, end_with, open_bank, take_file
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, print_json
-from lesna.cli.refusal import about, tell
+from lesna.cli.recording import listened, log_recording, stand_in
+from lesna.cli.refusal import about, fail, tell
 from lesna.data.library import Library
 from lesna.data.places import bank_address, may_be_there, shop_folder
 from lesna.model.errors import InputError
@@ -23,6 +26,8 @@ if TYPE_CHECKING:
 
 _JOB = click.argument("job_file", metavar="JOB", type=click.Path(path_type=Path))
 _CUT = click.option("--cut", "name", required=True, help="The cut of this name.")
+#: environment variable with the address of the machine, where neither the command nor the machine's row says it
+_MACHINE_VARIABLE = "LESNA_MACHINE"
 _JSON = click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output.")
 
 
@@ -177,3 +182,43 @@ def next_command(job_file: Path, name: str, real: bool, address: str | None, as_
         print_json({"lesna": 1, "cut": name, **advice_data(found)})
     else:
         tell("\n".join(advice_lines(found)))
+
+
+@trial.command("record")
+@_JOB
+@_CUT
+@click.option(
+    "--url", help=f"Where the machine serves its data; its row in the library or ${_MACHINE_VARIABLE} where left out."
+)
+@click.option("--simulated", is_flag=True, help="Listen to a simulated machine in such a cut.")
+@click.option("--for", "minutes", type=click.FloatRange(0, min_open=True), required=True, help="Minutes to listen for.")
+@click.option("--program", default="", help="Only while this program runs; any where left out.")
+@click.option("--edge", help="Log what was heard as a look at this edge.")
+@click.option("--trial", "trial_name", help="Of this trial; one of the cut's name where left out.")
+@bank_option
+@_JSON
+def record(
+    job_file: Path, name: str, url: str | None, simulated: bool, minutes: float, program: str, edge: str | None,
+    trial_name: str | None, address: str | None, as_json: bool,
+) -> None:  # fmt: skip
+    """Minutes in the cut and load, as the machine itself says them."""
+    from lesna.learning.recording import expected_of
+    from lesna.learning.told_recording import recorded_lines, recorded_words, recording_data
+
+    job = open_job(job_file)
+    open_kernels(needed=False)
+    with about(job_file):
+        library, parts, _, _ = _taught(job, chosen(job, job_file, name)[0], address)
+        result = _result(job, chosen(job, job_file, name)[0], library, job_file)
+        expected = expected_of(result, program)
+    where = url or parts.machine.data_url or os.environ.get(_MACHINE_VARIABLE, "")
+    if not simulated and not where:
+        fail(f"--url: the machine {parts.machine.id} has no address; http://machine:5000 is the right form")
+    with stand_in(result, expected) if simulated else nullcontext(where) as told:
+        found = listened(told, expected, 60.0 * minutes)
+    if edge is not None:
+        log_recording(found, result, edge, trial_name or name, job.title, address, simulated=simulated)
+    if as_json:
+        print_json({"lesna": 1, "cut": name, "simulated": simulated, **recording_data(found)})
+    else:
+        tell("\n".join([recorded_words(found) + (" (simulated)" if simulated else ""), *recorded_lines(found)]))

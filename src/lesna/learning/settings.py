@@ -121,7 +121,7 @@ def setting_of(parts: CutParts, *, with_load: bool = True) -> Setting:
     m = float(multiplier(setup, motion.ae, motion.ap))
     x = law.settings(motion.vc, motion.hex, m)
     depth = estimated_depth(setup, parts.cut.ae_mm)
-    loads = _loads_of(setup) if with_load else (None, None)
+    loads = loads_of(setup) if with_load else (None, None)
     chip = BY_ID["chip_thickness_max"].use(setup, cast(State, motion))
     return Setting(
         life=float(law.median(motion.vc, motion.hex, m)), reference=law.life_ref, x=(float(x[0]), float(x[1])),
@@ -131,7 +131,7 @@ def setting_of(parts: CutParts, *, with_load: bool = True) -> Setting:
     )  # fmt: skip
 
 
-def _loads_of(setup: CutSetup) -> tuple[float | None, float | None]:
+def loads_of(setup: CutSetup) -> tuple[float | None, float | None]:
     """Load of the cut and of the idling spindle over S1 power at that speed [%]."""
     state, _ = solve_one(setup, setup.parts.cut.ae_mm, setup.parts.cut.ap_mm)
     idle, power = float(setup.drive.idle(state.n)), float(state.power_s1)

@@ -324,6 +324,7 @@ class Machine(Record):
         "h", "hours that the coolant lasts without topping up", None, gt=0, label="Coolant lasts"
     )
     coolant_options: str = ""
+    data_url: str = words("Machine data, URL")
     confidence: str = ""
     notes: str = ""
     curve: Curve | None = Field(None, description="torque and power curve")

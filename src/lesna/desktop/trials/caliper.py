@@ -15,6 +15,7 @@ from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.fields import NumberField
 from lesna.desktop.widgets.painting import Canvas
 from lesna.desktop.widgets.words import Words
+from lesna.devices.edge_camera import SCALE_BAR, simulated_edge
 from lesna.model import units
 from lesna.model.errors import FileProblem, InputError
 from lesna.model.files import read_bytes
@@ -24,6 +25,8 @@ from lesna.physics import Array
 _LARGEST, _SIDE = 20_000_000, 12_000
 #: how far from a click a border is looked for [px of the picture], and over how many it is smoothed
 _REACH, _SMOOTH = 14.0, 5
+#: lands that the simulated camera sees one after the other [mm]
+_LANDS = (0.08, 0.15, 0.24)
 
 
 def picture_of(content: bytes) -> QImage:
@@ -147,6 +150,11 @@ class CaliperDialog(QDialog):
         self.known = 1.0
         self.name, self.content = "", b""
         self.length = NumberField("Known length", units.LENGTH, self._set_known)
+        self.file = QPushButton("Open a picture ...")
+        self.file.clicked.connect(lambda checked=False: self.open_file())
+        self.camera = QPushButton("Simulated camera")
+        self.camera.clicked.connect(lambda checked=False: self.take_simulated())
+        self._taken = 0
         self.scale_button, self.land_button = QPushButton("Set the scale"), QPushButton("Measure the land")
         for button, name in ((self.scale_button, "scale"), (self.land_button, "land")):
             button.setCheckable(True)
@@ -157,8 +165,12 @@ class CaliperDialog(QDialog):
         self.use.clicked.connect(lambda checked=False: self._use())
         self.words = Words()
         self.words.setWordWrap(True)
-        for button in (self.scale_button, self.land_button, self.borders, self.use):
+        for button in (self.file, self.camera, self.scale_button, self.land_button, self.borders, self.use):
             button.setAutoDefault(False)  # Enter in the field takes the length, no more
+        source = QHBoxLayout()
+        source.addWidget(self.file)
+        source.addWidget(self.camera)
+        source.addStretch(1)
         top = QHBoxLayout()
         for widget in (self.scale_button, self.length, self.land_button, self.borders):
             top.addWidget(widget)
@@ -167,6 +179,7 @@ class CaliperDialog(QDialog):
         foot.addWidget(self.words, 1)
         foot.addWidget(self.use)
         column = QVBoxLayout(self)
+        column.addLayout(source)
         column.addLayout(top)
         column.addWidget(self.plate, 1)
         column.addLayout(foot)
@@ -187,10 +200,23 @@ class CaliperDialog(QDialog):
         except (FileProblem, InputError) as error:
             self.session.say("wrong", f"{path.name}: {error}")
             return
-        self.name = path.name
+        self._take(path.name)
+        self.open()
+
+    def take_simulated(self) -> None:
+        """Shows what a camera that is not there sees: a land that has grown since the last picture, over a bar of known length."""
+        found = simulated_edge(_LANDS[self._taken % len(_LANDS)], seed=self._taken)
+        self._taken += 1
+        self.content, self.plate.image = found.content, picture_of(found.content)
+        self.known = SCALE_BAR
+        self._take("simulated edge.png")
+
+    def _take(self, name: str) -> None:
+        self.name = name
+        for ends in self.plate.lines.values():
+            ends.clear()
         self.plate.update()
         self._refresh()
-        self.open()
 
     def _setting(self, name: str) -> None:
         self.plate.setting = name
@@ -221,7 +247,9 @@ class CaliperDialog(QDialog):
         self.length.show_value(self.known, system)
         self.borders.setEnabled(self.plate.length("land") is not None)
         self.use.setEnabled(self.land is not None)
-        if self.mm_per_pixel is None:
+        if self.plate.image.isNull():
+            self.words.setText("Open a picture of the edge, or take one with the simulated camera.")
+        elif self.mm_per_pixel is None:
             self.words.setText(
                 "Click both ends of a length that you know: the cutting diameter, a line of a scale, the depth of cut."
             )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
@@ -19,6 +19,9 @@ from lesna.model import names, units
 from lesna.model.errors import InputError
 from lesna.model.facts import fact_of
 from lesna.model.trials import RETIRED, WEAR_KINDS, Reading
+
+if TYPE_CHECKING:
+    from lesna.desktop.trials.machine_dialog import MachineDialog
 
 #: numbers that are typed at each look, with how they are shown; the others come from the cut or the chosen step
 _NUMBERS: tuple[tuple[str, units.Quantity, bool], ...] = (
@@ -70,6 +73,8 @@ class LookForm(QWidget):
         self.log.clicked.connect(lambda checked=False: self.take())
         self.picture = QPushButton("Measure in a picture ...")
         self.picture.clicked.connect(lambda checked=False: self.measure())
+        self.machine = QPushButton("From the machine ...")
+        self.machine.clicked.connect(lambda checked=False: self.listen())
         self.words = Words()
         self.words.setWordWrap(True)
         self._rung: Rung | None = None
@@ -117,6 +122,7 @@ class LookForm(QWidget):
         buttons = QHBoxLayout()
         buttons.addWidget(self.log)
         buttons.addWidget(self.picture)
+        buttons.addWidget(self.machine)
         buttons.addWidget(self.words, 1)
         right = QVBoxLayout()
         right.setSpacing(3)
@@ -256,6 +262,29 @@ class LookForm(QWidget):
         self.words.mark("wrong" if wrong else "faint")
         self.words.setText(units.said(sentence[:1].upper() + sentence[1:], self.session.system))
 
+    def listen(self) -> MachineDialog:
+        """Opens the machine's own data; what is taken over becomes this look's minutes, load and override."""
+        from lesna.desktop.trials.machine_dialog import MachineDialog
+
+        dialog = MachineDialog(self.session, self)
+        dialog.taken.connect(self.take_over)
+        dialog.show()
+        return dialog
+
+    def take_over(self, minutes: float, load: float | None, override: float | None, note: str) -> None:
+        """Puts what the machine said into the look: its minutes go on from the last look at this edge."""
+        trial, edge = self.trial.text() or self._trial, self.edge.text() or self._next_edge()
+        before = [one.minutes for one in self._own() if (one.trial, one.edge) == (trial, edge)]
+        base = self.values.get("minutes", max(before, default=0.0))
+        told = {"minutes": round(base + minutes, 2), "load_pct": load, "override_pct": override}
+        self.values.update({key: value for key, value in told.items() if value is not None})
+        if note:
+            self.values["note"] = note
+            self.texts["note"].show_value(note)
+        for key in told:
+            self.numbers[key].forget_typing()
+        self.refresh()
+
     def measure(self) -> None:
         """Opens the caliper; what it measures is the wear of this look."""
         from lesna.desktop.trials.caliper import CaliperDialog
@@ -263,7 +292,7 @@ class LookForm(QWidget):
         dialog = CaliperDialog(self.session, self)
         dialog.measured.connect(self._measured)
         dialog.kept.connect(self._keep_picture)
-        dialog.open_file()
+        dialog.open()
 
     def _measured(self, land: float, name: str) -> None:
         self._put("vb_mm", land)
