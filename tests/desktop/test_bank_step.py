@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from lesna.bank.store import Bank, Source
+from lesna.desktop.records.keeper import RowConflict
 from lesna.desktop.trials.correcting import CorrectDialog
 from lesna.desktop.trials.standard_dialog import StandardDialog
 from lesna.planning.telling.cautions import cautions_of
@@ -56,6 +57,74 @@ class BankStep(WindowTest):
         self.assertIn("trial T", page.past.text())
         QTest.mouseClick(page.buttons["Check"], Qt.MouseButton.LeftButton)
         wait_for(lambda: page.words.text() == "The bank is sound")
+
+    def test_own_rows_are_kept_in_the_bank_and_seen_by_every_seat(self) -> None:
+        shop = self.answers.bank
+        bank_page = self.open()
+        wait_for(lambda: shop.bank is not None and shop.runner.is_idle)
+        self.bench.open_library()
+        library = self.bench.library
+        page = library.page("tools")
+        page.choose("sq-d12-z4")
+        QTest.mouseClick(page.like, Qt.MouseButton.LeftButton)
+        self.type_into(page.form.rows["name"].field.edit, "Twelve of ours")
+        QTest.mouseClick(page.keep, Qt.MouseButton.LeftButton)
+        wait_for(lambda: "is kept for the shop" in library.note.text())
+        own = page.key
+        self.assertIn("the bank, changed by", page.whence.text())
+        with Bank(self.path) as other:
+            self.assertEqual(other.record("tools", own).data["name"], "Twelve of ours")
+            # another seat changes it, and adds one
+            former = other.record("tools", own)
+            other.keep("tools", own, {**former.data, "price": 33.0}, Source("Ben"), former)
+            other.keep("tools", "own-two", {**former.data, "id": "own-two"}, Source("Ben"))
+            self.type_into(page.form.rows["name"].field.edit, "Twelve, renamed")
+            QTest.mouseClick(page.keep, Qt.MouseButton.LeftButton)
+            wait_for(lambda: library.findChild(RowConflict) is not None)
+            dialog = library.findChild(RowConflict)
+            self.assertIn("another seat", dialog.words.text())
+            dialog.choices.chosen.emit("both")
+            wait_for(lambda: other.record("tools", own).data["name"] == "Twelve, renamed")
+            self.assertEqual(other.record("tools", own).data["price"], 33.0)
+            other.keep("tools", "own-three", {**former.data, "id": "own-three"}, Source("Ben"))
+        wait_for(lambda: shop.runner.is_idle)
+        shop.look_for_others()
+        wait_for(lambda: "own-three" in self.session.library.tools)
+        self.assertEqual(self.session.library.tools[own].price, 33.0)
+        page.choose(own)
+        QTest.mouseClick(page.drop, Qt.MouseButton.LeftButton)
+        wait_for(lambda: own not in self.session.library.tools)
+        library.close()
+        wait_for(lambda: bank_page.records["library"].rowCount() == 2)
+        bank_page.faces.show_face(3)
+        bank_page.records["library"].selectRow(0)
+        wait_for(lambda: "Ben" in bank_page.past.text())
+
+    def test_book_model_and_bank_and_the_run_plan_stand_beside_the_tables(self) -> None:
+        page = self.open()
+        self.session.select(1)
+        page.faces.show_face(4)
+        wait_for(lambda: page.beside.columns)
+        self.assertFalse(page.detail.isVisible())
+        self.assertEqual(page.beside.table.rowCount(), 12)
+        self.assertIn("Model: Starting values of the tables", page.beside.says.text())
+        page.faces.show_face(5)
+        face = page.run_plan
+        wait_for(lambda: face.isVisible() and face.plan is not None)
+        self.type_into(face.fields["hours"].edit, "30")
+        self.type_into(face.fields["pockets"].edit, "3")
+        self.assertIn("Safe for", face.first.text())
+        self.assertIn("magazine", face.first.text())
+        self.type_into(face.fields["chip_room"].edit, "-4")
+        self.assertIn("ust be above 0 and at most 1,000,000", face.fields["chip_room"].trouble.text())
+        for name in ("plan.html", "plan.pdf"):
+            face.write(self.folder / name)
+            wait_for((self.folder / name).exists)
+        self.assertIn("Safe for", (self.folder / "plan.html").read_text())
+        self.bench.switch_units()
+        APP.processEvents()
+        page.faces.show_face(0)
+        self.assertTrue(page.detail.isVisible())
 
     def test_a_recipe_is_adopted_with_its_conversions_and_undone(self) -> None:
         page = self.open()

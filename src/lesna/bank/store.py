@@ -21,7 +21,7 @@ from lesna.model.errors import FileProblem, InputError, LesnaError
 from lesna.model.shown import shortened
 from lesna.model.trials import Reading
 
-Kind = Literal["trials", "recipes", "standards", "tools", "holders", "machines", "materials"]
+Kind = Literal["trials", "recipes", "standards", "tools", "holders", "machines", "materials", "cutting_data"]
 KINDS: tuple[Kind, ...] = get_args(Kind)
 #: fields of a reading by which set-ups are told apart; a fit reads those of set-ups like its own only
 SETUP_FIELDS = ("material", "hardness_hrc", "tool_kind", "DC", "substrate", "coating", "coolant", "machine", "holder")
@@ -399,6 +399,12 @@ class Bank:
             return [(row.name, row.minutes, row.mm_per_pixel, row.content) for row in connection.execute(query)]
 
     # the whole
+
+    def state(self) -> tuple[int, int]:
+        """Changes with every reading that is added and every change that is made, by whichever seat."""
+        with self._reading() as connection:
+            found = [connection.scalar(select(func.max(table.c.id))) for table in (readings, history)]
+        return int(found[0] or 0), int(found[1] or 0)
 
     def counts(self) -> dict[str, int]:
         """Edges, readings, pictures and records of each kind."""

@@ -10,8 +10,9 @@ import click
 from lesna.cli.banks import bank_option, end_with, open_bank, take_file, taught_library
 from lesna.cli.common import chosen, not_over, open_job, print_json, write_output
 from lesna.cli.programs import by_programs
-from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, tell
+from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, line, tell
 from lesna.data.library import Library
+from lesna.data.places import seat_name, shop_folder
 from lesna.model.errors import InputError
 from lesna.model.job import Job
 from lesna.model.shown import counted
@@ -20,7 +21,7 @@ if TYPE_CHECKING:
     from lesna.planning.cut.result import Result
 
 _JSON = click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output.")
-_KINDS = ("recipes", "trials", "tools", "standards", "holders", "machines", "materials")
+_KINDS = ("recipes", "trials", "tools", "standards", "holders", "machines", "materials", "cutting_data")
 
 
 @click.group("bank")
@@ -65,6 +66,24 @@ def import_command(file: Path, who: str, address: str | None) -> None:
     done = take_file(file, address, who)
     tell(told(done))
     end_with(done)
+
+
+@bank.command("move-library")
+@click.option("--who", default="", help="Who moves it; the user of this seat where left out.")
+@bank_option
+def move_library_command(who: str, address: str | None) -> None:
+    """Move the shop's own tools, holders, machines and materials from their files into the store."""
+    from lesna.bank.own_rows import move_in
+    from lesna.bank.store import Source
+
+    folder = shop_folder()
+    with open_bank(address, make=True) as opened, about(Path(opened.label)):
+        moved = move_in(opened, folder, Source(who=who or seat_name()))
+    for sentence in moved.told:
+        click.echo(line(sentence), err=True)
+    tell(f"{counted(moved.rows, 'row')} of {folder} moved into {opened.label}")
+    if moved.told:
+        raise SystemExit(LIMIT_EXCEEDED)
 
 
 @bank.command("export")

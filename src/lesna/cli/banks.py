@@ -133,11 +133,13 @@ def teach(library: Library, address: str | None = None) -> None:
     if not may_be_there(where):
         return
     from lesna.bank.lessons import Lessons, standards_of
+    from lesna.bank.own_rows import stored_rows
     from lesna.bank.store import Bank
 
     try:
         bank = Bank(where, make=False)
         library.standards = standards_of(bank)
+        library.take_stored(stored_rows(bank))
         library.lessons = Lessons(bank, library).of
     except (LesnaError, InputError) as error:
         click.echo(line(f"{where}: {error}; what trials taught is left aside"), err=True)

@@ -39,6 +39,7 @@ def trial() -> None:
 def _taught(job: Job, index: int, address: str | None) -> tuple[Library, CutParts, Fit, Bank | None]:
     """The library with lessons, the parts of a cut, and what trials say of it."""
     from lesna.bank.lessons import Lessons
+    from lesna.bank.own_rows import stored_rows
     from lesna.learning.fit import fit_of
     from lesna.learning.settings import Settings
 
@@ -47,6 +48,7 @@ def _taught(job: Job, index: int, address: str | None) -> tuple[Library, CutPart
     if bank is None:
         parts = parts_of(job, index, library)
         return library, parts, fit_of(parts, (), Settings(library)), None
+    library.take_stored(stored_rows(bank))
     lessons = Lessons(bank, library)
     library.lessons = lessons.of
     parts = parts_of(job, index, library)

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 from lesna.data.places import shipped_folder
 from lesna.data.search import Match, ranked
 from lesna.data.shop import Shop, key_fields, key_of
+from lesna.data.stored import STORED_TABLES, Stored
 from lesna.data.tables_io import Prepare, Row, Table, csv_rows, json_rows
 from lesna.data.tool_search import Suits, found_tools
 from lesna.model import names
@@ -58,6 +59,8 @@ class Library:
 
     def __init__(self, shop: Path | None = None) -> None:
         self._shop = shop
+        #: the shop's own rows in its store, over those in files
+        self.stored: Stored = {}
         self.problems: list[str] = []
         #: what the shop's trials say of a cut, where there are any
         self.lessons: Callable[[CutParts], Lesson | None] | None = None
@@ -89,6 +92,14 @@ class Library:
         """Takes a row out of the shop's folder; a shipped row of the same id comes back (errors as in `keep`)."""
         self._own().drop(what, key)
         self._forget(what)
+
+    def take_stored(self, stored: Stored) -> bool:
+        """Puts the rows of the shop's store over those of its files; says whether anything is otherwise than before."""
+        changed = [what for what in STORED_TABLES if stored.get(what, ()) != self.stored.get(what, ())]
+        self.stored = stored
+        for what in changed:
+            self._forget(what)
+        return bool(changed)
 
     def is_own(self, what: str, key: Any) -> bool:
         """Whether a row is the shop's own."""
@@ -171,6 +182,9 @@ class Library:
         if self._shop is not None:
             for suffix in ("csv", "json"):
                 self._add_shop_rows(table, self._shop / f"{_file_of(what)}.{suffix}", key)
+        for stored in self.stored.get(what, ()):
+            row = Row(stored.origin, stored.values)
+            self.problems.extend(self._row_troubles(table, [row], key, f"{_file_of(what)} in"))
         return table
 
     def _add_shop_rows(self, table: Table[Any], path: Path, key: tuple[str, ...]) -> None:
@@ -206,11 +220,13 @@ class Library:
             self.problems.append(f"{path}: the column '{one_line(shortened(name))}' is not known and not read{hint}")
         return [replace(row, values={k: v for k, v in row.values.items() if k not in unknown}) for row in rows]
 
-    def _row_troubles(self, table: Table[Any], rows: list[Row], key: tuple[str, ...], path: Path) -> Iterator[str]:
+    def _row_troubles(
+        self, table: Table[Any], rows: list[Row], key: tuple[str, ...], path: Path | str
+    ) -> Iterator[str]:
         """Takes rows in; sentences about those that are left out, and those that stand twice."""
         places: dict[Any, str] = {}
         for found in rows:
-            origin, row = f"{path}, {found.place}", found.values
+            origin, row = f"{path}{', ' if isinstance(path, Path) else ' '}{found.place}", found.values
             trouble = found.trouble
             if not trouble and not all(row.get(name) for name in key):
                 trouble = f"{key[0]}: is missing and must be given"

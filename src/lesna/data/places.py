@@ -33,6 +33,16 @@ def bank_address(told: str | None = None) -> str:
     return told or os.environ.get(BANK_VARIABLE, "") or str(shop_folder() / "bank.db")
 
 
+def seat_name() -> str:
+    """Who changes something at this seat, where nobody says a name: the user of the system."""
+    import getpass
+
+    try:
+        return getpass.getuser()
+    except (KeyError, OSError):  # a user without a name
+        return ""
+
+
 def may_be_there(address: str) -> bool:
     """Whether a bank can be expected: a file that exists, or a server, which is asked when it is opened."""
     return "://" in address or Path(address).exists()

@@ -7,12 +7,14 @@ import shutil
 import tempfile
 import threading
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
-from lesna.data.places import bank_address, may_be_there, shipped_folder, shop_folder
+from lesna.data.places import bank_address, may_be_there, seat_name, shipped_folder, shop_folder
+from lesna.data.stored import Stored
 from lesna.desktop.runner import Runner
 from lesna.desktop.session import Session
 from lesna.model.errors import FileProblem, LesnaError
@@ -29,6 +31,19 @@ if TYPE_CHECKING:
 
 #: the sample bank, copied for the sample window and never written to
 SAMPLE = "kilnbrook-bank.json"
+
+
+#: seconds after which other seats' changes are looked for, and what that work is called
+_OTHERS, _LOOK = 4.0, "bank looked at"
+
+
+@dataclass(frozen=True)
+class Shared:
+    """What every seat shares beside trials: the state it was read in, standards, own rows of the library."""
+
+    state: tuple[int, int]
+    standards: dict[str, Standard]
+    rows: Stored
 
 
 class ShopBank(QObject):
@@ -63,6 +78,11 @@ class ShopBank(QObject):
         #: counts its changes, so that answers know of which state they are
         self.revision = 0
         self._written = 0
+        #: in which the store was when it was read last
+        self._state: tuple[int, int] | None = None
+        self._others = QTimer(self)
+        self._others.setInterval(round(1000 * _OTHERS))
+        self._others.timeout.connect(self.look_for_others)
         session.result_changed.connect(self._teach)
 
     # ------------------------------------------------------------ opening
@@ -99,6 +119,9 @@ class ShopBank(QObject):
         self.lessons = Lessons(bank, self.session.library)
         self.lessons.hurried = threading.get_ident()
         self.session.library.lessons = self.lessons.of
+        if not self.sample:
+            self._others.start()
+            self._offer_files(bank)
         if bank.read_only:
             self.session.say("note", f"The bank {bank.label} is read only: {bank.read_only}")
         self._changed()
@@ -119,8 +142,34 @@ class ShopBank(QObject):
         """Whether a reading can be logged now, into the store or into a file that waits for it."""
         return not self.trouble or self.is_away
 
+    def _offer_files(self, bank: Bank) -> None:
+        """Rows that still stand in files can be moved to where every seat sees them."""
+        from lesna.bank.own_rows import own_files
+
+        if bank.read_only or not own_files(shop_folder()):
+            return
+        self.session.offer("The shop's own rows stand in files of this seat; in the bank every seat sees them, with who changed what.",
+                           "Move them into the bank", self.move_files)  # fmt: skip
+
+    def move_files(self) -> None:
+        """Moves the rows of this seat's files into the store."""
+
+        def work(bank: Bank) -> Any:
+            from lesna.bank.own_rows import move_in
+            from lesna.bank.store import Source
+
+            return move_in(bank, shop_folder(), Source(who=seat_name(), job=self.session.job.title))
+
+        def done(moved: Any) -> None:
+            self.session.say("note", f"{counted(moved.rows, 'row')} moved into the bank; their files are put aside")
+            if moved.told:
+                self.session.say("wrong", f"not moved: {'; '.join(moved.told[:3])}")
+
+        self.write("move", work, done, lambda sentence: self.session.say("wrong", sentence))
+
     def close(self) -> None:
         """Gives the store back."""
+        self._others.stop()
         if self.bank is not None:
             self.bank.close()
 
@@ -131,7 +180,7 @@ class ShopBank(QObject):
         if self.bank is not None:
             bank = self.bank
             self.runner.run(
-                "bank standards", lambda pulse: _standards(bank), self._take_standards, self._left_aside, queue="disk"
+                "bank shared", lambda pulse: _shared(bank), self._take_shared, self._left_aside, queue="disk"
             )
         if self.lessons is not None:
             self.lessons.forget()
@@ -154,10 +203,32 @@ class ShopBank(QObject):
 
         self.runner.run("lessons", work, lambda _: self.session.look_again(), self._left_aside, queue="long")
 
-    def _take_standards(self, standards: dict[str, Standard]) -> None:
-        if standards != self.session.library.standards:
-            self.session.library.standards = standards
+    def _take_shared(self, shared: Shared) -> None:
+        self._state = shared.state
+        library = self.session.library
+        if shared.standards != library.standards:
+            library.standards = shared.standards
             self.session.look_again()
+        self.take_rows(shared.rows)
+
+    def take_rows(self, rows: Stored) -> None:
+        """The shop's own rows as its store has them now."""
+        if self.session.library.take_stored(rows):
+            self.session.library_changed.emit()
+
+    def look_for_others(self) -> None:
+        """Whether another seat has changed something in between: then all of it is read anew."""
+        bank = self.bank
+        if bank is None or self.runner.is_busy(_LOOK):
+            return
+
+        def seen(state: tuple[int, int]) -> None:
+            if self._state is not None and state != self._state:
+                self._state = state
+                self._changed()
+
+        # a server that does not answer just now is asked again
+        self.runner.run(_LOOK, lambda pulse: bank.state(), seen, lambda sentence: None, queue="disk")
 
     def _left_aside(self, sentence: str) -> None:
         self.session.say("wrong", f"What trials taught is left aside: {sentence}")
@@ -244,10 +315,12 @@ class ShopBank(QObject):
         return fit_of(parts, (), Settings(self.session.library))
 
 
-def _standards(bank: Bank) -> dict[str, Standard]:
+def _shared(bank: Bank) -> Shared:
     from lesna.bank.lessons import standards_of
+    from lesna.bank.own_rows import stored_rows
 
-    return standards_of(bank)
+    state = bank.state()  # first: what comes in between is read once more
+    return Shared(state, standards_of(bank), stored_rows(bank))
 
 
 def _put_by(readings: Sequence[Reading], why: str) -> str:

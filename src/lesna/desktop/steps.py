@@ -57,5 +57,5 @@ class Steps(QWidget):
         from lesna.desktop.records.library_window import LibraryWindow
 
         if self.library is None:
-            self.library = LibraryWindow(self.session, self)
+            self.library = LibraryWindow(self.session, self.answers.bank, self)
         self.library.open_at("tools", self.session.result.setup.parts.tool.id)

@@ -83,9 +83,7 @@ def sum_words(quote: Quote, spread: BatchSpread | None = None) -> tuple[tuple[st
         usual = "" if quote.usual_price is None else f", usual {_volume_price(quote.usual_price)}"
         lines.append(("A removed cm³", f"{_volume_price(quote.price_per_volume)}{usual}"))
     if spread is not None:
-        lines.append(
-            ("Nine of ten batches, a part", f"{units.clock(spread.minutes[1])} to {units.clock(spread.minutes[2])}")
-        )
+        lines.append(("Nine of ten, a part", f"{units.clock(spread.minutes[1])} to {units.clock(spread.minutes[2])}"))
         if spread.cost is not None:
             lines.append(("and in money", f"{_money(spread.cost[1])} to {_money(spread.cost[2])}"))
     return tuple(lines)

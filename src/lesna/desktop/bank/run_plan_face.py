@@ -129,7 +129,7 @@ class RunPlanFace(QWidget):
     def _taker(self, key: str, most: float) -> Callable[[float | None], None]:
         def take(value: float | None) -> None:
             if value is not None and not 0 < value <= most:
-                raise InputError(f"must be above 0 and at most {most:g}")
+                raise InputError(f"must be above 0 and at most {most:,.0f}")
             if value is None:
                 self.typed.pop(key, None)
             else:

@@ -10,9 +10,11 @@ from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QStackedWidget, QTabBar, QVBoxLayout, QWidget
 
 from lesna.desktop.follower import Follower
+from lesna.desktop.records.keeper import RowKeeper
 from lesna.desktop.records.page import TablePage
 from lesna.desktop.records.tables import BY_ID, TABLES
 from lesna.desktop.session import Session
+from lesna.desktop.shop_bank import ShopBank
 from lesna.desktop.theme import THEME, style_sheet
 from lesna.desktop.widgets.words import Words
 from lesna.document import edits
@@ -25,9 +27,10 @@ _NOTE_MS = 6000
 class LibraryWindow(QWidget):
     """A page for each table; rows are used, copied, kept for the shop, exported and imported."""
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
+    def __init__(self, session: Session, shop: ShopBank, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Window)
         self.session = session
+        self._keeper = RowKeeper(session, shop, self)
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setWindowTitle("Library")
@@ -66,7 +69,7 @@ class LibraryWindow(QWidget):
     def page(self, table: str, key: object = None) -> TablePage:
         """The page of a table, built when it is first asked for, at a row: a tool's form alone has fifty fields."""
         if table not in self._pages:
-            page = TablePage(self.session, BY_ID[table], self.say, key)
+            page = TablePage(self.session, BY_ID[table], self.say, self._keeper, key)
             page.used.connect(partial(self._use, table))
             self._pages[table] = page
             self.stack.addWidget(page)

@@ -25,6 +25,7 @@ from lesna.data.shop import exported, key_of
 from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.records.beside import beside_of
 from lesna.desktop.records.form import RecordForm
+from lesna.desktop.records.keeper import RowKeeper
 from lesna.desktop.records.tables import TableSpec
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.fields import Choice
@@ -33,7 +34,7 @@ from lesna.desktop.widgets.value_edit import ValueEdit
 from lesna.desktop.widgets.words import Words
 from lesna.model import units
 from lesna.model.base import Record
-from lesna.model.errors import FileProblem, InputError, LesnaError
+from lesna.model.errors import InputError, LesnaError
 from lesna.model.files import write_atomic
 from lesna.model.library_records import Tool
 from lesna.planning.cut.suits import suitability
@@ -62,15 +63,19 @@ class TablePage(QWidget):
         Which table.
     say : callable
         Says in the window what happened (kind, sentence).
+    keeper : RowKeeper
+        Where rows are written.
     key : object
         The row that is shown first; the table's first where left out.
     """
 
     used = Signal(str)
 
-    def __init__(self, session: Session, spec: TableSpec, say: Callable[[str, str], None], key: object = None) -> None:
+    def __init__(
+        self, session: Session, spec: TableSpec, say: Callable[[str, str], None], keeper: RowKeeper, key: object = None
+    ) -> None:
         super().__init__()
-        self.session, self.spec, self.say = session, spec, say
+        self.session, self.spec, self.say, self.keeper = session, spec, say, keeper
         self.key: Any = None
         self.form = RecordForm(spec.cls)
         self.form.edited.connect(self._on_edited)
@@ -339,18 +344,26 @@ class TablePage(QWidget):
     def _on_keep(self) -> None:
         try:
             record = self.record()
-            self.session.library.keep(self.spec.id, record)
         except InputError as error:
             self.form.refuse(error)
             return
-        except FileProblem as error:
+        self.keep.setEnabled(False)
+        self.keeper.keep(self.spec.id, [record], lambda: self._on_kept(record), self._on_refused)
+
+    def _on_refused(self, error: LesnaError | str) -> None:
+        """The row could not be written: beside the field where it is about one."""
+        self.keep.setEnabled(True)
+        if isinstance(error, InputError):
+            self.form.refuse(error)
+        else:
             self.say("wrong", str(error))
-            return
+
+    def _on_kept(self, record: Record) -> None:
+        """Shows the row as it is kept, whatever was asked for before."""
         saved = key_of(self.spec.id, dict(record))
         self.key = None  # nothing is looked for while the filters change
         if saved not in self._found():
             self._ask_for_everything()
-        self.session.library_changed.emit()
         self.choose(saved)
         self.say("note", f"{getattr(record, 'name', '') or getattr(record, 'id', self.spec.one)} is kept for the shop")
 
@@ -363,12 +376,9 @@ class TablePage(QWidget):
 
     def _on_drop(self) -> None:
         key = self.key
-        try:
-            self.session.library.drop(self.spec.id, key)
-        except LesnaError as error:
-            self.say("wrong", str(error))
-            return
-        self.session.library_changed.emit()
+        self.keeper.drop(self.spec.id, key, lambda: self._on_dropped(key), lambda error: self.say("wrong", str(error)))
+
+    def _on_dropped(self, key: Any) -> None:
         if key not in self.table:
             self.key = None
         self.refill()
@@ -407,17 +417,19 @@ class TablePage(QWidget):
     def import_from(self, path: Path) -> None:
         """Takes the rows of a file into the shop's folder; what cannot be used is named."""
         records, problems = self.session.library.rows_of(self.spec.id, path)
-        try:
-            if records:
-                self.session.library.keep(self.spec.id, *records)
-        except LesnaError as error:
-            problems = [str(error), *problems]
-        self.session.library_changed.emit()
-        self.refill()
-        taken = f"{len(records)} {'row' if len(records) == 1 else 'rows'} taken from {path.name}"
-        self.say("wrong" if problems else "note", "; ".join([taken, *problems[:1]]))
-        if len(problems) > 1:
-            Sentences(self, f"What {path.name} holds that was not taken", problems).open()
+
+        def told(*first: str) -> None:
+            self.refill()
+            sentences = [*first, *problems]
+            taken = f"{len(records)} {'row' if len(records) == 1 else 'rows'} taken from {path.name}"
+            self.say("wrong" if sentences else "note", "; ".join([taken, *sentences[:1]]))
+            if len(sentences) > 1:
+                Sentences(self, f"What {path.name} holds that was not taken", sentences).open()
+
+        if records:
+            self.keeper.keep(self.spec.id, records, told, lambda error: told(str(error)))
+        else:
+            told()
 
 
 def _slug(name: str) -> str:

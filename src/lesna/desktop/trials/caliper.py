@@ -25,7 +25,8 @@ from lesna.physics import Array
 _LARGEST, _SIDE = 20_000_000, 12_000
 #: how far from a click a border is looked for [px of the picture], and over how many it is smoothed
 _REACH, _SMOOTH = 14.0, 5
-#: lands that the simulated camera sees one after the other [mm]
+#: name of a simulated picture, and lands that the camera sees one after the other [mm]
+_SIMULATED = "simulated edge.png"
 _LANDS = (0.08, 0.15, 0.24)
 
 
@@ -209,7 +210,7 @@ class CaliperDialog(QDialog):
         self._taken += 1
         self.content, self.plate.image = found.content, picture_of(found.content)
         self.known = SCALE_BAR
-        self._take("simulated edge.png")
+        self._take(_SIMULATED)
 
     def _take(self, name: str) -> None:
         self.name = name
@@ -249,6 +250,10 @@ class CaliperDialog(QDialog):
         self.use.setEnabled(self.land is not None)
         if self.plate.image.isNull():
             self.words.setText("Open a picture of the edge, or take one with the simulated camera.")
+        elif self.mm_per_pixel is None and self.name == _SIMULATED:
+            self.words.setText(
+                f"Click both ends of the white bar, which is {units.LENGTH.full(SCALE_BAR, system)} long."
+            )
         elif self.mm_per_pixel is None:
             self.words.setText(
                 "Click both ends of a length that you know: the cutting diameter, a line of a scale, the depth of cut."

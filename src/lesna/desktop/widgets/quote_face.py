@@ -29,6 +29,8 @@ from lesna.report.quote import change_words, csv_of, cut_words, quote_html, sour
 _TIPS = ("of the machine, worn edges changed in their share", "what says how long it takes",
          "a part in nine of ten batches, since edge lives are not known to the minute", "edges that a part uses up",
          "what the machine's time of a part costs", "what its edges cost")  # fmt: skip
+#: width of the labels of what is typed [px]
+_GIVEN = 150
 
 
 class QuoteFace(AnswerFace):
@@ -65,10 +67,12 @@ class QuoteFace(AnswerFace):
         self.values: list[tuple[Words, Words]] = []
         self.source = Words()
         self.source.setObjectName("faint")
+        self.source.setWordWrap(True)
         given = QGridLayout()
         given.setHorizontalSpacing(18)
         given.setVerticalSpacing(2)
         for place, field in enumerate(self.given):
+            field.label.setFixedWidth(_GIVEN)
             given.addWidget(field, place // 2, place % 2)
         save = QHBoxLayout()
         self.save_table = QPushButton("Save as CSV ...")

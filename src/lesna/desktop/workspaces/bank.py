@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, cast
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QHeaderView, QPushButton, QVBoxLayout, QWidget
 
+from lesna.data.stored import STORED_TABLES
 from lesna.desktop.bank.beside_face import BesideFace
 from lesna.desktop.bank.run_plan_face import RunPlanFace
 from lesna.desktop.cut_answers import CutAnswers
@@ -37,11 +38,14 @@ from lesna.planning.cut.features import volume
 from lesna.planning.cut.result import Result
 
 if TYPE_CHECKING:
-    from lesna.bank.store import Bank, Change, Kept
+    from lesna.bank.store import Bank, Change, Kept, Kind
 
 #: kinds that are shown beside readings, and what a face calls them
-_KINDS = (("recipes", "Recipes"), ("standards", "Standards"), ("tools", "Tools"), ("holders", "Holders"), ("machines", "Machines"),
-          ("materials", "Materials"))  # fmt: skip
+_KINDS = (("recipes", "Recipes"), ("standards", "Standards"), ("library", "Library"))
+#: what a row of the library is called
+_ROWS = {
+    "tools": "tool", "holders": "holder", "machines": "machine", "materials": "material", "cutting_data": "starting values",
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -71,7 +75,7 @@ class BankWorkspace(QWidget):
         )
         self.records = {
             kind: plain_table(
-                name, ("Name", "proof", "distance") if kind == "recipes" else ("Name", "for", "changed"), 6
+                name, ("Name", "proof", "distance") if kind == "recipes" else ("Name", "for", "changed by", "on"), 6
             )
             for kind, name in _KINDS
         }
@@ -178,7 +182,8 @@ class BankWorkspace(QWidget):
             for like in shelves.like if kind == "recipes" else ():
                 add_row(table, (like.name, proof_words(like), f"{like.distance:.2f}"), ("", "", "0 is the same set-up"))
             for kept in shelves.records[kind] if kind != "recipes" else ():
-                add_row(table, (kept.name, _for(kept.data), kept.at[:10]), ("", "", kept.who))
+                what = _ROWS.get(kept.kind) or _for(kept.data)
+                add_row(table, (kept.name, what, kept.who, kept.at[:10]), ("", "", "", f"version {kept.version}"))
         bank = self.shop.bank
         assert bank is not None  # shelves came of it
         where = "sample bank, this window's own copy" if self.shop.sample else bank.label
@@ -214,6 +219,7 @@ class BankWorkspace(QWidget):
 
         self.correct.setVisible(kind == "readings")
         lines: list[str] = []
+        kept_as = kind
         if kind == "readings":
             reading = self.shelves.readings[place]
             title = f"{reading.edge} at {reading.minutes:g} min"
@@ -224,6 +230,7 @@ class BankWorkspace(QWidget):
             lines = _likeness_lines(like) + self._conversions(like) + self._taken(like)
         else:
             kept = self.shelves.records[kind][place]
+            kept_as = kept.kind
             title, data, name = kept.name, kept.data, kept.name
         self.adopt.setVisible(kind == "recipes")
         self.detail.title.setText(title)
@@ -233,7 +240,7 @@ class BankWorkspace(QWidget):
         self.shop.runner.cancel("bank picture")  # that of the entry before
         if kind == "readings":
             self._behind("picture", lambda: _picture_at(bank, reading), self._show_picture)
-        self._behind("history", lambda: bank.history(kind, name), self._show_past)
+        self._behind("history", lambda: bank.history(kept_as, name), self._show_past)
 
     def _show_picture(self, content: bytes | None) -> None:
         """The picture that was measured for a look, where one is kept."""
@@ -389,7 +396,10 @@ def _shelves(bank: Bank, result: Result, shelf: Shelf) -> Shelves:
     from lesna.data.places import shop_folder
 
     newest = sorted(bank.readings(), key=lambda one: (one.taken_on, one.trial, one.edge, one.minutes), reverse=True)
-    records = {kind: tuple(bank.records(kind)) for kind, _ in _KINDS}  # type: ignore[arg-type]
+    records: dict[str, tuple[Kept, ...]] = {
+        "recipes": tuple(bank.records("recipes")), "standards": tuple(bank.records("standards")),
+        "library": tuple(one for what in STORED_TABLES for one in bank.records(cast("Kind", what))),
+    }  # fmt: skip
     like = like_this(result, [(one.name, one.data) for one in records["recipes"]], shelf)
     waits = len(waiting(folder_beside(shop_folder())))
     return Shelves(tuple(newest[:_MOST_ROWS]), records, bank.counts(), waits, tuple(like[:_MOST_ROWS]))
