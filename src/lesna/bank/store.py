@@ -143,6 +143,8 @@ class Bank:
         self.url = url_of(str(address))
         opened = open_store(self.url, make=make)
         self._engine, self.schema, self.read_only = opened.engine, opened.schema, opened.read_only
+        #: records of a kind as they were read last, with the newest change of their history then
+        self._records: dict[str, tuple[int | None, list[Kept]]] = {}
 
     def close(self) -> None:
         """Gives its connections back."""
@@ -304,10 +306,17 @@ class Bank:
     # records
 
     def records(self, kind: Kind) -> list[Kept]:
-        """Records of a kind, by name."""
+        """Records of a kind, by name; read anew only where one of them was changed since."""
         query = select(records).where(records.c.kind == kind, records.c.data != "").order_by(records.c.name)
+        newest = select(func.max(history.c.id)).where(history.c.kind == kind)
         with self._reading() as connection:
-            return [_kept(row) for row in connection.execute(query)]
+            change = connection.scalar(newest)
+            known = self._records.get(kind)
+            if known is not None and change is not None and known[0] == change:
+                return list(known[1])
+            found = [_kept(row) for row in connection.execute(query)]
+        self._records[kind] = change, found
+        return list(found)
 
     def record(self, kind: Kind, name: str) -> Kept | None:
         """One record, None where there is none."""

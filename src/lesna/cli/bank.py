@@ -136,7 +136,7 @@ def like_command(job_file: Path, name: str, most: int, address: str | None, as_j
     with about(job_file):
         result = evaluate(job, chosen(job, job_file, name)[0], library, wait=False)
     with open_bank(address) as opened, about(Path(opened.label)):
-        found = like_this(result, [(one.name, one.data) for one in opened.records("recipes")], library)[:most]
+        found = like_this(result, [(one.name, one.data) for one in opened.records("recipes")], library, most)
     if as_json:
         print_json({"lesna": 1, "cut": name, "like": like_data(found)})
     else:

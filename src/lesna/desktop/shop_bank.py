@@ -26,6 +26,7 @@ from lesna.model.trials import Reading
 from lesna.model.work import Pulse
 
 if TYPE_CHECKING:
+    from lesna.bank.known_recipes import KnownRecipes
     from lesna.bank.lessons import Lessons
     from lesna.bank.store import Bank, Source
 
@@ -70,6 +71,7 @@ class ShopBank(QObject):
         self.address, self.sample = address or bank_address(), sample
         self.bank: Bank | None = None
         self.lessons: Lessons | None = None
+        self.recipes: KnownRecipes | None = None
         #: why it cannot be opened, in words
         self.trouble = ""
         #: whether that is a server that does not answer: it is tried again with the next write
@@ -109,6 +111,7 @@ class ShopBank(QObject):
         self.runner.run("bank opened", work, self._take, self._refuse, queue="disk")
 
     def _take(self, bank: Bank | FileProblem) -> None:
+        from lesna.bank.known_recipes import KnownRecipes
         from lesna.bank.lessons import Lessons
 
         self.is_away = isinstance(bank, FileProblem)
@@ -118,6 +121,7 @@ class ShopBank(QObject):
         self.bank, self.trouble = bank, ""
         self.lessons = Lessons(bank, self.session.library)
         self.lessons.hurried = threading.get_ident()
+        self.recipes = KnownRecipes(bank, self.session.library)
         self.session.library.lessons = self.lessons.of
         if not self.sample:
             self._others.start()

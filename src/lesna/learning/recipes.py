@@ -7,11 +7,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
 from lesna.learning.fit import Fit
 from lesna.learning.settings import columns_of, scope_of, scope_told
-from lesna.learning.trust import differences, trust
+from lesna.learning.trust import SetUp, differences, trust
 from lesna.model.kept import Shelf
 from lesna.model.trials import Reading
+from lesna.physics import Array
 from lesna.physics.edge.chip import greatest_thickness
 from lesna.planning.cut.levels import depth_of
 from lesna.planning.cut.result import Result
@@ -21,7 +24,11 @@ OF_SETUP = ("material", "hardness_hrc", "tool_kind", "DC", "ZEFP", "RE", "KAPR",
             "holder", "machine", "coolant", "strategy", "direction")  # fmt: skip
 _OF_SET = ("ae_mm", "ap_mm", "n_rpm", "vf_mm_min")
 #: how much each further difference counts beside trust: ln of stepover, depth, feed per tooth and stick-out, each over the diameter
-_PER_STEPOVER, _PER_DEPTH, _PER_FEED, _PER_STICK_OUT, _OTHER_STRATEGY = 0.5, 0.25, 0.25, 0.5, 0.3
+_SHARES = (("stepover over the diameter", 0.5), ("depth over the diameter", 0.25), ("feed per tooth over the diameter", 0.25),
+           ("stick-out over the diameter", 0.5))  # fmt: skip
+_OTHER_STRATEGY = 0.3
+#: fields by which set-ups of recipes are told apart
+_TELLING = ("material", "hardness_hrc", "tool_kind", "DC", "substrate", "coating", "coolant", "machine", "holder")
 #: distance of a recipe whose material nobody knows here
 _STRANGE = 9.0
 #: how far an edge may have run from what it proves [-]
@@ -87,7 +94,9 @@ def takes(data: Mapping[str, Any], removed: float) -> tuple[float, float | None]
     return (removed / q, removed / an_edge if an_edge else None) if q else None
 
 
-def like_this(result: Result, recipes: Sequence[tuple[str, Mapping[str, Any]]], shelf: Shelf) -> list[Like]:
+def like_this(
+    result: Result, recipes: Sequence[tuple[str, Mapping[str, Any]]], shelf: Shelf, most: int | None = None
+) -> list[Like]:
     """Recipes by how far they are from a cut, the nearest first; of two as near the one with more behind it.
 
     Parameters
@@ -98,39 +107,92 @@ def like_this(result: Result, recipes: Sequence[tuple[str, Mapping[str, Any]]], 
         Names and data, as the bank keeps them.
     shelf : Shelf
         Library that materials are looked up in.
+    most : int or None
+        How many are told; all where left out.
     """
-    found = [_likeness(result, name, data, shelf) for name, data in recipes]
-    return sorted(
-        found, key=lambda one: (round(one.distance, 6), -one.data.get("evidence", {}).get("minutes", 0.0), one.name)
-    )
+    return RecipeIndex(recipes, shelf).like(result, most)
 
 
-def _likeness(result: Result, name: str, data: Mapping[str, Any], shelf: Shelf) -> Like:
-    setup, chosen = data.get("setup", {}), data.get("set", {})
-    scope, there = scope_of(result.setup.parts), scope_told(setup, shelf)
-    if there is None:
-        return Like(name, data, _STRANGE, (("material", scope.material, str(setup.get("material", "not given"))),))
-    told = differences(scope, there)
-    distance = abs(math.log(max(trust(scope, there), math.exp(-_STRANGE))))
+class RecipeIndex:
+    """Recipes made ready to be searched again and again: their set-ups told apart once, their shares as logarithms.
+
+    Parameters
+    ----------
+    recipes : sequence of (str, mapping)
+        Names and data, as the bank keeps them.
+    shelf : Shelf
+        Library that materials are looked up in.
+    """
+
+    def __init__(self, recipes: Sequence[tuple[str, Mapping[str, Any]]], shelf: Shelf) -> None:
+        self._recipes = sorted(recipes, key=lambda one: one[0])  # of two that are alike in all the first by name
+        numbers: dict[tuple[Any, ...], int] = {}
+        #: set-ups that differ, None where nobody knows the material, and which of them each recipe has
+        self._scopes: list[SetUp | None] = []
+        self._of = np.zeros(len(recipes), dtype=int)
+        self._shares = np.full((len(recipes), len(_SHARES)), np.nan)
+        for place, (_, data) in enumerate(self._recipes):
+            setup = data.get("setup", {})
+            key = tuple(setup.get(name) for name in _TELLING)
+            if key not in numbers:
+                numbers[key] = len(self._scopes)
+                self._scopes.append(scope_told(setup, shelf))
+            self._of[place] = numbers[key]
+            self._shares[place] = _shares_of(data)
+        self._strategies = [data.get("setup", {}).get("strategy") for _, data in self._recipes]
+        self._minutes = np.array(
+            [data.get("evidence", {}).get("minutes", 0.0) for _, data in self._recipes], dtype=float
+        )
+
+    def like(self, result: Result, most: int | None = None) -> list[Like]:
+        """The recipes nearest to a cut (see `like_this`)."""
+        parts = result.setup.parts
+        here, strategy = scope_of(parts), parts.cut.strategy
+        far = np.array(
+            [
+                _STRANGE if there is None else -math.log(max(trust(here, there), math.exp(-_STRANGE)))
+                for there in self._scopes
+            ]
+        )
+        mine = _own_shares(result)
+        off = np.abs(np.log(mine / self._shares))
+        off = np.where(off > _SAME, off, 0.0)  # what is not said makes no difference
+        beside = off @ np.array([weight for _, weight in _SHARES])
+        beside += _OTHER_STRATEGY * np.array([other not in (None, strategy) for other in self._strategies], dtype=float)
+        known = np.array([there is not None for there in self._scopes], dtype=bool)
+        distance = (far[self._of] + np.where(known[self._of], beside, 0.0)) if len(self._recipes) else np.zeros(0)
+        ranks = zip(np.round(distance, 6).tolist(), (-self._minutes).tolist(), range(len(distance)), strict=True)
+        order = [place for _, _, place in sorted(ranks)]
+        return [self._like(place, float(distance[place]), here, strategy, mine) for place in order[:most]]
+
+    def _like(self, place: int, distance: float, here: SetUp, strategy: str, mine: Array) -> Like:
+        """A recipe with all that differs: what, here, there."""
+        name, data = self._recipes[place]
+        there = self._scopes[self._of[place]]
+        if there is None:
+            told = [("material", here.material, str(data.get("setup", {}).get("material", "not given")))]
+            return Like(name, data, distance, tuple(told))
+        told = differences(here, there)
+        for (what, _), own, other in zip(_SHARES, mine, self._shares[place], strict=True):
+            if other > 0 and abs(math.log(own / other)) > _SAME:
+                told.append((what, f"{own:.3g}", f"{other:.3g}"))
+        if self._strategies[place] not in (None, strategy):
+            told.append(("strategy", strategy.replace("_", " "), str(self._strategies[place]).replace("_", " ")))
+        return Like(name, data, distance, tuple(told))
+
+
+def _own_shares(result: Result) -> Array:
+    """Stepover, depth, feed per tooth and stick-out of a cut over its diameter [-]."""
     cut, DC = result.setup.parts.cut, result.setup.parts.tool.DC
-    other = float(setup.get("DC") or DC)
-    for what, here, beyond, weight in (
-        ("stepover over the diameter", cut.ae_mm / DC, _over(chosen.get("ae_mm"), other), _PER_STEPOVER),
-        ("depth over the diameter", cut.ap_mm / DC, _over(chosen.get("ap_mm"), other), _PER_DEPTH),
-        ("feed per tooth over the diameter", float(result.state.fz) / DC, _over(chosen.get("fz_mm"), other), _PER_FEED),
-        ("stick-out over the diameter", cut.stick_out_mm / DC, _over(setup.get("stick_out_mm"), other), _PER_STICK_OUT),
-    ):
-        if beyond is not None and abs(math.log(here / beyond)) > _SAME:
-            distance += weight * abs(math.log(here / beyond))
-            told.append((what, f"{here:.3g}", f"{beyond:.3g}"))
-    if setup.get("strategy") not in (None, cut.strategy):
-        distance += _OTHER_STRATEGY
-        told.append(("strategy", cut.strategy.replace("_", " "), str(setup["strategy"]).replace("_", " ")))
-    return Like(name, data, distance, tuple(told))
+    return np.array([cut.ae_mm, cut.ap_mm, float(result.state.fz), cut.stick_out_mm]) / DC
 
 
-def _over(value: Any, DC: float) -> float | None:
-    return float(value) / DC if value else None
+def _shares_of(data: Mapping[str, Any]) -> list[float]:
+    """The same of a recipe; not a number where it does not say."""
+    setup, chosen = data.get("setup", {}), data.get("set", {})
+    DC = setup.get("DC")
+    values = (chosen.get("ae_mm"), chosen.get("ap_mm"), chosen.get("fz_mm"), setup.get("stick_out_mm"))
+    return [value / DC if DC and value else math.nan for value in values]
 
 
 def adopted(result: Result, data: Mapping[str, Any]) -> tuple[dict[str, Any], list[Converted]]:

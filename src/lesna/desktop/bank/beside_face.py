@@ -14,13 +14,14 @@ from lesna.desktop.widgets.painting import scrolled
 from lesna.desktop.widgets.plain_table import add_row, plain_table
 from lesna.desktop.widgets.words import Words
 from lesna.learning.beside import APART, ROWS, SOURCES, Column, beside
-from lesna.learning.recipes import like_this
 from lesna.model.errors import InputError
 from lesna.model.kept import Shelf
 from lesna.planning.cut.result import Result
 from lesna.planning.telling.figures import FIGURES
 
 _TARGET = "book, model, bank"
+#: recipes that are looked at
+_NEAREST = 100
 
 
 class BesideFace(QWidget):
@@ -98,9 +99,9 @@ def _words(columns: tuple[Column, ...]) -> list[str]:
 
 
 def _columns(result: Result, shelf: Shelf, shop: ShopBank) -> tuple[Column, ...]:
-    recipes = [] if shop.bank is None else [(one.name, one.data) for one in shop.bank.records("recipes")]
+    like = [] if shop.recipes is None else shop.recipes.like(result, _NEAREST)
     try:
         fit = shop.fit(result.setup.parts)
     except InputError:
         fit = None  # the tables know no life for it
-    return beside(result, fit, like_this(result, recipes, shelf), shelf)
+    return beside(result, fit, like, shelf)

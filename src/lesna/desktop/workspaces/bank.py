@@ -23,14 +23,13 @@ from lesna.desktop.widgets.faces import FacesPanel
 from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.plain_table import add_row, chosen_row, plain_table
 from lesna.desktop.widgets.words import Words
-from lesna.learning.recipes import Converted, Like, adopted, like_this, takes
+from lesna.learning.recipes import Converted, Like, adopted, takes
 from lesna.learning.told_batch import proof_words
 from lesna.model import units
 from lesna.model.errors import LesnaError
 from lesna.model.facts import fact_of
 from lesna.model.files import write_atomic
 from lesna.model.job import Cut
-from lesna.model.kept import Shelf
 from lesna.model.shown import counted
 from lesna.model.standard import standard_name
 from lesna.model.trials import RETIRED, WEAR_KINDS, Reading
@@ -38,6 +37,7 @@ from lesna.planning.cut.features import volume
 from lesna.planning.cut.result import Result
 
 if TYPE_CHECKING:
+    from lesna.bank.known_recipes import KnownRecipes
     from lesna.bank.store import Bank, Change, Kept, Kind
 
 #: kinds that are shown beside readings, and what a face calls them
@@ -169,8 +169,9 @@ class BankWorkspace(QWidget):
         if bank is None:
             self._say(trouble or _NOTHING, wrong=bool(trouble))
             return
-        result, shelf = self.session.result, self.session.shelf
-        self._behind("shelves", lambda: _shelves(bank, result, shelf), self._show)
+        result, recipes = self.session.result, self.shop.recipes
+        assert recipes is not None  # there with its bank
+        self._behind("shelves", lambda: _shelves(bank, recipes, result), self._show)
 
     def _show(self, shelves: Shelves) -> None:
         self.shelves = shelves
@@ -391,7 +392,7 @@ def _has_copy(address: str) -> bool:
     return path is not None and backup_of(path).exists()
 
 
-def _shelves(bank: Bank, result: Result, shelf: Shelf) -> Shelves:
+def _shelves(bank: Bank, recipes: KnownRecipes, result: Result) -> Shelves:
     from lesna.bank.waiting import folder_beside, waiting
     from lesna.data.places import shop_folder
 
@@ -400,9 +401,9 @@ def _shelves(bank: Bank, result: Result, shelf: Shelf) -> Shelves:
         "recipes": tuple(bank.records("recipes")), "standards": tuple(bank.records("standards")),
         "library": tuple(one for what in STORED_TABLES for one in bank.records(cast("Kind", what))),
     }  # fmt: skip
-    like = like_this(result, [(one.name, one.data) for one in records["recipes"]], shelf)
+    like = recipes.like(result, _MOST_RECIPES)
     waits = len(waiting(folder_beside(shop_folder())))
-    return Shelves(tuple(newest[:_MOST_ROWS]), records, bank.counts(), waits, tuple(like[:_MOST_ROWS]))
+    return Shelves(tuple(newest[:_MOST_ROWS]), records, bank.counts(), waits, tuple(like))
 
 
 def _likeness_lines(like: Like) -> list[str]:
@@ -439,6 +440,8 @@ _SAME_LOOK = 0.5
 _PICTURE = 290
 #: rows of readings that the table holds
 _MOST_ROWS = 2000
+#: recipes that are listed, the nearest
+_MOST_RECIPES = 300
 
 
 def _for(data: dict[str, Any]) -> str:
