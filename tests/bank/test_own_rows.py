@@ -53,7 +53,9 @@ class OwnRows(unittest.TestCase):
         self.assertTrue((self.folder / "tools.json.moved").exists())
 
     def test_a_file_with_trouble_stays_and_says_so(self) -> None:
-        (self.folder / "tools.csv").write_text("id,kind,DC,ZEFP,APMX\nown-bad,square,minus,4,9\nown-good,square,8,4,16\n")
+        (self.folder / "tools.csv").write_text(
+            "id,kind,DC,ZEFP,APMX\nown-bad,square,minus,4,9\nown-good,square,8,4,16\n"
+        )
         keep_row(self.bank, "tools", OWN, stored_rows(self.bank), ANNA)
         Shop(self.folder).keep("holders", LIBRARY.holders["collet"].with_values(id="own-collet"))
         moved = move_in(self.bank, self.folder, BEN)

@@ -178,7 +178,12 @@ class TrialCommands(CommandTest):
         plan = self.answer("bank", "plan", sized, "--hours", "6")
         self.assertGreater(plan["parts"], 0)
         self.assertEqual(len(plan["cuts"][0]["changes_h"]), plan["cuts"][0]["edges"] - 1)
-        for command in (("like", support.HINGE, "--cut", "Pin slot"), ("quote", sized), ("plan", sized)):
+        beside = self.answer("bank", "beside", support.HINGE, "--cut", "Pin slot")
+        self.assertIsNone(beside["book"]["figures"])
+        self.assertIn("proven by", beside["bank"]["says"])
+        self.assertGreater(beside["model"]["figures"]["vc_m_min"], 0)
+        for command in (("like", support.HINGE, "--cut", "Pin slot"), ("beside", support.HINGE, "--cut", "Pin slot"), ("quote", sized),
+                        ("plan", sized, "-o", self.folder / "plan.html")):  # fmt: skip
             self.assertEqual(self.call("bank", *command)[0], 0)
         self.assertIn("not known", self.refused("bank", "plan", self.job))
         self.assertIn("is not in the range", self.call("bank", "plan", sized, "--survival", "1")[2])

@@ -143,6 +143,36 @@ def like_command(job_file: Path, name: str, most: int, address: str | None, as_j
         tell("\n".join(like_lines(found)) or "no recipe is kept yet")
 
 
+@bank.command("beside")
+@click.argument("job_file", metavar="JOB", type=click.Path(path_type=Path))
+@click.option("--cut", "name", required=True, help="The cut of this name.")
+@bank_option
+@_JSON
+def beside_command(job_file: Path, name: str, address: str | None, as_json: bool) -> None:
+    """Book, model and bank for a cut, with what they part by and why."""
+    from lesna.bank.lessons import Lessons
+    from lesna.learning.beside import beside
+    from lesna.learning.recipes import like_this
+    from lesna.learning.told_beside import beside_data, beside_lines
+    from lesna.planning.evaluate import evaluate
+
+    job = open_job(job_file)
+    library = taught_library(address)
+    with about(job_file):
+        result = evaluate(job, chosen(job, job_file, name)[0], library, wait=False)
+    with open_bank(address) as opened, about(Path(opened.label)):
+        like = like_this(result, [(one.name, one.data) for one in opened.records("recipes")], library)
+        try:
+            fit = Lessons(opened, library).fit(result.setup.parts)
+        except InputError:
+            fit = None  # the tables know no life for it
+    found = beside(result, fit, like, library)
+    if as_json:
+        print_json({"lesna": 1, "cut": name, **beside_data(found)})
+    else:
+        tell("\n".join(beside_lines(found, job.units)))
+
+
 @bank.command("quote")
 @click.argument("job_file", metavar="JOB", type=click.Path(path_type=Path))
 @click.option("--parts", type=click.IntRange(1), help="Parts of the batch; those of the job where left out.")

@@ -13,7 +13,8 @@ from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.painting import scrolled
 from lesna.desktop.widgets.plain_table import add_row, plain_table
 from lesna.desktop.widgets.words import Words
-from lesna.learning.beside import APART, ROWS, SOURCES, Column, beside
+from lesna.learning.beside import ROWS, SOURCES, Column, beside
+from lesna.learning.told_beside import source_lines
 from lesna.model.errors import InputError
 from lesna.model.kept import Shelf
 from lesna.planning.cut.result import Result
@@ -81,21 +82,7 @@ class BesideFace(QWidget):
                     item = self.table.item(self.table.rowCount() - 1, 2 + place)
                     assert item is not None  # was added just now
                     item.setForeground(THEME.color("accent"))
-        self.says.setText("\n".join(_words(columns)))
-
-
-def _words(columns: tuple[Column, ...]) -> list[str]:
-    """Where each column comes from, what was converted, and why it is off the model."""
-    lines = []
-    for column in columns:
-        lines.append(f"{SOURCES[column.source]}: {column.says}")
-        lines += [f"   {turn}" for turn in column.conversions]
-        lines += [
-            f"   {FIGURES[id].label} is {factor:.2f} times the model's: {why}" for id, factor, why in column.apart
-        ]
-    if any(column.apart for column in columns):
-        lines.append(f"What is more than {APART:.0%} off the model is marked; a trial settles which one is right.")
-    return lines
+        self.says.setText("\n".join(source_lines(columns)))
 
 
 def _columns(result: Result, shelf: Shelf, shop: ShopBank) -> tuple[Column, ...]:

@@ -154,14 +154,8 @@ class RunPlanFace(QWidget):
             coolant_hours=typed.get("coolant_hours"),
         )  # fmt: skip
         for key, field in self.fields.items():
-            own = (
-                ""
-                if key in typed or key == "hours"
-                else "the machine's own"
-                if getattr(watch, key) is not None
-                else "not known"
-            )
-            field.show_value(getattr(watch, key), self.session.system, hint=own)
+            field.show_value(getattr(watch, key), self.session.system)
+            field.edit.setToolTip("typed here" if key in typed else "the machine's own, from its row in the library")
         try:
             plan = run_plan(results, watch)
         except InputError as error:

@@ -24,6 +24,7 @@ def plain_table(name: str, columns: Sequence[str], least_rows: int) -> QTableWid
     table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
     table.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
     table.setShowGrid(False)
+    table.setWordWrap(False)
     table.setTabKeyNavigation(False)
     table.verticalHeader().hide()
     table.verticalHeader().setDefaultSectionSize(ROW)

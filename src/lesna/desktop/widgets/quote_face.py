@@ -29,6 +29,8 @@ from lesna.report.quote import change_words, csv_of, cut_words, quote_html, sour
 _TIPS = ("of the machine, worn edges changed in their share", "what says how long it takes",
          "a part in nine of ten batches, since edge lives are not known to the minute", "edges that a part uses up",
          "what the machine's time of a part costs", "what its edges cost")  # fmt: skip
+#: lines of sums under each other
+_LINES = 7
 #: width of the labels of what is typed [px]
 _GIVEN = 150
 
@@ -61,7 +63,7 @@ class QuoteFace(AnswerFace):
             table.setSelectionMode(QTableWidget.SelectionMode.NoSelection)
             table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.sums = QGridLayout()
-        self.sums.setColumnStretch(5, 1)
+        self.sums.setColumnStretch(4, 1)
         self.sums.setHorizontalSpacing(28)
         self.sums.setVerticalSpacing(1)
         self.values: list[tuple[Words, Words]] = []
@@ -124,7 +126,7 @@ class QuoteFace(AnswerFace):
                 self.values.append((Words(), Words()))
                 self.values[place][0].setObjectName("faint")
                 self.values[place][1].setAlignment(Qt.AlignmentFlag.AlignRight)
-                row_place, column = place % 5, 2 * (place // 5)
+                row_place, column = place % _LINES, 2 * (place // _LINES)
                 self.sums.addWidget(self.values[place][0], row_place, column)
                 self.sums.addWidget(self.values[place][1], row_place, column + 1)
             for words, text in zip(self.values[place], (name, value), strict=True):
