@@ -1,8 +1,10 @@
 """Both palettes are readable, the shipped type holds every sign, every control has a name."""
 
+import gc
 import re
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from PySide6.QtGui import QColor, QRawFont
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
@@ -10,7 +12,7 @@ from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
 import lesna
 from lesna.data.places import shipped_folder
 from lesna.desktop.theme import DAY, NIGHT, TEMPER, Palette, temper
-from tests.desktop.driver import WindowTest
+from tests.desktop.driver import APP, WindowTest, wait_for
 
 
 def contrast(a: str, b: str) -> float:
@@ -65,3 +67,38 @@ class Names(WindowTest):
         self.running.window.grab()
         self.assertLessEqual(self.bench.width(), self.running.window.width())
         self.assertLess(self.bench.top.title.width(), 380)
+
+
+class Pages(WindowTest):
+    def test_pages_that_nobody_sees_pay_nothing_for_a_theme_and_come_back_in_it(self) -> None:
+        page = self.bench.page("setup")
+        self.bench.show_step(0)
+        self.bench.show_step(1)
+        self.bench.switch_theme()
+        self.assertIsNone(page.parentWidget())
+        self.bench.show_step(0)
+        APP.processEvents()
+        self.assertTrue(page.isVisible())
+        self.assertIs(self.bench.page("setup"), page)
+        field = page.findChild(QLineEdit)
+        self.assertEqual(field.grab().toImage().pixelColor(4, 4).name().upper(), NIGHT.field.upper())
+        self.bench.switch_theme()
+
+    def test_a_step_that_was_left_goes_out_of_the_window_by_itself(self) -> None:
+        self.bench.show_step(0)
+        page = self.bench.page("setup")
+        self.bench.show_step(1)
+        wait_for(lambda: page.parentWidget() is None)
+        self.assertEqual(len(self.bench._aside), 1)
+
+    def test_garbage_is_collected_in_quiet_moments_only(self) -> None:
+        collector, session = self.running.collector, self.session
+        wait_for(lambda: self.running.runner.is_idle)
+        with mock.patch.object(gc, "get_count", return_value=(0, 0, 9)):
+            self.assertTrue(collector.look())
+            session.is_dragging = True
+            self.assertFalse(collector.look())
+            session.is_dragging = False
+        with mock.patch.object(gc, "get_count", return_value=(0, 0, 0)):
+            self.assertFalse(collector.look())
+        self.assertGreater(gc.get_threshold()[2], 1000)

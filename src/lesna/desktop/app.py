@@ -26,6 +26,7 @@ from lesna.desktop.window import MainWindow
 
 if TYPE_CHECKING:
     from lesna.data.library import Library
+    from lesna.desktop.collecting import Collector
     from lesna.desktop.cut_answers import CutAnswers
     from lesna.desktop.recovery import Autosave, Recovery
     from lesna.desktop.runner import Runner
@@ -50,6 +51,7 @@ class OpenWindow:
     answers: CutAnswers
     runner: Runner
     autosave: Autosave
+    collector: Collector
 
     def close(self, *, wait: bool = True) -> bool:
         """Ends the threads, or says whether one still runs; unsaved work that was given up is forgotten."""
@@ -58,6 +60,7 @@ class OpenWindow:
         self.session.close()
         self.autosave.forget()
         self.answers.bank.close()
+        self.collector.close()
         engine.end_apart()
         return self.runner.close(wait=wait)
 
@@ -104,6 +107,7 @@ def furnish(
 ) -> OpenWindow:
     """Puts the workbench with a job into a window; `sample` for a copy of the sample bank in place of the shop's own."""
     from lesna.data.library import Library
+    from lesna.desktop.collecting import Collector
     from lesna.desktop.cut_answers import CutAnswers
     from lesna.desktop.recovery import Autosave, find_recovered, recovery_folder
     from lesna.desktop.runner import Runner
@@ -129,7 +133,7 @@ def furnish(
         _offer(bench, lost)
     answers.bank.begin()
     gc.freeze()  # what is loaded now stays: collections during a drag need not look at it again
-    return OpenWindow(window, bench, session, answers, runner, autosave)
+    return OpenWindow(window, bench, session, answers, runner, autosave, Collector(session, runner))
 
 
 def start(job_file: Path | None = None, *, recover: bool = True, sample: bool = False) -> OpenWindow:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtWidgets import QStackedWidget, QWidget
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QDialog, QStackedWidget, QWidget
 
 from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.session import Session
@@ -13,6 +14,9 @@ from lesna.desktop.workspaces import STEPS
 
 if TYPE_CHECKING:
     from lesna.desktop.records.library_window import LibraryWindow
+
+#: a step that was left is out of mind after so long
+_CALM_MS = 1500
 
 
 class Steps(QWidget):
@@ -26,24 +30,64 @@ class Steps(QWidget):
         self.library: LibraryWindow | None = None
         self._places = {step.id: self.pages.addWidget(QWidget()) for step in STEPS}
         self._built: dict[str, Any] = {}
+        #: steps whose pages are out of the window
+        self._aside: list[str] = []
+        self._calm = QTimer(self)
+        self._calm.setSingleShot(True)
+        self._calm.setInterval(_CALM_MS)
+        self._calm.timeout.connect(self._while_calm)
 
     def page(self, id: str) -> Any:
         """The page of a step, built the first time it is asked for."""
         if id not in self._built:
             page: Any = next(step for step in STEPS if step.id == id).build(self.session, self.answers)
-            place = self._places[id]
-            empty = self.pages.widget(place)
-            assert empty is not None  # every step has its place
-            was_shown = self.pages.currentIndex() == place
-            self.pages.removeWidget(empty)
-            empty.deleteLater()
-            self.pages.insertWidget(place, page)
-            if was_shown:
-                self.pages.setCurrentIndex(place)
+            self._put(id, page).deleteLater()
             self._built[id] = page
             if id == "path":
-                page.waits.connect(lambda text: self.route.show_mark(place, text))
+                page.waits.connect(lambda text: self.route.show_mark(self._places[id], text))
+        elif id in self._aside:
+            self._bring_back(id)
         return self._built[id]
+
+    def _put(self, id: str, page: QWidget) -> QWidget:
+        """Puts a page into the place of a step; gives what stood there."""
+        place = self._places[id]
+        former = self.pages.widget(place)
+        assert former is not None  # every step has its place
+        was_shown = self.pages.currentIndex() == place
+        self.pages.removeWidget(former)
+        self.pages.insertWidget(place, page)
+        if was_shown:
+            self.pages.setCurrentIndex(place)
+        return former
+
+    def set_aside(self) -> None:
+        """Takes the pages that nobody sees out of the window; each comes back when it is shown.
+
+        A change of theme is paid for by every widget that is in the window, seen or not: four of five are not.
+        """
+        while self._set_one_aside():
+            pass
+
+    def _set_one_aside(self) -> bool:
+        """Takes out one of them; False where there is none left. What a page has opened beside the window keeps it there."""
+        shown = self.pages.currentWidget()
+        for id, page in self._built.items():
+            is_open = any(dialog.isVisible() for dialog in page.findChildren(QDialog))
+            if page is not shown and id not in self._aside and not is_open:
+                self._put(id, QWidget()).setParent(None)
+                self._aside.append(id)
+                return True
+        return False
+
+    def _while_calm(self) -> None:
+        """One page in a turn, so that the hand never waits for more than one."""
+        if self._set_one_aside():
+            QTimer.singleShot(0, self, self._while_calm)
+
+    def _bring_back(self, id: str) -> None:
+        self._aside.remove(id)
+        self._put(id, self._built[id]).deleteLater()
 
     def show_step(self, index: int) -> None:
         """Opens a step of the route; what is dragged stays where it is, what is typed is taken."""
@@ -51,11 +95,13 @@ class Steps(QWidget):
         self.page(STEPS[index].id)
         self.pages.setCurrentIndex(index)
         self.route.show_step(index)
+        self._calm.start()
 
     def open_library(self) -> None:
         """Shows the library, at the tool of the chosen cut."""
         from lesna.desktop.records.library_window import LibraryWindow
 
         if self.library is None:
-            self.library = LibraryWindow(self.session, self.answers.bank, self)
+            self.library = LibraryWindow(self.session, self.answers.bank)
+            self.destroyed.connect(self.library.deleteLater)
         self.library.open_at("tools", self.session.result.setup.parts.tool.id)

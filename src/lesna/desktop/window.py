@@ -54,6 +54,8 @@ class MainWindow(QMainWindow):
         if self.bench is not None and not self.bench.may_leave():
             event.ignore()
             return
+        if self.bench is not None and self.bench.library is not None:
+            self.bench.library.close()
         self.memory.geometry = self.saveGeometry()
         event.accept()
 

@@ -234,6 +234,7 @@ class Workbench(JobFiles):
 
     def switch_theme(self) -> None:
         """Day or night colours."""
+        self.set_aside()
         THEME.use(NIGHT if THEME.palette is DAY else DAY)
         self.memory.theme = THEME.palette.name
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeySequence, QShortcut
@@ -27,8 +28,8 @@ _NOTE_MS = 6000
 class LibraryWindow(QWidget):
     """A page for each table; rows are used, copied, kept for the shop, exported and imported."""
 
-    def __init__(self, session: Session, shop: ShopBank, parent: QWidget) -> None:
-        super().__init__(parent, Qt.WindowType.Window)
+    def __init__(self, session: Session, shop: ShopBank) -> None:
+        super().__init__()  # no part of the main window, whose style would be paid for here too
         self.session = session
         self._keeper = RowKeeper(session, shop, self)
         self.setObjectName("page")
@@ -63,6 +64,7 @@ class LibraryWindow(QWidget):
         Follower(self, session, self._follow)
         session.library_changed.connect(self._refill)
         THEME.changed.connect(self._restyle)
+        self._style = ""
         self._restyle()
         self._system = session.system
 
@@ -140,5 +142,12 @@ class LibraryWindow(QWidget):
             for page in self._pages.values():
                 page.show_row()
 
+    def showEvent(self, event: Any) -> None:
+        super().showEvent(event)
+        self._restyle()
+
     def _restyle(self) -> None:
-        self.setStyleSheet(style_sheet(THEME.palette))
+        """Takes the colours of the theme, once somebody sees them."""
+        if self._style != THEME.palette.name and (self.isVisible() or not self._style):
+            self._style = THEME.palette.name
+            self.setStyleSheet(style_sheet(THEME.palette))

@@ -62,7 +62,7 @@ def label_plate(painter: QPainter, rect: QRectF, text: str, face: QFont, *, ink:
 
 
 #: time that pieces of a still part may take in one frame [s]
-_A_FRAME = 0.02
+_A_FRAME = 0.008
 
 
 class Panel(QFrame):
