@@ -9,7 +9,8 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from lesna.geometry.region import Region
-from lesna.paths.arcs import fitted
+from lesna.paths import arcs
+from lesna.paths.arcs import Segment, fitted
 from lesna.paths.walls import along_walls
 
 
@@ -34,7 +35,78 @@ def along(start, pieces, count: int = 40):  # type: ignore[no-untyped-def]
     return np.array(points), headings
 
 
+# ---------------------------------------------------------------- the plain form of what is compiled
+
+
+def fits(points: np.ndarray, pieces: list[Segment], tolerance: float) -> bool:
+    inner = np.vstack((points[1:-1], (points[:-1] + points[1:]) / 2))
+    if not len(inner):
+        return True
+    away = np.full(len(inner), np.inf)
+    start = points[0]
+    for piece in pieces:
+        away = np.minimum(away, away_from(inner, start, piece))
+        start = np.array(piece.end)
+    return float(away.max()) <= tolerance and float(beside_chords(points, pieces).max(initial=0.0)) <= tolerance
+
+
+def beside_chords(points: np.ndarray, pieces: list[Segment]) -> np.ndarray:
+    """Distance of places along pieces from the chords that they stand for."""
+    places, start = [], points[0]
+    for piece in pieces:
+        share = np.linspace(0.0, 1.0, 18)[1:-1, None]
+        end = np.array(piece.end)
+        if piece.centre is None:
+            places.append(start + share * (end - start))
+        else:
+            arm = start - np.array(piece.centre)
+            cos, sin = np.cos(share[:, 0] * piece.sweep), np.sin(share[:, 0] * piece.sweep)
+            places.append(
+                np.array(piece.centre) + np.column_stack((arm[0] * cos - arm[1] * sin, arm[0] * sin + arm[1] * cos))
+            )
+        start = end
+    at = np.concatenate(places)
+    a, way = points[:-1], np.diff(points, axis=0)
+    share = np.clip(((at[:, None] - a) * way).sum(axis=2) / (way * way).sum(axis=1), 0.0, 1.0)
+    return np.asarray(np.linalg.norm(at[:, None] - a - share[..., None] * way, axis=2).min(axis=1))
+
+
+def away_from(points: np.ndarray, start: np.ndarray, piece: Segment) -> np.ndarray:
+    """Distance of points from a piece; far where they do not lie beside it."""
+    end = np.array(piece.end)
+    if piece.centre is None:
+        v = end - start
+        size = float(v @ v)
+        if size < 1e-16:
+            return np.full(len(points), np.inf)
+        share = np.clip((points - start) @ v / size, 0, 1)
+        return np.asarray(np.hypot(*(points - start - share[:, None] * v).T))
+    centre = np.array(piece.centre)
+    from_centre = points - centre
+    a = start - centre
+    angle = np.arctan2(a[0] * from_centre[:, 1] - a[1] * from_centre[:, 0], from_centre @ a)
+    share = angle / piece.sweep
+    beside = (share > -0.02) & (share < 1.02)
+    radial = np.abs(np.hypot(*from_centre.T) - math.hypot(*a))
+    return np.asarray(np.where(beside, radial, np.inf))
+
+
 class Arcs(unittest.TestCase):
+    @settings(max_examples=40)
+    @given(
+        bend=st.floats(-0.4, 0.4),
+        off=st.floats(0.0, 0.03),
+        count=st.integers(2, 40),
+        turn=st.floats(-0.6, 0.6),
+    )
+    def test_the_compiled_judgement_is_the_plain_one(self, bend: float, off: float, count: int, turn: float) -> None:
+        share = np.linspace(0, 1, count)
+        points = np.column_stack((10 * share, bend * 10 * share * (1 - share) + off * np.sin(9 * share)))
+        t, u = (np.array((math.cos(a), math.sin(a))) for a in (bend + turn, -bend + turn))
+        pieces = arcs._pair(points[0], t, points[-1], u) or [arcs.Segment(tuple(points[-1].tolist()))]
+        for tolerance in (0.002, 0.01, 0.05, 0.5):
+            self.assertEqual(arcs._fits(points, pieces, tolerance), fits(points, pieces, tolerance))
+
     def test_a_circle_is_a_few_arcs_and_a_line_is_one(self) -> None:
         angle = np.linspace(0, 2 * math.pi, 721)
         circle = np.stack((20 * np.cos(angle), 20 * np.sin(angle)), axis=1)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lesna.physics import Array
+from lesna.physics import Array, engine
 
 #: radii beyond this are straight [mm]
 _STRAIGHT = 5_000.0
@@ -15,8 +15,6 @@ _STRAIGHT = 5_000.0
 _MOST_TURN = math.radians(160.0)
 #: chords that bend by more are a corner that stays one [rad]
 _CORNER = math.radians(40.0)
-#: places along a piece that are looked at
-_LOOKS = 18
 #: first run of chords that is tried as one piece
 _FIRST = 4
 
@@ -159,54 +157,11 @@ def _arc(p: Array, t: Array, q: Array) -> Segment | None:
 
 
 def _fits(points: Array, pieces: list[Segment], tolerance: float) -> bool:
-    inner = np.vstack((points[1:-1], (points[:-1] + points[1:]) / 2))
-    if not len(inner):
-        return True
-    away = np.full(len(inner), np.inf)
-    start = points[0]
-    for piece in pieces:
-        away = np.minimum(away, _away(inner, start, piece))
-        start = np.array(piece.end)
-    # and the pieces beside the chords: between two places far apart an arc may bulge unseen
-    return float(away.max()) <= tolerance and float(_beside_chords(points, pieces).max(initial=0.0)) <= tolerance
-
-
-def _beside_chords(points: Array, pieces: list[Segment]) -> Array:
-    """Distance of places along pieces from the chords that they stand for."""
-    places, start = [], points[0]
-    for piece in pieces:
-        share = np.linspace(0.0, 1.0, _LOOKS)[1:-1, None]
-        end = np.array(piece.end)
-        if piece.centre is None:
-            places.append(start + share * (end - start))
-        else:
-            arm = start - np.array(piece.centre)
-            cos, sin = np.cos(share[:, 0] * piece.sweep), np.sin(share[:, 0] * piece.sweep)
-            places.append(
-                np.array(piece.centre) + np.column_stack((arm[0] * cos - arm[1] * sin, arm[0] * sin + arm[1] * cos))
-            )
-        start = end
-    at = np.concatenate(places)
-    a, way = points[:-1], np.diff(points, axis=0)
-    share = np.clip(((at[:, None] - a) * way).sum(axis=2) / (way * way).sum(axis=1), 0.0, 1.0)
-    return np.asarray(np.linalg.norm(at[:, None] - a - share[..., None] * way, axis=2).min(axis=1))
-
-
-def _away(points: Array, start: Array, piece: Segment) -> Array:
-    """Distance of points from a piece; far where they do not lie beside it."""
-    end = np.array(piece.end)
-    if piece.centre is None:
-        v = end - start
-        size = float(v @ v)
-        if size < 1e-16:
-            return np.full(len(points), np.inf)
-        share = np.clip((points - start) @ v / size, 0, 1)
-        return np.asarray(np.hypot(*(points - start - share[:, None] * v).T))
-    centre = np.array(piece.centre)
-    from_centre = points - centre
-    a = start - centre
-    angle = np.arctan2(a[0] * from_centre[:, 1] - a[1] * from_centre[:, 0], from_centre @ a)
-    share = angle / piece.sweep
-    beside = (share > -0.02) & (share < 1.02)
-    radial = np.abs(np.hypot(*from_centre.T) - math.hypot(*a))
-    return np.asarray(np.where(beside, radial, np.inf))
+    """Whether pieces and chords lie within the tolerance of each other (see `physics.compiled.arcs`)."""
+    rows, (x, y) = np.zeros((len(pieces), 8)), points[0]
+    for row, piece in zip(rows, pieces, strict=True):
+        row[:4] = x, y, *piece.end
+        if piece.centre is not None:
+            row[4:] = 1.0, *piece.centre, piece.sweep
+        x, y = piece.end
+    return bool(engine.kernel("arc_fit")(np.ascontiguousarray(points, dtype=float), rows, tolerance))

@@ -42,7 +42,7 @@ class Drawn(unittest.TestCase):
                         cuts=[held.cuts[0].with_values(feature=feature.with_values(open_sides=sides))]
                     )
                 drawn = Drawings().of(held, PLATE.parent)
-                found = compare(parts(drawn, 0), LIBRARY, "time")
+                found = compare(parts(drawn, 0), LIBRARY, "time", quick=True)
                 self.assertTrue(any(lane.is_there for lane in found.lanes))
                 for lane in found.lanes:
                     self.assertTrue(verdict(found, lane))

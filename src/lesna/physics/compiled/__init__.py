@@ -24,17 +24,18 @@ from lesna.physics.compiled.manifest import is_sound
 KERNELS = {"turn": "one_turn", "sweep": "map_sweep", "largest_multiplier": "floquet",
            "stock_walk": "stock_walk", "stock_strikes": "stock_walk", "stock_depths": "stock_walk", "stock_surface": "stock_surface",
            "path_loads": "path_loads", "motion_times": "motion_times",
-           "march": "marching", "wall_distance": "grids", "nearest": "grids", "upstream": "fronts", "taut": "fronts"}  # fmt: skip
+           "march": "marching", "wall_distance": "grids", "nearest": "grids", "upstream": "fronts", "taut": "fronts",
+           "arc_fit": "arcs"}  # fmt: skip
 #: what a single cut and its map ask for
 OF_CUTS = ("turn", "sweep", "largest_multiplier")
 #: what a program or a path asks for
 OF_PATHS = ("stock_walk", "stock_strikes", "stock_depths", "stock_surface", "path_loads", "motion_times")
 #: what the making of a path asks for beside them
-OF_WAYS = ("march", "wall_distance", "nearest", "upstream", "taut")
+OF_WAYS = ("march", "wall_distance", "nearest", "upstream", "taut", "arc_fit")
 MODULES = tuple(dict.fromkeys(KERNELS.values()))
 #: as counted once; only what is told of the progress depends on it
 _FUNCTIONS = {"one_turn": 9, "map_sweep": 103, "floquet": 59, "stock_walk": 19, "stock_surface": 1,
-              "path_loads": 6, "motion_times": 5, "marching": 6, "grids": 5, "fronts": 6}  # fmt: skip
+              "path_loads": 6, "motion_times": 5, "marching": 6, "grids": 5, "fronts": 6, "arcs": 3}  # fmt: skip
 
 
 @cache
