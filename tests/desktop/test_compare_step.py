@@ -107,6 +107,14 @@ class CompareStep(WindowTest):
         wait_for(lambda: "Quote written to quote.html" in self.bench.banner.text.text())
         self.bench.undo()
         self.assertIsNone(self.session.job.batch.setup_min)
+        money = face.quote.money
+        for field, text in zip(face.given[1:], ("2 h", "70", "0.3"), strict=True):
+            self.type_into(field.edit, text)
+        self.assertAlmostEqual(face.quote.money, money + 140.0)
+        shown = {name.text(): value.text() for name, value in face.values}
+        self.assertEqual(shown["Programming"], "2 h 0 min")
+        self.assertIn("usual 0.300", shown["A removed cm³"])
+        self.assertIn(" to ", shown["Nine of ten, a part"])
 
     def test_without_a_feature_it_says_what_is_missing(self) -> None:
         self.session.edit_cut("Remove the feature", feature=None)
