@@ -24,16 +24,15 @@ def by_program(result: Result, job: Job, index: int, library: Library, job_file:
     if ref is None:
         return result
     from lesna.planning.evaluate import with_timing
-    from lesna.planning.program.of_cut import run_of_cut, timed
-    from lesna.planning.program.summary import summary_of
+    from lesna.planning.program.kept_time import program_time
     from lesna.planning.program.work import others_of
 
     try:
-        run = run_of_cut(result.setup.parts, ref, job_file.parent, others_of(job, index, library))
+        timing = program_time(result.setup.parts, ref, job_file.parent, others_of(job, index, library))
     except LesnaError as error:
         click.echo(line(f"{job_file}: cuts[{index}].program: {error}; its time is estimated"), err=True)
         return result
-    return with_timing(result, timed(summary_of(run)))
+    return with_timing(result, timing)
 
 
 def by_programs(

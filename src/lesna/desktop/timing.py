@@ -91,17 +91,15 @@ def _cut(result: Result) -> Question:
 
 
 def _by_program(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
-    from lesna.planning.program.of_cut import run_of_cut, timed
-    from lesna.planning.program.summary import summary_of
+    from lesna.planning.program.kept_time import program_time
 
     asked = question.about
     if question.parts is None or not isinstance(asked, _ByProgram):
         return _UNREADABLE
     try:
-        run = run_of_cut(question.parts, asked.ref, asked.folder, dict(asked.others), pulse)
+        return program_time(question.parts, asked.ref, asked.folder, dict(asked.others), pulse)
     except LesnaError:
         return _UNREADABLE
-    return timed(summary_of(run))
 
 
 def _estimated(question: Question, shelf: Shelf, pulse: Pulse) -> Any:

@@ -1,4 +1,4 @@
-"""Ways that were measured, kept in the user's cache by all that they depend on, so that the next start need not make them again.
+"""Ways and times that were measured, kept in the user's cache by all that they depend on, so that the next start need not make them again.
 
 What is there and cannot be read is as good as nothing: the way is made.
 """
@@ -35,7 +35,7 @@ def key_of(region: Region, generator: str, demand: Demand) -> str:
     """What tells a way on a floor from every other: floor, walls, stock and clamps, what makes it, and how it is to be cut."""
     import shapely
 
-    told = hashlib.sha256(_code().encode())
+    told = hashlib.sha256(code_digest(_DECIDING).encode())
     for shape in (region.floor, region.stock, region.keep_out):
         told.update(b"none" if shape is None else shapely.to_wkb(shape))
     told.update(
@@ -46,11 +46,11 @@ def key_of(region: Region, generator: str, demand: Demand) -> str:
     return told.hexdigest()
 
 
-@lru_cache(maxsize=1)
-def _code() -> str:
-    """Digest of the code that decides."""
+@lru_cache(maxsize=4)
+def code_digest(rooms: tuple[str, ...]) -> str:
+    """Digest of the code in some rooms: what it decided before it was changed is not kept any longer."""
     told, root = hashlib.sha256(lesna.__version__.encode()), Path(lesna.__file__).parent
-    for room in _DECIDING:
+    for room in rooms:
         for path in sorted((root / room).rglob("*.py")):
             told.update(path.read_bytes())
     return told.hexdigest()
