@@ -46,6 +46,11 @@ class Recipes(unittest.TestCase):
         self.assertEqual((found[0].distance, found[0].differences), (0.0, ()))
         self.assertIn(("diameter", "12 mm", "8 mm"), found[1].differences)
         self.assertIn("not proven by any edge", "\n".join(like_lines(found)))
+        gone = like_this(
+            RESULT, [("gone", {**mine, "setup": {**mine["setup"], "tool_id": "sold-last-year"}})], support.LIBRARY
+        )
+        self.assertEqual(gone[0].distance, 0.0)
+        self.assertIn("its tool: sold-last-year, which is not in the library any more", "\n".join(like_lines(gone)))
 
     def test_what_is_adopted_keeps_shares_speed_and_chip(self) -> None:
         there = support.result(tool={"DC": 8.0, "ZEFP": 3}, ae_mm=0.8, ap_mm=8.0, stick_out_mm=28.0)

@@ -146,6 +146,24 @@ class Streams(unittest.TestCase):
         found = answer_of(stream % (b"8", odd))
         self.assertEqual([(one.sequence, one.value) for one in found.observations], [(6, 7.0)])
 
+    def test_loads_of_axes_are_not_the_spindles(self) -> None:
+        at = 'timestamp="2026-01-01T00:00:00Z"'
+        told = (
+            ("x", "Load", 1, 80),
+            ("b", "Load", 2, 70),
+            ("s", "RotaryVelocity", 3, 900),
+            ("s", "Load", 4, 22),
+            ("c", "RotaryVelocity", 5, 1),
+        )
+        parts = "".join(
+            f'<ComponentStream componentId="{part}"><{name} sequence="{number}" {at}>{value}</{name}></ComponentStream>'
+            for part, name, number, value in told
+        )
+        whole = f'<S><Header instanceId="1" creationTime="2026-01-01T00:00:00Z" nextSequence="9"/>{parts}</S>'
+        client = MachineClient("http://machine", lambda path: whole.encode())
+        heard = client.ask()
+        self.assertEqual([(one.key, one.value) for one in heard.observations], [("rpm", 900.0), ("load", 22.0)])
+
     def test_addresses(self) -> None:
         self.assertEqual(checked_url(" http://machine:5000/vmc/ "), "http://machine:5000/vmc")
         for text in (

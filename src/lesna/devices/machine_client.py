@@ -55,6 +55,8 @@ class MachineClient:
         self._fetch = fetch or _over_http(self.url)
         self._instance: str | None = None
         self._next = 1
+        #: part of the machine that turns the tool; axes have loads too
+        self._spindle: str | None = None
 
     def ask(self) -> Heard:
         """What is new (StreamProblem when there is no answer that can be read; the next question carries on)."""
@@ -69,13 +71,22 @@ class MachineClient:
         is_missing = found.first > self._next
         new = tuple(one for one in found.observations if one.sequence >= self._next)
         self._next = found.next
-        return Heard(new, found.made, is_missing)
+        return Heard(self._of_the_spindle(new), found.made, is_missing)
 
     def _begin(self, *, is_missing: bool) -> Heard:
         """The machine as it stands now; what it says later is asked for from here on."""
         found = self._answer("/current")
         self._instance, self._next = found.instance, found.next
-        return Heard(found.observations, found.made, is_missing)
+        turning = [one.part for one in found.observations if one.key == "rpm"]
+        loaded = {one.part for one in found.observations if one.key == "load"}
+        self._spindle = next((part for part in turning if part in loaded), None)
+        return Heard(self._of_the_spindle(found.observations), found.made, is_missing)
+
+    def _of_the_spindle(self, observations: tuple[Observation, ...]) -> tuple[Observation, ...]:
+        """Without loads and speeds of other axes, where the machine tells them apart."""
+        if self._spindle is None:
+            return observations
+        return tuple(one for one in observations if one.key not in ("load", "rpm") or one.part == self._spindle)
 
     def _answer(self, path: str) -> Answer:
         return answer_of(self._fetch(path))

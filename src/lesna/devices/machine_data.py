@@ -35,12 +35,13 @@ class BufferPassed(StreamProblem):
 
 @dataclass(frozen=True)
 class Observation:
-    """One thing that changed: number in the stream, when [s since 1970], what, and its value; None where the machine does not know."""
+    """One thing that changed: number in the stream, when [s since 1970], what, its value (None where the machine does not know), whose."""
 
     sequence: int
     at: float
     key: Key
     value: float | str | None
+    part: str = ""
 
 
 @dataclass(frozen=True)
@@ -83,14 +84,21 @@ def answer_of(content: bytes) -> Answer:
 
 
 def _observations(root: ElementTree.Element) -> Iterator[Observation]:
-    for one in root.iter():
+    """What each part of the machine says; a stream without parts speaks for one."""
+    parts = [one for one in root.iter() if _local(one.tag) == "ComponentStream"]
+    for part in parts or [root]:
+        yield from _of_part(part, part.get("componentId") or part.get("name") or "")
+
+
+def _of_part(part: ElementTree.Element, name: str) -> Iterator[Observation]:
+    for one in part.iter():
         key = _KEYS.get(_local(one.tag))
         if key is None or one.get("subType") in ("PROGRAMMED", "COMMANDED"):
             continue
         text = (one.text or "").strip()[:_LONGEST]
         try:
             value: float | str | None = None if text in ("", UNAVAILABLE) else text if key in _WORDS else float(text)
-            yield Observation(int(one.get("sequence", "")), _time(one.get("timestamp", "")), key, value)
+            yield Observation(int(one.get("sequence", "")), _time(one.get("timestamp", "")), key, value, name)
         except ValueError:
             continue  # a value or a time that is none says nothing
 
@@ -109,19 +117,21 @@ def _told(at: float) -> str:
 
 def stream_text(instance: str, made: float, first: int, next_: int, observations: Sequence[Observation]) -> str:
     """An answer as a machine spells it."""
-    samples: list[str] = []
-    events: list[str] = []
+    said: dict[str, str] = {"Rotary": "", "Path": ""}
     for one in observations:
         value = UNAVAILABLE if one.value is None else escape(str(one.value))
-        name = _SPELLED[one.key][0]
+        name, kind = _SPELLED[one.key][0], "Events" if one.key in _WORDS or one.key == "override" else "Samples"
         line = f'<{name} dataItemId="{one.key}" sequence="{one.sequence}" timestamp="{_told(one.at)}">{value}</{name}>'
-        (events if one.key in _WORDS or one.key == "override" else samples).append(line)
+        said["Rotary" if one.key in ("rpm", "load") else "Path"] += f"<{kind}>{line}</{kind}>"
+    parts = "".join(
+        f'<ComponentStream component="{name}" componentId="{name}">{text}</ComponentStream>'
+        for name, text in said.items()
+    )
     return (
         '<?xml version="1.0" encoding="UTF-8"?><MTConnectStreams>'
         f'<Header instanceId="{escape(instance)}" creationTime="{_told(made)}" firstSequence="{first}" nextSequence="{next_}" '
-        f'lastSequence="{next_ - 1}" bufferSize="131072"/><Streams><DeviceStream name="stand-in"><ComponentStream component="Path">'
-        f"<Samples>{''.join(samples)}</Samples><Events>{''.join(events)}</Events>"
-        "</ComponentStream></DeviceStream></Streams></MTConnectStreams>"
+        f'lastSequence="{next_ - 1}" bufferSize="131072"/><Streams><DeviceStream name="stand-in">{parts}</DeviceStream></Streams>'
+        "</MTConnectStreams>"
     )
 
 

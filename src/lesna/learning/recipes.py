@@ -125,6 +125,7 @@ class RecipeIndex:
     """
 
     def __init__(self, recipes: Sequence[tuple[str, Mapping[str, Any]]], shelf: Shelf) -> None:
+        self._shelf = shelf
         self._recipes = sorted(recipes, key=lambda one: one[0])  # of two that are alike in all the first by name
         numbers: dict[tuple[Any, ...], int] = {}
         #: set-ups that differ, None where nobody knows the material, and which of them each recipe has
@@ -176,6 +177,9 @@ class RecipeIndex:
         for (what, _), own, other in zip(_SHARES, mine, self._shares[place], strict=True):
             if other > 0 and abs(math.log(own / other)) > _SAME:
                 told.append((what, f"{own:.3g}", f"{other:.3g}"))
+        tool = data.get("setup", {}).get("tool_id")
+        if tool and tool not in self._shelf.tools:
+            told.append(("its tool", "", f"{tool}, which is not in the library any more"))
         if self._strategies[place] not in (None, strategy):
             told.append(("strategy", strategy.replace("_", " "), str(self._strategies[place]).replace("_", " ")))
         return Like(name, data, distance, tuple(told))

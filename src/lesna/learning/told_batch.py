@@ -38,7 +38,10 @@ def like_lines(found: Sequence[Like]) -> list[str]:
     lines = []
     for one in found:
         lines.append(f"{one.distance:5.2f}  {one.name} ({proof_words(one)})")
-        lines += [f"         {what}: {here} here, {there} there" for what, here, there in one.differences]
+        lines += [
+            f"         {what}: {here} here, {there} there" if here else f"         {what}: {there}"
+            for what, here, there in one.differences
+        ]
     return lines
 
 

@@ -412,7 +412,10 @@ def _likeness_lines(like: Like) -> list[str]:
         return ["The very set-up of this cut.", ""]
     return [
         "Differs from this cut in",
-        *(f"   {what}: {here} here, {there} there" for what, here, there in like.differences),
+        *(
+            f"   {what}: {here} here, {there} there" if here else f"   {what}: {there}"
+            for what, here, there in like.differences
+        ),
         "",
     ]
 
