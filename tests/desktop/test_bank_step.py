@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from lesna.bank.store import Bank, Source
+from lesna.data.places import shop_folder
 from lesna.desktop.records.keeper import RowConflict
 from lesna.desktop.trials.correcting import CorrectDialog
 from lesna.desktop.trials.standard_dialog import StandardDialog
@@ -99,6 +100,20 @@ class BankStep(WindowTest):
         bank_page.faces.show_face(3)
         bank_page.records["library"].selectRow(0)
         wait_for(lambda: "Ben" in bank_page.past.text())
+
+    def test_rows_of_this_seats_files_are_moved_in_by_a_button(self) -> None:
+        shop, library = self.answers.bank, self.session.library
+        wait_for(lambda: shop.bank is not None and shop.runner.is_idle)
+        library.keep("tools", library.tools["sq-d12-z4"].with_values(id="own-filed"))
+        self.session.library_changed.emit()
+        self.bench.open_library()
+        window = self.bench.library
+        self.assertTrue(window.move_rows.isVisible())
+        QTest.mouseClick(window.move_rows, Qt.MouseButton.LeftButton)
+        wait_for(lambda: "1 row moved into the bank" in window.note.text())
+        wait_for(lambda: not window.move_rows.isVisible())
+        self.assertIn("the bank, changed by", library.tools.origin("own-filed"))
+        (shop_folder() / "tools.json.moved").unlink()
 
     def test_book_model_and_bank_and_the_run_plan_stand_beside_the_tables(self) -> None:
         page = self.open()

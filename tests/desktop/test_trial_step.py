@@ -274,6 +274,12 @@ class TrialStep(OnTrial):
         self.assertIn("(simulated)", dialog.found.text())
         QTest.mouseClick(dialog.stop_button, Qt.MouseButton.LeftButton)
         minutes = dialog.recorder.minutes
+        self.session.select(0)
+        QTest.mouseClick(dialog.use, Qt.MouseButton.LeftButton)
+        self.assertIn("was heard for Rough cavity", dialog.state.text())
+        self.session.select(1)
+        wait_for(lambda: page.trial.taught.value is not None and page.trial.taught.value.fit.edges == 1)
+        page.form.edge.combo.setCurrentText("E1")
         QTest.mouseClick(dialog.use, Qt.MouseButton.LeftButton)
         self.assertAlmostEqual(page.form.values["minutes"], 12.0 + minutes, delta=0.01)
         self.assertGreater(page.form.values["load_pct"], 10.0)

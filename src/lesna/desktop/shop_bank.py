@@ -125,7 +125,6 @@ class ShopBank(QObject):
         self.session.library.lessons = self.lessons.of
         if not self.sample:
             self._others.start()
-            self._offer_files(bank)
         if bank.read_only:
             self.session.say("note", f"The bank {bank.label} is read only: {bank.read_only}")
         self._changed()
@@ -146,17 +145,15 @@ class ShopBank(QObject):
         """Whether a reading can be logged now, into the store or into a file that waits for it."""
         return not self.trouble or self.is_away
 
-    def _offer_files(self, bank: Bank) -> None:
-        """Rows that still stand in files can be moved to where every seat sees them."""
+    @property
+    def has_files_to_move(self) -> bool:
+        """Whether rows still stand in files of this seat that every seat would see in the bank."""
         from lesna.bank.own_rows import own_files
 
-        if bank.read_only or not own_files(shop_folder()):
-            return
-        self.session.offer("The shop's own rows stand in files of this seat; in the bank every seat sees them, with who changed what.",
-                           "Move them into the bank", self.move_files)  # fmt: skip
+        return self.bank is not None and not self.sample and not self.bank.read_only and bool(own_files(shop_folder()))
 
-    def move_files(self) -> None:
-        """Moves the rows of this seat's files into the store."""
+    def move_files(self, say: Callable[[str, str], None]) -> None:
+        """Moves the rows of this seat's files into the store; `say` is told what came of it (kind, sentence)."""
 
         def work(bank: Bank) -> Any:
             from lesna.bank.own_rows import move_in
@@ -165,11 +162,13 @@ class ShopBank(QObject):
             return move_in(bank, shop_folder(), Source(who=seat_name(), job=self.session.job.title))
 
         def done(moved: Any) -> None:
-            self.session.say("note", f"{counted(moved.rows, 'row')} moved into the bank; their files are put aside")
+            words = f"{counted(moved.rows, 'row')} moved into the bank"
             if moved.told:
-                self.session.say("wrong", f"not moved: {'; '.join(moved.told[:3])}")
+                say("wrong", f"{words}; not moved: {'; '.join(moved.told[:3])}")
+            else:
+                say("note", f"{words}; their files are put aside")
 
-        self.write("move", work, done, lambda sentence: self.session.say("wrong", sentence))
+        self.write("move", work, done, lambda sentence: say("wrong", sentence))
 
     def close(self) -> None:
         """Gives the store back."""

@@ -8,7 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QStackedWidget, QTabBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QTabBar, QVBoxLayout, QWidget
 
 from lesna.desktop.follower import Follower
 from lesna.desktop.records.keeper import RowKeeper
@@ -31,7 +31,7 @@ class LibraryWindow(QWidget):
     def __init__(self, session: Session, shop: ShopBank) -> None:
         super().__init__()  # no part of the main window, whose style would be paid for here too
         self.session = session
-        self._keeper = RowKeeper(session, shop, self)
+        self._shop, self._keeper = shop, RowKeeper(session, shop, self)
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setWindowTitle("Library")
@@ -45,6 +45,10 @@ class LibraryWindow(QWidget):
         self.note.setObjectName("faint")
         self.note.setWordWrap(True)
         self.note.setContentsMargins(14, 4, 14, 8)
+        self.move_rows = QPushButton("Move our own rows into the bank")
+        self.move_rows.setToolTip("Every seat sees them there, with who changed what; the files are put aside.")
+        self.move_rows.clicked.connect(lambda checked=False: self._shop.move_files(self.say))
+        self.move_rows.hide()
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.note.clear)
@@ -56,7 +60,11 @@ class LibraryWindow(QWidget):
         column.setContentsMargins(0, 6, 0, 0)
         column.addWidget(self.tabs)
         column.addWidget(self.stack, 1)
-        column.addWidget(self.note)
+        foot = QHBoxLayout()
+        foot.setContentsMargins(0, 0, 12, 6)
+        foot.addWidget(self.note, 1)
+        foot.addWidget(self.move_rows)
+        column.addLayout(foot)
         QShortcut(QKeySequence(Qt.Key.Key_Escape), self, self.close)
         # a use that is made here is taken back here, with the keys of the window behind
         QShortcut(QKeySequence(QKeySequence.StandardKey.Undo), self, self._undo)
@@ -132,6 +140,7 @@ class LibraryWindow(QWidget):
             self.say("note", f"taken back: {what}")
 
     def _refill(self) -> None:
+        self.move_rows.setVisible(self._shop.has_files_to_move)
         for page in self._pages.values():
             page.refill()
 
@@ -144,6 +153,7 @@ class LibraryWindow(QWidget):
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
+        self.move_rows.setVisible(self._shop.has_files_to_move)
         self._restyle()
 
     def _restyle(self) -> None:

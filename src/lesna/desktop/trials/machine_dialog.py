@@ -16,6 +16,7 @@ from lesna.devices.machine_stand_in import RunningMachine
 from lesna.learning.recording import Expected, Recorder, expected_of
 from lesna.learning.told_recording import now_words, recorded_lines, recorded_words
 from lesna.model.errors import InputError
+from lesna.model.job import Cut
 
 _IDLE = "The machine's address stands in its row of the library (Machine data, URL) or is typed here; nothing is written to the machine."
 
@@ -35,6 +36,8 @@ class MachineDialog(QDialog):
         self.recorder: Recorder | None = None
         self.watch: MachineWatch | None = None
         self._stand_in: RunningMachine | None = None
+        #: that it is listened to for
+        self._cut: Cut | None = None
         self._url, self._program = session.result.setup.parts.machine.data_url, ""
         self.url = TextField("Machine data", self._set_url)
         self.url.show_value(self._url)
@@ -98,7 +101,7 @@ class MachineDialog(QDialog):
         except InputError as error:
             self._say(str(error), wrong=True)
             return
-        self.recorder = Recorder(expected)
+        self.recorder, self._cut = Recorder(expected), self.session.cut
         self.watch.heard.connect(self.hear)
         self.watch.troubled.connect(self._on_trouble)
         # the window may go while the dialog is open
@@ -143,8 +146,11 @@ class MachineDialog(QDialog):
             self.more.setText("\n".join(recorded_lines(recorder)))
 
     def _use(self) -> None:
-        recorder = self.recorder
-        if recorder is None:
+        recorder, cut = self.recorder, self._cut
+        if recorder is None or cut is None:
+            return
+        if self.session.cut.id != cut.id:
+            self._say(f"this was heard for {cut.name}; choose that cut first", wrong=True)
             return
         note = "simulated machine" if recorder.now("program") == "SIMULATED" else "; ".join(recorded_lines(recorder))
         self.taken.emit(recorder.minutes, recorder.load, recorder.override, note)
