@@ -281,6 +281,7 @@ class TrialStep(OnTrial):
         wait_for(lambda: page.trial.taught.value is not None and page.trial.taught.value.fit.edges == 1)
         page.form.edge.combo.setCurrentText("E1")
         QTest.mouseClick(dialog.use, Qt.MouseButton.LeftButton)
+        wait_for(lambda: "minutes" in page.form.values)
         self.assertAlmostEqual(page.form.values["minutes"], 12.0 + minutes, delta=0.01)
         self.assertGreater(page.form.values["load_pct"], 10.0)
         self.assertEqual(page.form.values["note"], "simulated machine")

@@ -78,6 +78,8 @@ class LookForm(QWidget):
         self.words = Words()
         self.words.setWordWrap(True)
         self._rung: Rung | None = None
+        #: what was taken over before it is known which looks went before
+        self._heard: list[tuple[float, float | None, float | None, str]] = []
         self._assemble()
         QShortcut(QKeySequence("Ctrl+Return"), self, self.take)
         session.cut_selected.connect(self.clear)
@@ -153,6 +155,7 @@ class LookForm(QWidget):
         """Another cut: what was typed for the former one goes."""
         self.values = {}
         self._rung = None
+        self._heard.clear()
         for name in (self.trial, self.edge, self.sound):
             name.show_value("")
         self.drawing.show_zone(None)
@@ -172,6 +175,8 @@ class LookForm(QWidget):
         """Shows what is typed, and what stands where nothing is."""
         if not self.session.results:
             return
+        if self._heard and self.answers.taught.value is not None:
+            self.take_over(*self._heard.pop(0))
         system, planned = self.session.system, self._planned
         for key, field in self.numbers.items():
             typed = self.values.get(key)
@@ -272,7 +277,10 @@ class LookForm(QWidget):
         return dialog
 
     def take_over(self, minutes: float, load: float | None, override: float | None, note: str) -> None:
-        """Puts what the machine said into the look: its minutes go on from the last look at this edge."""
+        """Puts what the machine said into the look: its minutes go on from the last look at this edge, once that is known."""
+        if self.answers.taught.value is None:
+            self._heard.append((minutes, load, override, note))
+            return
         trial, edge = self.trial.text() or self._trial, self.edge.text() or self._next_edge()
         before = [one.minutes for one in self._own() if (one.trial, one.edge) == (trial, edge)]
         base = self.values.get("minutes", max(before, default=0.0))
