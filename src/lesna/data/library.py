@@ -235,7 +235,7 @@ class Library:
                 continue
             row_key = tuple(str(row[name]) for name in key) if len(key) > 1 else str(row[key[0]])
             former = (table.raw(row_key), table.origin(row_key)) if row_key in table else None
-            table.add(row, f"{_OWN} {origin}")
+            table.add(row, f"{_OWN}{' ' if isinstance(path, Path) else ': '}{origin}")
             try:
                 table[row_key]
             except InputError as error:
