@@ -44,7 +44,7 @@ def listened(url: str, expected: Expected, seconds: float) -> Recorder:
     recorder, begin, said = Recorder(expected), time.monotonic(), ""
     with progress() as pulse:
         pulse.begin("listening")
-        while (passed := time.monotonic() - begin) < seconds:
+        while True:
             try:
                 recorder.hear(client.ask())
                 said = ""
@@ -52,9 +52,11 @@ def listened(url: str, expected: Expected, seconds: float) -> Recorder:
                 if str(problem) != said:
                     said = str(problem)
                     click.echo(line(f"{url}: {said}; it is asked again"), err=True)
-            pulse.tell(round(passed), round(seconds))
-            time.sleep(min(_EVERY, max(seconds - (time.monotonic() - begin), 0.0)))
-    return recorder
+            left = seconds - (time.monotonic() - begin)
+            if left <= 0:
+                return recorder  # the last question came at the end: nothing is left out
+            pulse.tell(round(seconds - left), round(seconds))
+            time.sleep(min(_EVERY, left))
 
 
 def log_recording(
