@@ -89,7 +89,7 @@ class Pages(WindowTest):
         page = self.bench.page("setup")
         self.bench.show_step(1)
         wait_for(lambda: page.parentWidget() is None)
-        self.assertEqual(len(self.bench._aside), 1)
+        self.assertIsNotNone(self.bench.page("cut").parentWidget())
 
     def test_garbage_is_collected_in_quiet_moments_only(self) -> None:
         collector, session = self.running.collector, self.session

@@ -178,6 +178,14 @@ class Streams(unittest.TestCase):
             with self.subTest(text), self.assertRaisesRegex(InputError, "http://machine:5000 is the right form"):
                 checked_url(text)
 
+    def test_a_clock_that_runs_backwards_within_one_answer_is_seen(self) -> None:
+        recorder = Recorder(EXPECTED)
+        recorder.hear(Heard((Observation(1, BEGIN, "load", 40.0),), BEGIN, False))
+        later = Observation(2, BEGIN + 10.0, "load", 6.0), Observation(3, BEGIN + 2.0, "load", 40.0)
+        recorder.hear(Heard(later, BEGIN + 20.0, False))
+        self.assertEqual(recorder.rejected, {"a time that runs backwards": 1})
+        self.assertAlmostEqual(recorder.seconds, 10.0)
+
     def test_nothing_is_counted_before_anything_was_heard(self) -> None:
         recorder = Recorder(EXPECTED)
         recorder.hear(Heard((), BEGIN, False))

@@ -210,8 +210,9 @@ def record(
     job = open_job(job_file)
     open_kernels(needed=False)
     with about(job_file):
-        library, parts, _, _ = _taught(job, chosen(job, job_file, name)[0], address)
-        result = _result(job, chosen(job, job_file, name)[0], library, job_file)
+        index = chosen(job, job_file, name)[0]
+        library, parts, _, _ = _taught(job, index, address)
+        result = _result(job, index, library, job_file)
         expected = expected_of(result, program)
     where = url or parts.machine.data_url or os.environ.get(_MACHINE_VARIABLE, "")
     if not simulated and not where:

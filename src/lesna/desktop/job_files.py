@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 from lesna.desktop.dialogs import ask_where_to_save
 from lesna.desktop.dropped import TABLE_NAMES, kind_of
 from lesna.desktop.memory import Memory
+from lesna.desktop.pages import page_bytes, write_behind
 from lesna.desktop.steps import Steps
 from lesna.desktop.widgets.banner import Banner
 from lesna.desktop.widgets.fields import NumberField, TextField
@@ -23,8 +24,7 @@ from lesna.document import edits
 from lesna.document.named_files import found_beside
 from lesna.document.rows import changed_rows, with_rows_of_today
 from lesna.model.errors import LesnaError
-from lesna.model.files import is_read_only, load_job, write_atomic
-from lesna.model.work import Pulse
+from lesna.model.files import is_read_only, load_job
 
 _FILES = "Lesna jobs (*.lesna)"
 
@@ -149,24 +149,19 @@ class JobFiles(Steps):
 
     def write_sheet(self, path: Path) -> None:
         """Has the set-up sheet written behind, as PDF or HTML of the job as it stands."""
-        if self.session.is_job_itself(path):
-            return
         job, results, system = self.session.job, self.session.results, self.session.system
         bank = self.answers.bank
         programs = self._built["path"].on_sheet() if "path" in self._built else {}
 
-        def work(pulse: Pulse) -> None:
-            from lesna.desktop.pdf import pdf_of
+        def make() -> bytes:
             from lesna.report.sheet import sheet_html
 
-            is_pdf = path.suffix.lower() == ".pdf"
-            html = sheet_html(job, results, system, programs, plans=bank.plans(job), has_form=not is_pdf)
-            write_atomic(path, pdf_of(html) if is_pdf else html.encode("utf-8"))
+            has_form = path.suffix.lower() != ".pdf"
+            return page_bytes(
+                sheet_html(job, results, system, programs, plans=bank.plans(job), has_form=has_form), path
+            )
 
-        self.answers.runner.run(
-            "sheet", work, lambda _: self.banner.say("note", f"set-up sheet written to {path.name}"),
-            lambda text: self.banner.say("wrong", f"{path}: {text}"), queue="urgent",
-        )  # fmt: skip
+        write_behind(self.session, self.answers.runner, "set-up sheet", path, make)
 
     def may_leave(self) -> bool:
         """Asks once about unsaved work; True when it is saved or given up."""

@@ -134,15 +134,17 @@ class Recorder:
         """Takes in what one question brought."""
         before = dict(self._now)
         began = self._until
-        sound = [one for one in heard.observations if self._is_sound(one, heard)]
         if heard.is_missing and began is not None:
+            sound = [one for one in heard.observations if self._is_sound(one, heard)]
             for one in sound:
                 self._now[one.key] = one.value
             start = min(heard.until, max([began, *(one.at for one in sound)])) if sound else heard.until
             self._fill(began, max(start, began), before)
             self._until = self._changed = max(start, began)
         else:
-            for one in sound:
+            for one in heard.observations:
+                if not self._is_sound(one, heard):
+                    continue
                 self._pass_until(one.at)
                 self._now[one.key] = one.value
                 self._changed = one.at
@@ -182,7 +184,7 @@ class Recorder:
         if at <= self._until:
             return
         assert self._changed is not None  # set with it
-        if self._is_turning and at - self._changed > _STALE:
+        if self._is_in_cut(self._now) and at - self._changed > _STALE:
             # a spindle under load that shows the same to the last digit is not heard
             start = self._until
             if not self.gaps or self.gaps[-1].end < start:
@@ -190,15 +192,11 @@ class Recorder:
             else:
                 self.gaps[-1] = Gap(self.gaps[-1].start, at, self.gaps[-1].counted)
         else:
-            self._count(at - self._until, self._now)
+            self._count(at - self._until)
         self._until = at
 
-    @property
-    def _is_turning(self) -> bool:
-        rpm = self._now.get("rpm")
-        return self._is_in_cut(self._now) and isinstance(rpm, float) and rpm > 0
-
-    def _count(self, seconds: float, now: dict[str, float | str | None]) -> None:
+    def _count(self, seconds: float) -> None:
+        now = self._now
         if not self._is_in_cut(now):
             return
         if not self._is_own:

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QHeaderView, QPushButton
 
 from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.dialogs import ask_where_to_save
+from lesna.desktop.pages import page_bytes, write_behind
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.fields import NumberField
@@ -26,9 +27,7 @@ from lesna.learning.told_batch import UNATTENDED, plan_sentence, stop_words, too
 from lesna.model import units
 from lesna.model.errors import InputError
 from lesna.model.facts import quantity_of
-from lesna.model.files import write_atomic
-from lesna.model.job import Batch, Job
-from lesna.model.work import Pulse
+from lesna.model.job import Batch
 from lesna.report.run_plan import run_plan_html
 from lesna.report.time_line import line_height, time_line_svg
 
@@ -195,24 +194,8 @@ class RunPlanFace(QWidget):
 
     def write(self, path: Path) -> None:
         """Has the page written behind as HTML or PDF, by the file's ending."""
-        session, plan = self.session, self.plan
-        if plan is None or session.is_job_itself(path):
-            return
-        job = session.job
-
-        def work(pulse: Pulse) -> None:
-            write_atomic(path, _page(job, plan, path.suffix.lower()))
-
-        self._runner.run(
-            "run plan", work, lambda _: session.say("note", f"run plan written to {path.name}"),
-            lambda text: session.say("wrong", f"{path}: {text}"), queue="urgent",
-        )  # fmt: skip
-
-
-def _page(job: Job, plan: RunPlan, ending: str) -> bytes:
-    html = run_plan_html(job, plan)
-    if ending != ".pdf":
-        return html.encode()
-    from lesna.desktop.pdf import pdf_of
-
-    return pdf_of(html)
+        job, plan = self.session.job, self.plan
+        if plan is not None:
+            write_behind(
+                self.session, self._runner, "run plan", path, lambda: page_bytes(run_plan_html(job, plan), path)
+            )

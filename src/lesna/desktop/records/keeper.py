@@ -128,15 +128,11 @@ class RowConflict(KeptDialog):
     def __init__(
         self, session: Session, shop: ShopBank, what: str, name: str, conflict: Conflict, parent: QWidget
     ) -> None:
-        super().__init__(session, shop, "Changed by another seat", "Keep", parent)
+        super().__init__(session, shop, "Changed by another seat", "Keep", parent, self.write_over)
         self.what, self.name = what, name
         self.lay_out(name, ())
-        self.keep.hide()
         self.resize(460, 160)
         self._written(conflict)
-
-    def decide(self) -> None:
-        """There is nothing to type: one of the choices is pressed."""
 
     def write_over(self, data: dict[str, Any] | None, conflict: Conflict) -> None:
         """Keeps the chosen row in the place of the other one's."""

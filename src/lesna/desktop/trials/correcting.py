@@ -28,7 +28,9 @@ class CorrectDialog(KeptDialog):
     gone = "somebody else took this reading out or moved it; close and look again"
 
     def __init__(self, session: Session, shop: ShopBank, reading: Reading, parent: QWidget) -> None:
-        super().__init__(session, shop, "Correct a reading", "Keep the correction", parent)
+        super().__init__(
+            session, shop, "Correct a reading", "Keep the correction", parent, self.write_over, self.decide
+        )
         self.former = reading
         self.values: dict[str, Any] = {}
         self.resize(420, 360)

@@ -27,12 +27,19 @@ class KeptDialog(QDialog):
         Whose units it speaks in, and where it writes.
     title, keep : str
         Of the window, and of the button that writes.
+    write_over : callable
+        Writes what was chosen in the place of what another one wrote.
+    decide : callable or None
+        Writes what the fields make of the thing; None where there are none.
     """
 
     #: what is said where the thing is not there any more and nothing can be chosen; empty where it can be made anew
     gone = ""
 
-    def __init__(self, session: Session, shop: ShopBank, title: str, keep: str, parent: QWidget) -> None:
+    def __init__(
+        self, session: Session, shop: ShopBank, title: str, keep: str, parent: QWidget,
+        write_over: Callable[[dict[str, Any] | None, Conflict], None], decide: Callable[[], None] | None = None,
+    ) -> None:  # fmt: skip
         super().__init__(parent)
         self.session, self.shop = session, shop
         self.setWindowTitle(title)
@@ -44,6 +51,8 @@ class KeptDialog(QDialog):
         self.keep = QPushButton(keep)
         self.keep.setAutoDefault(False)  # Enter in a field takes what is typed there, no more
         self.keep.clicked.connect(lambda checked=False: self.take())
+        self.keep.setVisible(decide is not None)
+        self._decide, self._write_over = decide, write_over
         self._conflict: Conflict | None = None
 
     def lay_out(self, head: str, fields: Sequence[QWidget]) -> None:
@@ -62,16 +71,8 @@ class KeptDialog(QDialog):
     def take(self) -> None:
         """Writes what stands in the fields, where all of it can be read."""
         typed: list[NumberField | TextField] = [*self.findChildren(NumberField), *self.findChildren(TextField)]
-        if all(field.commit_typing() for field in typed):
-            self.decide()
-
-    def decide(self) -> None:
-        """Writes what the fields make of the thing."""
-        raise NotImplementedError
-
-    def write_over(self, data: dict[str, Any] | None, conflict: Conflict) -> None:
-        """Writes what was chosen in the place of what the other one wrote."""
-        raise NotImplementedError
+        if self._decide is not None and all(field.commit_typing() for field in typed):
+            self._decide()
 
     def write(self, work: Callable[[Bank], object]) -> None:
         """Writes behind the window; the dialog closes once it is kept."""
@@ -105,7 +106,7 @@ class KeptDialog(QDialog):
             self.reject()
             return
         # made of theirs now; should somebody be quicker again, that is asked about again
-        self.write_over(conflict.both() if choice == "both" else conflict.mine, conflict)
+        self._write_over(conflict.both() if choice == "both" else conflict.mine, conflict)
 
     def say(self, sentence: str) -> None:
         """Says what is wrong, and lets it be tried again."""

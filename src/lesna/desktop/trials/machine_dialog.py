@@ -86,14 +86,10 @@ class MachineDialog(QDialog):
     def begin_simulated(self) -> None:
         """Listens to a machine that is not there, in a cut as the chosen one."""
         expected, state = expected_of(self.session.result), self.session.result.state
-        self.stop()
-        self._stand_in = RunningMachine(
-            rpm=float(state.n), feed=float(state.vf), load=expected.load, idle=expected.idle
-        )
-        self._begin(self._stand_in.url, expected)
+        stand_in = RunningMachine(rpm=float(state.n), feed=float(state.vf), load=expected.load, idle=expected.idle)
+        self._begin(stand_in.url, expected, stand_in)
 
-    def _begin(self, url: str, expected: Expected) -> None:
-        stand_in, self._stand_in = self._stand_in, None
+    def _begin(self, url: str, expected: Expected, stand_in: RunningMachine | None = None) -> None:
         self.stop()
         self._stand_in = stand_in
         try:

@@ -22,7 +22,9 @@ class StandardDialog(KeptDialog):
     """A least removal with its reason; an empty one takes the standard out."""
 
     def __init__(self, session: Session, shop: ShopBank, former: Kept | None, parent: QWidget) -> None:
-        super().__init__(session, shop, "The shop's standard", "Keep the standard", parent)
+        super().__init__(
+            session, shop, "The shop's standard", "Keep the standard", parent, self.write_over, self.decide
+        )
         parts = session.result.setup.parts
         self.former, self.name = former, standard_name(parts.material.data_group, parts.cut.role)
         data = former.data if former is not None else {}

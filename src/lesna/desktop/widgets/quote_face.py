@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +10,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QHeaderView, QPushButton
 
 from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.dialogs import ask_where_to_save
+from lesna.desktop.pages import page_bytes, write_behind
 from lesna.desktop.session import Session
 from lesna.desktop.widgets.answer_face import AnswerFace
 from lesna.desktop.widgets.plain_table import add_row, plain_table
@@ -18,10 +18,8 @@ from lesna.desktop.widgets.words import Words
 from lesna.desktop.workspaces.common import Bound
 from lesna.document import edits
 from lesna.learning.batch import BatchSpread, batch_spread
-from lesna.model.files import write_atomic
-from lesna.model.job import Batch, Job
+from lesna.model.job import Batch
 from lesna.model.shown import counted
-from lesna.model.work import Pulse
 from lesna.planning.quote import Change, Quote, quote_of
 from lesna.report.quote import change_words, csv_of, cut_words, quote_html, source_words, sum_words
 
@@ -151,31 +149,16 @@ class QuoteFace(AnswerFace):
 
     def write(self, path: Path) -> None:
         """Has the quote written behind as CSV, HTML or PDF, by the file's ending, as the job stands."""
-        session = self.session
-        if session.is_job_itself(path):
-            return
-        job, quote, changes = session.job, self.quote, self.changes
+        job, quote, changes = self.session.job, self.quote, self.changes
         spread = self.spread(quote)
 
-        def work(pulse: Pulse) -> None:
-            write_atomic(path, _content(job, quote, changes, spread, path.suffix.lower()))
+        def make() -> bytes:
+            if path.suffix.lower() == ".csv":
+                return csv_of(quote, changes, spread).encode()
+            return page_bytes(quote_html(job, quote, changes, spread), path)
 
-        self._runner.run(
-            "quote", work, lambda _: session.say("note", f"quote written to {path.name}"),
-            lambda text: session.say("wrong", f"{path}: {text}"), queue="urgent",
-        )  # fmt: skip
+        write_behind(self.session, self._runner, "quote", path, make)
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
         self.bound.refresh()
-
-
-def _content(job: Job, quote: Quote, changes: Sequence[Change], spread: BatchSpread, ending: str) -> bytes:
-    if ending == ".csv":
-        return csv_of(quote, changes, spread).encode()
-    html = quote_html(job, quote, changes, spread)
-    if ending != ".pdf":
-        return html.encode()
-    from lesna.desktop.pdf import pdf_of
-
-    return pdf_of(html)
