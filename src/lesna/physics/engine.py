@@ -28,7 +28,8 @@ _LOOK = 0.05
 #: modules that one process compiles after the other: the map's sums alone, as long as all others together; a third process
 #: would only take time from the map
 _SHARES = (("map_sweep",), ("one_turn", "floquet", "stock_walk", "stock_surface", "path_loads", "motion_times", "grids",
-                            "marching", "fronts", "arcs"))  # fmt: skip
+                            "marching", "fronts", "arcs", "surface_boxes", "surface_drop", "surface_crossings", "surface_follow",
+                            "surface_contours", "surface_front", "surface_judge"))  # fmt: skip
 
 
 def is_cached(names: Sequence[str] = ()) -> bool:

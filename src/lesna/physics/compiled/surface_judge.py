@@ -1,0 +1,211 @@
+"""What a written path does to a part: how deep it cuts in, and what it leaves along the normal.
+
+The tool is an upright cylinder of radius rm, endless upwards, grown by r: its signed distance is exact and convex, so over a straight
+move the distance of a point has one lowest value. Nothing here is shared with what makes paths.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from lesna.physics.compiled.keeping import machine_code
+
+_OPTIONS: Any = {"nogil": True, "error_model": "numpy", "boundscheck": False}
+#: a ray ends where the swept surface is so near; it begins so far below the part, or where that is cut away so far [mm]
+_TOUCHED, _BELOW, _BESIDE = 0.0002, 0.1, 0.003
+_GOLDEN = 0.6180339887498949
+_MOVES = "f8[:,::1],i8[::1],i4[::1],f8[::1],i8[::1],f8[::1]"
+
+
+@machine_code("f8(f8,f8,f8,f8,f8)", **_OPTIONS)
+def from_tool(dx, dy, dz, rm, r):  # type: ignore[no-untyped-def]
+    """Signed distance of a place from the tool, from the tip to it."""
+    h, v = np.sqrt(dx * dx + dy * dy) - rm, r - dz
+    outside = np.sqrt(max(h, 0.0) ** 2 + max(v, 0.0) ** 2)
+    return outside + min(max(h, v), 0.0) - r
+
+
+@machine_code("f8(f8[:,::1],i8,f8,f8,f8,f8,f8,f8)", **_OPTIONS)
+def from_move(moves, m, x, y, z, rm, r, best):  # type: ignore[no-untyped-def]
+    """Signed distance of a place from what the tool sweeps on a move; `best` where it is not nearer than that."""
+    ax, ay, az = x - moves[m, 0], y - moves[m, 1], z - moves[m, 2]
+    vx, vy, vz = moves[m, 3] - moves[m, 0], moves[m, 4] - moves[m, 1], moves[m, 5] - moves[m, 2]
+    size = np.sqrt(vx * vx + vy * vy + vz * vz)
+    if from_tool(ax - 0.5 * vx, ay - 0.5 * vy, az - 0.5 * vz, rm, r) - 0.5 * size >= best:
+        return best
+    if size < 1e-9:
+        return min(best, from_tool(ax, ay, az, rm, r))
+    if rm == 0.0:
+        # nearest in space, nearest seen from above, and where the middle of the ball passes the height
+        across = vx * vx + vy * vy
+        t = min(max((ax * vx + ay * vy + (az - r) * vz) / (size * size), 0.0), 1.0)
+        best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, rm, r))
+        if across > 1e-18:
+            t = min(max((ax * vx + ay * vy) / across, 0.0), 1.0)
+            best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, rm, r))
+        if abs(vz) > 1e-12:
+            t = min(max((az - r) / vz, 0.0), 1.0)
+            best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, rm, r))
+        return best
+    low, high = 0.0, 1.0
+    a, b = high - _GOLDEN, low + _GOLDEN
+    fa = from_tool(ax - a * vx, ay - a * vy, az - a * vz, rm, r)
+    fb = from_tool(ax - b * vx, ay - b * vy, az - b * vz, rm, r)
+    while (high - low) * size > 1e-4:
+        if fa < fb:
+            high, b, fb = b, a, fa
+            a = high - _GOLDEN * (high - low)
+            fa = from_tool(ax - a * vx, ay - a * vy, az - a * vz, rm, r)
+        else:
+            low, a, fa = a, b, fb
+            b = low + _GOLDEN * (high - low)
+            fb = from_tool(ax - b * vx, ay - b * vy, az - b * vz, rm, r)
+        if min(fa, fb) - (high - low) * size >= best:
+            return best
+    return min(best, min(fa, fb))
+
+
+@machine_code(f"f8({_MOVES},f8,f8,f8,f8,f8,f8)", **_OPTIONS)
+def from_swept(moves, start, items, lowest, dims, frame, x, y, z, rm, r, best):  # type: ignore[no-untyped-def]
+    """Signed distance of a place from all that is swept, as far as it is less than best."""
+    b = frame[2]
+    reach = rm + r + max(best, 0.0)
+    left, right = max(int(np.floor((x - reach - frame[0]) / b)), 0), min(int((x + reach - frame[0]) / b), dims[0] - 1)
+    down, up = max(int(np.floor((y - reach - frame[1]) / b)), 0), min(int((y + reach - frame[1]) / b), dims[1] - 1)
+    # what lies under the place first: it is nearest as a rule
+    ci, cj = min(max(int((x - frame[0]) / b), left), right), min(max(int((y - frame[1]) / b), down), up)
+    for turn in range(2):
+        for j in range(down, up + 1):
+            for i in range(left, right + 1):
+                is_middle = abs(i - ci) <= 1 and abs(j - cj) <= 1
+                if is_middle != (turn == 0):
+                    continue
+                box = j * dims[0] + i
+                if start[box] == start[box + 1]:
+                    continue
+                x0, y0 = frame[0] + i * b, frame[1] + j * b
+                dx, dy = min(max(x, x0), x0 + b) - x, min(max(y, y0), y0 + b) - y
+                h, v = np.sqrt(dx * dx + dy * dy) - rm, lowest[box] + r - z
+                if np.sqrt(max(h, 0.0) ** 2 + max(v, 0.0) ** 2) + min(max(h, v), 0.0) - r >= best:
+                    continue
+                for n in range(start[box], start[box + 1]):
+                    best = from_move(moves, items[n], x, y, z, rm, r, best)
+    return best
+
+
+@machine_code("Tuple((i8[::1],i4[::1],f8[::1]))(f8[:,::1],i8[::1],f8[::1])", **_OPTIONS)
+def run_judge_squares(moves, dims, frame):  # type: ignore[no-untyped-def]
+    """Where the moves (n, 6: from, to) of each square begin, those moves, and the lowest tip in it; `frame` is x, y and side [mm]."""
+    b = frame[2]
+    count = dims[0] * dims[1]
+    start, lowest = np.zeros(count + 1, np.int64), np.full(count, 1e30)
+    items = np.empty(0, np.int32)
+    filled = np.empty(0, np.int64)
+    for turn in range(2):
+        if turn == 1:
+            for k in range(count):
+                start[k + 1] += start[k]
+            items, filled = np.empty(start[count], np.int32), start[:-1].copy()
+        for m in range(moves.shape[0]):
+            ax, ay, az, bx, by, bz = moves[m, 0], moves[m, 1], moves[m, 2], moves[m, 3], moves[m, 4], moves[m, 5]
+            if ax > bx:
+                ax, ay, az, bx, by, bz = bx, by, bz, ax, ay, az
+            first, last = int(np.floor((ax - frame[0]) / b)), int(np.floor((bx - frame[0]) / b))
+            for i in range(max(first, 0), min(last, dims[0] - 1) + 1):
+                # the part of the move in this column
+                s = 0.0 if bx - ax < 1e-12 else min(max((frame[0] + i * b - ax) / (bx - ax), 0.0), 1.0)
+                e = 1.0 if bx - ax < 1e-12 else min(max((frame[0] + (i + 1) * b - ax) / (bx - ax), 0.0), 1.0)
+                ys, ye = ay + s * (by - ay), ay + e * (by - ay)
+                low = min(az + s * (bz - az), az + e * (bz - az))
+                for j in range(
+                    max(int(np.floor((min(ys, ye) - frame[1]) / b - 1e-9)), 0),
+                    min(int(np.floor((max(ys, ye) - frame[1]) / b + 1e-9)), dims[1] - 1) + 1,
+                ):
+                    box = j * dims[0] + i
+                    if turn == 0:
+                        start[box + 1] += 1
+                        lowest[box] = min(lowest[box], low)
+                    else:
+                        items[filled[box]] = m
+                        filled[box] += 1
+    return start, items, lowest
+
+
+@machine_code(f"void({_MOVES},f8[:,::1],f8,f8,f8[::1])", **_OPTIONS)
+def run_judge_depths(moves, start, items, lowest, dims, frame, points, rm, r, depth):  # type: ignore[no-untyped-def]
+    """How deep the tool cuts into the part at points (n, 3): 0 where it does not [mm]."""
+    for n in range(points.shape[0]):
+        depth[n] = -from_swept(moves, start, items, lowest, dims, frame, points[n, 0], points[n, 1], points[n, 2], rm, r, 0.0)
+
+
+@machine_code(f"void({_MOVES},f8[:,::1],f8[:,::1],f8,f8,f8,f8[::1])", **_OPTIONS)
+def run_judge_left(moves, start, items, lowest, dims, frame, points, normals, rm, r, most, left):  # type: ignore[no-untyped-def]
+    """What is left over points (n, 3) along their normals, negative where it is cut in; `most` where it is more [mm].
+
+    A ray steps on by its distance from what is swept, so it never passes the surface.
+    """
+    for n in range(points.shape[0]):
+        x, y, z = points[n, 0], points[n, 1], points[n, 2]
+        nx, ny, nz = normals[n, 0], normals[n, 1], normals[n, 2]
+        tau = -_BELOW
+        d = from_swept(moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most)
+        if d < _TOUCHED:
+            # beside a sharp edge the ray would begin on a finished wall
+            tau = -_BESIDE
+            d = from_swept(moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most)
+        steps = 0
+        while d >= _TOUCHED and tau < most and steps < 2000:
+            tau += d
+            d = from_swept(moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most)
+            steps += 1
+        left[n] = min(tau + max(d, 0.0), most) if tau < most else most
+
+
+@machine_code("b1(f8[:,::1],i8[::1],i4[::1],f8[::1],i8[::1],f8[::1],f8,f8,f8,f8,f8,f8)", **_OPTIONS)
+def sinks(cloud, start, items, highest, dims, frame, x, y, z, rm, r, deep):  # type: ignore[no-untyped-def]
+    """Whether a tool with its tip at a place sinks into a cloud of points, given as squares with their highest."""
+    b, R = frame[2], rm + r
+    left, right = max(int(np.floor((x - R - frame[0]) / b)), 0), min(int((x + R - frame[0]) / b), dims[0] - 1)
+    down, up = max(int(np.floor((y - R - frame[1]) / b)), 0), min(int((y + R - frame[1]) / b), dims[1] - 1)
+    for j in range(down, up + 1):
+        for i in range(left, right + 1):
+            box = j * dims[0] + i
+            x0, y0 = frame[0] + i * b, frame[1] + j * b
+            dx, dy = min(max(x, x0), x0 + b) - x, min(max(y, y0), y0 + b) - y
+            if from_tool(dx, dy, highest[box] - z, rm, r) >= -deep:
+                continue
+            for n in range(start[box], start[box + 1]):
+                q = items[n]
+                if from_tool(cloud[q, 0] - x, cloud[q, 1] - y, cloud[q, 2] - z, rm, r) < -deep:
+                    return True
+    return False
+
+
+@machine_code("void(f8[:,::1],i8[::1],i4[::1],f8[::1],i8[::1],f8[::1],f8[:,::1],f8[:,::1],f8,f8,f8,f8[:,::1],i8[::1])", **_OPTIONS)
+def run_judge_reach(cloud, start, items, highest, dims, frame, points, normals, rm, r, deep, axes, found):  # type: ignore[no-untyped-def]
+    """Whether a tool can stand on points (n, 3): found is 1 where it can, and its axis (n, 2) there [mm].
+
+    On what is level a flat has many places to stand: its middle and eight round it are tried.
+    """
+    for n in range(points.shape[0]):
+        level = np.hypot(normals[n, 0], normals[n, 1])
+        ux, uy = (normals[n, 0] / level, normals[n, 1] / level) if level > 1e-9 else (0.0, 0.0)
+        looks = 9 if rm > 0.0 and level < 0.01 else 1
+        found[n] = 0
+        for k in range(looks):
+            if looks == 1:
+                hx, hy = rm * ux, rm * uy
+            else:
+                far = 0.0 if k == 0 else 0.98 * rm
+                hx, hy = far * np.cos(0.7853981633974483 * k), far * np.sin(0.7853981633974483 * k)
+            x = points[n, 0] + r * normals[n, 0] + hx
+            y = points[n, 1] + r * normals[n, 1] + hy
+            z = points[n, 2] + r * normals[n, 2] - r
+            if k == 0:
+                axes[n, 0], axes[n, 1] = x, y
+            if not sinks(cloud, start, items, highest, dims, frame, x, y, z, rm, r, deep):
+                axes[n, 0], axes[n, 1] = x, y
+                found[n] = 1
+                break

@@ -1,0 +1,268 @@
+"""What any program leaves of a part, and where it cuts in: judged from the part, the moves and the tool alone.
+
+Nothing here is shared with what makes paths: the tool is a signed distance, the part a cloud of points and samples on its faces. A
+dent of depth g shows where it is deeper than ``spacing^2 / (8 r)`` between two points of the cloud.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lesna.model.work import STEADY, Pulse
+from lesna.physics import Array, engine
+from lesna.surface.mesh import Mesh
+
+#: points of the cloud, samples on the faces, squares of the moves [mm]
+_CLOUD, _SAMPLES, _SQUARE = 300_000, 15_000, 0.75
+#: no points closer than this [mm]
+_FINEST = 0.08
+#: depth to which cutting in is let pass [mm]
+GOUGE = 0.002
+#: share of the area that has to lie within so much of the cusp, and that may lie beyond so much of it [-]
+WITHIN, WITHIN_CUSP, BEYOND, BEYOND_CUSP = 0.99, 1.05, 0.0005, 3.0
+#: rays are not followed further than this many cusps, and this far [mm]
+_FAR_CUSPS, _FAR = 20.0, 0.5
+#: a tool that sinks in deeper than this elsewhere cannot stand there [mm]
+_SINKS = 0.005
+#: bounds of the classes of slope [deg]
+CLASSES = ((0, 15), (15, 30), (30, 45), (45, 60), (60, 75), (75, 90))
+_AT_ONCE = 6_000
+
+
+@dataclass(frozen=True)
+class OfSlope:
+    """What is left where the part has some slopes.
+
+    Attributes
+    ----------
+    low, high : float
+        Slopes [deg].
+    area : float
+        Judged [mm2].
+    p50, p95, p99, most : float
+        Heights that half, 95 % and 99 % of it stay under, and the highest [mm].
+    """
+
+    low: float
+    high: float
+    area: float
+    p50: float
+    p95: float
+    p99: float
+    most: float
+
+
+@dataclass(frozen=True)
+class Proof:
+    """What was found.
+
+    Attributes
+    ----------
+    cusp : float
+        Height that may stay [mm].
+    gouge : float
+        How deep the tool cuts in at the most [mm].
+    gouge_at : tuple of float
+        Where (x, y, z) [mm].
+    within, beyond, border, unreachable : float
+        Shares of the area: within the cusp, not cut, and of the whole left aside because the axis would stand outside the area, or because
+        the tool does not fit [-].
+    p99, most : float
+        Height that 99 % stay under, and the highest [mm].
+    most_at, uncut_at : tuple of float
+        Where the highest is, and what is not cut, (x, y, z) [mm].
+    classes : tuple of OfSlope
+        By slope.
+    places, left : array (n, 3), (n,)
+        Samples on the part, and what is left over them; not a number where it was not judged [mm].
+    """
+
+    cusp: float
+    gouge: float
+    gouge_at: tuple[float, float, float]
+    within: float
+    beyond: float
+    border: float
+    unreachable: float
+    p99: float
+    most: float
+    most_at: tuple[float, float, float]
+    classes: tuple[OfSlope, ...]
+    places: Array
+    left: Array
+
+    @property
+    def fails(self) -> tuple[str, ...]:
+        """What it fails by, with marked numbers; empty where it passes."""
+        out = []
+        if self.gouge > GOUGE:
+            out.append(f"cuts {1000 * self.gouge:.1f} µm into the part at {_place(self.gouge_at)}")
+        if self.within < WITHIN:
+            out.append(f"only {100 * self.within:.2f} % of the area is within the cusp of {1000 * self.cusp:g} µm")
+        if self.beyond > BEYOND:
+            out.append(
+                f"{100 * self.beyond:.2f} % of the area is not cut: more than {BEYOND_CUSP * 1000 * self.cusp:g} µm stand at {_place(self.most_at)}"
+            )
+        return tuple(out)
+
+    @property
+    def passes(self) -> bool:
+        """Whether it may run."""
+        return not self.fails
+
+
+def _place(at: tuple[float, float, float]) -> str:
+    return "x {:.2f}, y {:.2f}, z {:.2f} mm".format(*at)
+
+
+def proof_of(
+    mesh: Mesh, moves: Array, is_rapid: NDArray[np.bool_], rm: float, r: float, cusp: float, area: Any, pulse: Pulse = STEADY
+) -> Proof:  # fmt: skip
+    """Judges moves over a part.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        The part.
+    moves : array (n, 6)
+        Where each straight move begins and ends [mm].
+    is_rapid : array (n,) of bool
+        Which of them are rapids: they may cut in, and finish nothing.
+    rm, r : float
+        Radius of the tool's flat, and of its corner [mm].
+    cusp : float
+        Height that may stay [mm].
+    area : shapely geometry
+        Where the axis may go [mm].
+    pulse : Pulse
+        Told how far it is.
+    """
+    import shapely
+
+    pulse.begin("judging")
+    low, high = mesh.box
+    triangles, normals = np.ascontiguousarray(mesh.triangles), mesh.normals
+    up = normals[:, 2] > -1e-6
+    cloud, _ = _spread(triangles, up, mesh.areas, _CLOUD, corners=True)
+    depth = np.zeros(len(cloud))
+    total = len(cloud) + 4 * _SAMPLES
+    squares = _squares(moves, rm + r, low, high)
+    kernel = engine.kernel("judge_depths")
+    for first in range(0, len(cloud), _AT_ONCE):
+        pulse.tell(first, total)
+        part = slice(first, first + _AT_ONCE)
+        kernel(*squares, cloud[part], rm, r, depth[part])
+    deepest = int(np.argmax(depth))
+    places, of = _spread(triangles, up, mesh.areas, _SAMPLES, corners=False)
+    facing = np.ascontiguousarray(normals[of])
+    axes, stands = np.zeros((len(places), 2)), np.zeros(len(places), np.int64)
+    held = _cloud_squares(cloud)
+    for first in range(0, len(places), _AT_ONCE):
+        pulse.tell(len(cloud) + first, total)
+        part = slice(first, first + _AT_ONCE)
+        engine.kernel("judge_reach")(*held, places[part], facing[part], rm, r, _SINKS, axes[part], stands[part])
+    is_border = ~shapely.intersects_xy(area.buffer(1e-6), axes[:, 0], axes[:, 1])
+    judged = (stands == 1) & ~is_border
+    left = np.full(len(places), np.nan)
+    feed = _squares(np.ascontiguousarray(moves[~is_rapid]), rm + r, low, high)
+    most = min(max(_FAR_CUSPS * cusp, 0.1), _FAR)
+    rows = np.flatnonzero(judged)
+    for first in range(0, len(rows), _AT_ONCE // 2):
+        pulse.tell(len(cloud) + len(places) + 3 * first, total)
+        some = rows[first : first + _AT_ONCE // 2]
+        found = np.zeros(len(some))
+        engine.kernel("judge_left")(
+            *feed, np.ascontiguousarray(places[some]), np.ascontiguousarray(facing[some]), rm, r, most, found
+        )
+        left[some] = found
+    slope = np.degrees(np.arccos(np.clip(facing[:, 2], -1.0, 1.0)))
+    whole = float(mesh.areas[up].sum())
+    here = left[judged]
+    at = np.argmax(np.where(judged, left, -np.inf)) if len(here) else 0
+    share = whole / max(len(places), 1)
+    return Proof(
+        cusp=cusp, gouge=float(depth[deepest]), gouge_at=_xyz(cloud[deepest]),
+        within=float((here <= WITHIN_CUSP * cusp).mean()) if len(here) else 0.0,
+        beyond=float((here > BEYOND_CUSP * cusp).mean()) if len(here) else 1.0,
+        border=float(is_border.mean()), unreachable=float(((stands == 0) & ~is_border).mean()),
+        p99=float(np.quantile(here, 0.99)) if len(here) else most, most=float(here.max()) if len(here) else most,
+        most_at=_xyz(places[at]), classes=tuple(_by_slope(slope[judged], here, share)), places=places, left=left,
+    )  # fmt: skip
+
+
+def _xyz(place: Array) -> tuple[float, float, float]:
+    x, y, z = place.tolist()
+    return x, y, z
+
+
+def _by_slope(slope: Array, left: Array, share: float) -> list[OfSlope]:
+    out = []
+    for low, high in CLASSES:
+        here = left[(slope >= low) & ((slope < high) | (high == 90))]
+        if len(here):
+            p50, p95, p99 = np.quantile(here, (0.5, 0.95, 0.99)).tolist()
+            out.append(OfSlope(low, high, share * len(here), p50, p95, p99, float(here.max())))
+    return out
+
+
+def _spread(
+    triangles: Array, up: NDArray[np.bool_], areas: Array, count: int, *, corners: bool
+) -> tuple[Array, NDArray[np.int64]]:
+    """Places (n, 3) evenly over the triangles that look up, and their triangles; corners and edges as well where asked for."""
+    which = np.flatnonzero(up)
+    weight = areas[which]
+    spacing = max(float(np.sqrt(weight.sum() / count)), _FINEST) if corners else 0.0
+    number = int(min(count, max(weight.sum() / max(spacing, 1e-9) ** 2, 1.0))) if corners else count
+    # even shares of the area, each at a place inside its triangle that no other share repeats
+    at = (np.arange(number) + 0.5) / number * weight.sum()
+    of = which[np.minimum(np.searchsorted(np.cumsum(weight), at), len(which) - 1)]
+    u = (0.5 + 0.7548776662466927 * np.arange(number)) % 1.0
+    v = (0.5 + 0.5698402909980532 * np.arange(number)) % 1.0
+    over = u + v > 1.0
+    u, v = np.where(over, 1.0 - u, u), np.where(over, 1.0 - v, v)
+    t = triangles[of]
+    inside = t[:, 0] + u[:, None] * (t[:, 1] - t[:, 0]) + v[:, None] * (t[:, 2] - t[:, 0])
+    if not corners:
+        return np.ascontiguousarray(inside), of
+    t = triangles[which]
+    edges = np.roll(t, -1, axis=1) - t
+    parts = np.ceil(np.linalg.norm(edges, axis=2) / spacing).astype(int)
+    more = [t.reshape(-1, 3)]
+    for k in range(3):
+        long = np.flatnonzero(parts[:, k] > 1)
+        repeat = np.repeat(long, parts[long, k] - 1)
+        step = np.arange(len(repeat)) - np.repeat(np.cumsum(parts[long, k] - 1) - (parts[long, k] - 1), parts[long, k] - 1) + 1
+        more.append(t[repeat, k] + (step / parts[repeat, k])[:, None] * edges[repeat, k])
+    return np.ascontiguousarray(np.concatenate((inside, *more))), of
+
+
+def _squares(moves: Array, radius: float, low: Array, high: Array) -> Any:
+    """Moves by the squares that they pass (see `physics.compiled.surface_judge`); those far from the part are left out."""
+    moves = np.ascontiguousarray(moves)
+    if len(moves):
+        least, most = np.minimum(moves[:, :3], moves[:, 3:]), np.maximum(moves[:, :3], moves[:, 3:])
+        near = (most[:, :2] >= low[:2] - radius - 1).all(axis=1) & (least[:, :2] <= high[:2] + radius + 1).all(axis=1)
+        moves = np.ascontiguousarray(moves[near])
+    start = low[:2] - radius - 1
+    dims = np.array([int((high[a] - low[a] + 2 * radius + 2) / _SQUARE) + 1 for a in range(2)], np.int64)
+    frame = np.array((start[0], start[1], _SQUARE))
+    begins, items, lowest = engine.kernel("judge_squares")(moves, dims, frame)
+    return moves, begins, items, lowest, dims, frame
+
+
+def _cloud_squares(cloud: Array) -> Any:
+    """Points by squares, with the highest of each."""
+    low, high = cloud[:, :2].min(axis=0), cloud[:, :2].max(axis=0)
+    dims = np.array([int((high[a] - low[a]) / _SQUARE) + 1 for a in range(2)], np.int64)
+    i, j = (np.minimum(((cloud[:, a] - low[a]) / _SQUARE).astype(np.int64), dims[a] - 1) for a in range(2))
+    box = j * dims[0] + i
+    order = np.argsort(box, kind="stable")
+    counts = np.bincount(box, minlength=int(dims.prod()))
+    start = np.append(0, np.cumsum(counts)).astype(np.int64)
+    highest = np.full(len(counts), -1e30)
+    np.maximum.at(highest, box, cloud[:, 2])
+    return cloud, start, order.astype(np.int32), highest, dims, np.array((low[0], low[1], _SQUARE))
