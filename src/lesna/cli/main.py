@@ -41,6 +41,7 @@ _COMMANDS = {
     "path": ("lesna.cli.path", "path_command", "Make a cut's path, simulate it and write the program."),
     "quote": ("lesna.cli.quote", "quote", "Quote a batch in time, edges and money."),
     "sheet": ("lesna.cli.sheet", "sheet", "Write the set-up sheet of a job."),
+    "surface": ("lesna.cli.surface", "surface", "Decide how a surface is finished, and prove what a program leaves."),
     "trial": ("lesna.cli.trial", "trial", "Plan test cuts, log what was seen, and learn from it."),
     "stability": ("lesna.cli.stability", "stability_command", "Compute where a cut chatters."),
 }

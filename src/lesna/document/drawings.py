@@ -14,8 +14,8 @@ from lesna.model.job import Cut, Feature, Job
 if TYPE_CHECKING:
     from lesna.geometry.drawing import Drawing
 
-#: bytes of a drawing that is taken along
-_MOST_BYTES = 60_000_000
+#: bytes of a drawing or a part that is taken along
+_MOST_BYTES = 101_000_000
 #: drawings that are kept
 _KEPT = 8
 #: what of a feature decides what is read of its drawing
@@ -69,8 +69,10 @@ class Drawings:
         return folder / path
 
     def carry(self, job: Job, old: Path | None, new: Path) -> None:
-        """Takes the drawings of a job's folder along to another one; those that are there already stay."""
-        names = {cut.feature.dxf for cut in job.cuts if cut.feature is not None and cut.feature.dxf is not None}
+        """Takes the drawings and parts of a job's folder along to another one; those that are there already stay."""
+        names = {
+            name for cut in job.cuts if cut.feature is not None for name in (cut.feature.dxf, cut.feature.stl) if name is not None
+        }
         if old is None or old.resolve() == new.resolve():
             return
         for name in sorted(names):

@@ -66,9 +66,11 @@ def _in_cut(cut: Cut, rename: Rename, draw: Rename) -> Cut:
             stock = re.sub(rf"(?<![^;=\s]){re.escape(name)}(?=$|[;:])", lambda found: rename(found[0]), stock)
         program = cut.program.model_copy(update={"file": rename(cut.program.file), "stock": stock})
         cut = cut if program == cut.program else cut.model_copy(update={"program": program})
-    if cut.feature is not None and cut.feature.dxf is not None:
-        name = draw(cut.feature.dxf)
-        cut = cut if name == cut.feature.dxf else cut.model_copy(update={"feature": cut.feature.with_values(dxf=name)})
+    feature = cut.feature
+    if feature is not None:
+        named = {key: draw(name) for key in ("dxf", "stl") if (name := getattr(feature, key)) is not None}
+        if any(name != getattr(feature, key) for key, name in named.items()):
+            cut = cut.model_copy(update={"feature": feature.with_values(**named)})
     return cut
 
 

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, TypeAlias
 from pydantic import BeforeValidator, Field, PlainSerializer, PrivateAttr, field_validator, model_validator
 
 from lesna.model import names
-from lesna.model.base import MaybeWhole, Record, Reference, Whole, count, nearest, number, partial, several, truth
+from lesna.model.base import MaybeWhole, Number, Record, Reference, Whole, count, nearest, number, partial, several, truth
 from lesna.model.drawn import Drawn, Outline
 from lesna.model.errors import InputError
 from lesna.model.kept import Rows
@@ -154,6 +154,8 @@ MOST_CORNERS, MOST_ISLANDS = 5000, 500
 #: cuts of a job: some twenty times a long one
 MOST_CUTS = 500
 
+#: what belongs to a part of triangles
+_OF_STL = ("stl_unit", "turn_deg", "box_mm", "zero", "stock_mm")
 #: layers of a drawing that a profile names
 _LAYERS = ("part_layer", "stock_layer", "island_layer", "keep_out_layer")
 
@@ -206,8 +208,24 @@ class Feature(Record):
         "outlines of what stays standing inside, from the middle of a floor by length and width",
         most=MOST_ISLANDS,
     )
+    stl: str | None = Field(
+        None, min_length=1, max_length=1000, description="part of a surface as triangles, relative to the job's folder"
+    )
+    stl_unit: Literal["mm", "inch"] | None = Field(None, description="unit of its file; mm where left out")
+    turn_deg: tuple[Number, Number, Number] | None = several(
+        "deg", "turn of the part about X, then Y, then Z, for a tilted set-up", None, most=3, label="Set-up turn"
+    )
+    box_mm: tuple[Number, Number, Number, Number] | None = several(
+        "mm", "lowest x and y, highest x and y between which the tool's axis stays", None, most=4, label="Bounds"
+    )
+    zero: Literal["part", "file"] | None = Field(
+        None, description="Z 0 is the part's highest point, or that of the file; the part's where left out"
+    )
+    stock_mm: float | None = number(
+        "mm", "stock that roughing left on a surface, as an even skin", None, gt=0, le=50, label="Skin left"
+    )
     ELSEWHERE: ClassVar = frozenset(
-        {"dxf", "part_layer", "stock_layer", "island_layer", "keep_out_layer", "open_sides"}
+        {"dxf", "part_layer", "stock_layer", "island_layer", "keep_out_layer", "open_sides", "stl", "stl_unit", "zero"}
     )
     #: never part of the document: the drawing is read anew wherever the job is
     _drawn: Drawn | None = PrivateAttr(None)
@@ -254,7 +272,18 @@ class Feature(Record):
             return bool(self.closed)
         return self.kind in ("pocket", "through") or (self.kind == "profile" and not self.open_sides)
 
-    @field_validator("dxf")
+    @model_validator(mode="before")
+    @classmethod
+    def _bounds(cls, raw: Any) -> Any:
+        """The outline of a surface under its short name: a drawing, or corners."""
+        if not isinstance(raw, dict) or "outline" not in raw or raw.get("kind") != "surface":
+            return raw
+        given = raw["outline"]
+        key = "dxf" if isinstance(given, str) else "profile_mm"
+        rest = {name: value for name, value in raw.items() if name != "outline"}
+        return rest if given is None else {**rest, key: given}
+
+    @field_validator("dxf", "stl")
     @classmethod
     def _file(cls, name: str | None) -> str | None:
         return _file_name(name)
@@ -263,14 +292,27 @@ class Feature(Record):
     def _drawing(self) -> Feature:
         if self.kind == "profile" and self.dxf is None:
             raise InputError("is missing; a profile is read from a drawing", "dxf")
+        bounded = ("dxf", "part_layer") if self.stl is not None else ()
         for key in ("dxf", *_LAYERS, "open_sides"):
-            if self.kind != "profile" and getattr(self, key):
+            if self.kind != "profile" and key not in bounded and getattr(self, key):
                 raise InputError('belongs to a feature of kind "profile"', key)
         return self
 
     @model_validator(mode="after")
+    def _surface(self) -> Feature:
+        for key in ("stl", *_OF_STL):
+            if self.kind != "surface" and getattr(self, key) is not None:
+                raise InputError('belongs to a feature of kind "surface"', key)
+            if self.stl is None and getattr(self, key) is not None:
+                raise InputError("belongs to a part of triangles; name its file as stl", key)
+        if self.box_mm is not None and not (self.box_mm[0] < self.box_mm[2] and self.box_mm[1] < self.box_mm[3]):
+            raise InputError("must be lowest x, lowest y, highest x, highest y", "box_mm")
+        return self
+
+    @model_validator(mode="after")
     def _outlines(self) -> Feature:
-        if (self.profile_mm or self.islands_mm) and self.kind not in ("pocket", "face", "through"):
+        bounds = self.profile_mm if self.stl is not None else ()
+        if (self.profile_mm or self.islands_mm) and self.kind not in ("pocket", "face", "through") and not bounds:
             raise InputError(
                 "belongs to a pocket, a face or a through cut", "profile_mm" if self.profile_mm else "islands_mm"
             )

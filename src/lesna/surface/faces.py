@@ -106,6 +106,14 @@ def faces_of(mesh: Mesh) -> Faces:
     return Faces(mesh, tensor, _largest_first(label, mesh.areas))
 
 
+def only(faces: Faces, which: NDArray[np.bool_]) -> Faces:
+    """The faces of some triangles alone."""
+    label = np.where(which, faces.of, -1)
+    if not (label >= 0).any():
+        return faces
+    return Faces(faces.mesh, faces.tensor, _largest_first(label, faces.mesh.areas))
+
+
 def _without_scraps(label: Ints, mesh: Mesh, up: NDArray[np.bool_]) -> Ints:
     """Small faces joined to the neighbour with the longest common border, the smallest first."""
     from scipy.sparse import coo_array

@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lesna.physics import Array
 from lesna.surface.drops import Shape
@@ -20,6 +21,8 @@ FITS = 0.02
 FLAT_LINES = 1.2
 #: lines are tried each so many degrees
 ANGLES = np.arange(0.0, 180.0, 15.0)
+#: curvature that a mesh of what is flat may show, and the radius under which an edge counts as sharp [1/mm], [mm]
+_FLAT, _ROUND = 1e-3, 0.01
 #: the smallest share of the area that may lie under a wider spacing than it allows: lines, levels [-]
 LINES_LEAVE, LEVELS_LEAVE = 0.003, 0.005
 
@@ -108,6 +111,22 @@ def allowed(faces: Faces, shape: Shape, cusp: float, uphill: Array, across: Arra
     if shape.rm > 0:
         c = np.minimum(np.where(kt < 1e-6, np.inf, c), FLAT_LINES * shape.rm)
     return np.asarray(np.where(both <= FITS * kt, 0.0, c))
+
+
+def fits(faces: Faces, shape: Shape) -> NDArray[np.bool_]:
+    """Whether the tool fits where it touches each triangle (m,): its curvature and the part's leave room in every direction."""
+    n = faces.mesh.normals
+    nz = np.clip(n[:, 2], 0.0, 1.0)
+    level = np.hypot(n[:, 0], n[:, 1])
+    u0 = np.where(level[:, None] > 1e-9, -n[:, :2] / np.maximum(level, 1e-9)[:, None], (1.0, 0.0))
+    uphill = np.column_stack((u0 * nz[:, None], level))
+    side = np.cross(n, uphill)
+    slope = np.arccos(nz)
+    a = tool_curvature(shape, uphill, uphill, slope)
+    b = tool_curvature(shape, uphill, side, slope)
+    tuu, tuv, tvv = (np.einsum("mi,mij,mj->m", p, faces.tensor, q) for p, q in ((uphill, uphill), (uphill, side), (side, side)))
+    p, q = a + tuu - FITS * np.minimum(a, 1.0 / _ROUND), b + tvv - FITS * b
+    return np.asarray((p > -_FLAT) & (q > -_FLAT) & (p * q - tuv * tuv > -_FLAT * (np.abs(p) + np.abs(q))))
 
 
 def hollows(faces: Faces, shape: Shape) -> tuple[float, int]:

@@ -50,6 +50,25 @@ def sides_of(faces: Faces, threshold: float | None) -> tuple[Mask, Ints]:
     return np.where(is_cut[face], own, whole[face]), np.flatnonzero(is_cut)
 
 
+def within(faces: Faces, shape: Shape, area: Any) -> Mask:
+    """Triangles (m,) that the tool touches with its axis inside an area: outer walls of a part are not among them."""
+    import shapely
+
+    mesh = faces.mesh
+    n = mesh.normals
+    level = np.hypot(n[:, 0], n[:, 1])
+    out = np.where(level[:, None] > 1e-3, n[:, :2] / np.maximum(level, 1e-9)[:, None], 0.0)
+    near = area.buffer(1e-6)
+    shapely.prepare(near)
+    inside = np.zeros(len(mesh), bool)
+    # a large triangle is in where a part of it is
+    t = mesh.triangles[:, :, :2]
+    for place in (t.mean(axis=1), *((t[:, k] + 0.02 * (t.mean(axis=1) - t[:, k])) for k in range(3))):
+        axis = place + shape.r * n[:, :2] + shape.rm * out
+        inside |= shapely.intersects_xy(near, axis[:, 0], axis[:, 1])
+    return inside
+
+
 @dataclass(frozen=True)
 class Tips:
     """Tips of a tool over nodes of a grid (rows along y, columns along x).

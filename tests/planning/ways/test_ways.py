@@ -22,7 +22,7 @@ def made(feature, wish: Wish | None = None, printing: Printing | None = None, **
     result = evaluate(job(feature=feature, **given), 0, LIBRARY, wait=False)
     route = route_of(result, wish)
     printing = printing or Printing()
-    content = program_of(route, result, "Gate hinge", printing, post_text(printing.post))
+    content = program_of(route.stretches, result, "Gate hinge", printing, post_text(printing.post))
     return result.setup.parts, route, content
 
 

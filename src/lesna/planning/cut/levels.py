@@ -15,8 +15,19 @@ _ROUNDING = 1e-4
 _SHALLOWEST, _DEPTHS = 0.03, 24
 
 
+#: stock that roughing is taken to have left on a surface where nobody says how much [mm]
+_SKIN = 0.3
+
+
+def skin_of(feature: Feature) -> float:
+    """Stock that lies on a surface [mm]."""
+    return _SKIN if feature.stock_mm is None else feature.stock_mm
+
+
 def depth_of(feature: Feature | None) -> float | None:
     """Material over the floor that a cut leaves [mm]; None without a feature or a depth, or where nothing is left to cut."""
+    if feature is not None and feature.depth_mm is None and feature.stl is not None:
+        return skin_of(feature)
     if feature is None or feature.depth_mm is None:
         return None
     depth = feature.depth_mm - (0.0 if feature.kind == "through" else feature.stock_floor_mm)

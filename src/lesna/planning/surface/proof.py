@@ -146,7 +146,7 @@ def proof_of(
     pulse.begin("judging")
     low, high = mesh.box
     triangles, normals = np.ascontiguousarray(mesh.triangles), mesh.normals
-    up = normals[:, 2] > -1e-6
+    up = (normals[:, 2] > -1e-6) & ~_sides(triangles, low, high)
     cloud, _ = _spread(triangles, up, mesh.areas, _CLOUD, corners=True)
     depth = np.zeros(len(cloud))
     total = len(cloud) + 4 * _SAMPLES
@@ -192,6 +192,15 @@ def proof_of(
         p99=float(np.quantile(here, 0.99)) if len(here) else most, most=float(here.max()) if len(here) else most,
         most_at=_xyz(places[at]), classes=tuple(_by_slope(slope[judged], here, share)), places=places, left=left,
     )  # fmt: skip
+
+
+def _sides(triangles: Array, low: Array, high: Array) -> NDArray[np.bool_]:
+    """Triangles (m,) that lie in the upright sides of the box round the part: the block's own sides, which no finishing pass makes."""
+    out = np.zeros(len(triangles), bool)
+    for axis in range(2):
+        for bound in (low[axis], high[axis]):
+            out |= (np.abs(triangles[:, :, axis] - bound) < 1e-4).all(axis=1)
+    return out
 
 
 def _xyz(place: Array) -> tuple[float, float, float]:

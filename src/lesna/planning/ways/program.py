@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import textwrap
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -11,10 +12,10 @@ from lesna.model import units
 from lesna.model.errors import FileProblem
 from lesna.model.files import read_text
 from lesna.model.resolve import CutParts
-from lesna.nc.post import Style, blocks_of, number_text, rendered
+from lesna.nc.post import Stretch, Style, blocks_of, number_text, rendered
 from lesna.planning.cut.result import Result
 from lesna.planning.telling.cautions import cautions_of
-from lesna.planning.ways.make import CLEAR, Route
+from lesna.planning.ways.make import CLEAR
 
 #: posts that are shipped
 POSTS = ("three-axis", "three-axis-plain")
@@ -79,27 +80,29 @@ class Written:
     sources: dict[int, tuple[int, int]]
 
 
-def program_of(route: Route, result: Result, title: str, printing: Printing, template: str) -> Written:
-    """A route as a program, and which line came from which move: comments are for the reader alone."""
+def program_of(
+    stretches: Sequence[Stretch], result: Result, title: str, printing: Printing, template: str, clear: float = CLEAR
+) -> Written:
+    """Moves as a program that begins at a height over everything [mm], and which line came from which move: comments are for the reader."""
     parts = result.setup.parts
-    blocks = printed(route, printing)
+    blocks = printed(stretches, printing)
     system: units.System = "inch" if printing.inch else "metric"
     values = {
         **_head(parts, title), "stick_out": units.LENGTH.full(parts.cut.stick_out_mm, system),
         "cautions": [line for caution in cautions_of(result) for line in _wrapped(units.said(caution.text, system))], "t": printing.tool,
         "rpm": round(float(result.state.n)), "coolant": _COOLANTS.get(parts.cut.coolant, ""),
-        "units": "G20" if printing.inch else "G21", "clear": number_text(CLEAR / (_INCH if printing.inch else 1.0), 4),
+        "units": "G20" if printing.inch else "G21", "clear": number_text(clear / (_INCH if printing.inch else 1.0), 4),
     }  # fmt: skip
     found = rendered(template, values, [block for block, _ in blocks], is_trusted=printing.post in POSTS)
     sources = {line: source for line, number in found.sources.items() if (source := blocks[number][1]) is not None}
     return Written(found.text.encode("latin-1", "replace"), sources)
 
 
-def printed(route: Route, printing: Printing) -> list[tuple[str, tuple[int, int] | None]]:
+def printed(stretches: Sequence[Stretch], printing: Printing) -> list[tuple[str, tuple[int, int] | None]]:
     """The blocks of a path, each with the number of its stretch and move; None for those that only name an intent."""
-    x, y, _ = route.stretches[0].steps[0].end
+    x, y, _ = stretches[0].steps[0].end
     # from a place that no first move leads to, so that all its words are written
-    return blocks_of(route.stretches, (x + 1.0, y + 1.0, CLEAR), Style(printing.inch, printing.numbers))
+    return blocks_of(stretches, (x + 1.0, y + 1.0, CLEAR), Style(printing.inch, printing.numbers))
 
 
 def _head(parts: CutParts, title: str) -> dict[str, str]:

@@ -115,7 +115,7 @@ def proved(
     spans = _spans(route, found, written, float(result.state.vf)) if wish.eased else {}
     if spans:
         route = replace(route, stretches=eased(route.stretches, spans))
-        written = program_of(route, result, title, printing, template)
+        written = program_of(route.stretches, result, title, printing, template)
         found = judged(route, written, parts, pulse, found)
     offers = (
         offers_for(route.region, route.demand) if found.slivers and wish.remedy == "none" and before is None else ()
@@ -140,7 +140,7 @@ def _harmless(
     parts, started = result.setup.parts, time.perf_counter()
     route = _along_walls(route_of(result, wish, pulse, before))
     seconds = time.perf_counter() - started
-    written = program_of(route, result, title, printing, template)
+    written = program_of(route.stretches, result, title, printing, template)
     try:
         found = judged(route, written, parts, pulse)
     except MeetsNothing:
@@ -157,7 +157,7 @@ def _harmless(
         if not any(leg.intent in ("cut", "wall") for leg in way.legs):
             raise InputError("; ".join(left) or "nothing of this can be reached", "feature")
         route = _along_walls(again(route, way, result, wish, left))
-        written = program_of(route, result, title, printing, template)
+        written = program_of(route.stretches, result, title, printing, template)
         found = judged(route, written, parts, pulse)
     return route, written, found, seconds
 
