@@ -74,15 +74,19 @@ def contours(tips: Tips, levels: Array, keep: Mask, pulse: Pulse) -> list[tuple[
     kernel = engine.kernel("surface_contour")
     pulse.begin("contours")
     grid = np.ascontiguousarray(tips.z)
-    out: list[tuple[Array, bool]] = []
     under = tips.ground.under(tips.shape)
     wanted = np.ascontiguousarray(keep)
-    for number, z in enumerate(levels.tolist()):
-        pulse.tell(number, len(levels))
+
+    def contour(z: float) -> list[tuple[Array, bool]]:
         rows, begins, closed = kernel(*under, grid, wanted, float(tips.x[0]), float(tips.y[0]), tips.pitch, z)
-        for k, (a, b) in enumerate(zip(begins[:-1], begins[1:], strict=True)):
-            out += _kept(tips, rows[a:b], bool(closed[k]), keep)
-    return out
+        return [
+            piece
+            for k, (a, b) in enumerate(zip(begins[:-1], begins[1:], strict=True))
+            for piece in _kept(tips, rows[a:b], bool(closed[k]), keep)
+        ]
+
+    found = engine.shared(contour, levels.tolist(), lambda done: pulse.tell(done, len(levels)))
+    return [piece for level in found for piece in level]
 
 
 def _kept(tips: Tips, rows: Array, is_closed: bool, keep: Mask) -> list[tuple[Array, bool]]:

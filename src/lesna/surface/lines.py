@@ -15,24 +15,22 @@ _STEP = 0.2
 #: a gap shorter than this is gone over, and a stretch shorter than this left out, over the stepover
 _GAP, _SHORT = 1.0, 0.5
 #: guides that are followed at once, so that the work can be stopped between
-_AT_ONCE = 24
+_AT_ONCE = 8
 
 
 def followed(tips: Tips, guides: list[Array], pulse: Pulse) -> list[Array]:
     """The tip over guides (n, 2 each): places (m, 4: x, y, z, triangle), broken where nothing holds it."""
     kernel = engine.kernel("surface_follow")
     pulse.begin("following the surface")
-    out: list[Array] = []
-    for first in range(0, len(guides), _AT_ONCE):
-        pulse.tell(first, len(guides))
-        some = guides[first : first + _AT_ONCE]
+    under = tips.ground.under(tips.shape)
+
+    def follow(some: list[Array]) -> list[Array]:
         begins = np.cumsum([0, *(len(guide) for guide in some)]).astype(np.int64)
-        rows, begins = kernel(
-            *tips.ground.under(tips.shape), np.ascontiguousarray(np.concatenate(some)), begins, -1e9
-        )
-        for a, b in zip(begins[:-1], begins[1:], strict=True):
-            out += unbroken(rows[a:b])
-    return out
+        rows, begins = kernel(*under, np.ascontiguousarray(np.concatenate(some)), begins, -1e9)
+        return [run for a, b in zip(begins[:-1], begins[1:], strict=True) for run in unbroken(rows[a:b])]
+
+    groups = [guides[first : first + _AT_ONCE] for first in range(0, len(guides), _AT_ONCE)]
+    return [run for found in engine.shared(follow, groups, lambda done: pulse.tell(done, len(groups))) for run in found]
 
 
 def unbroken(rows: Array) -> list[Array]:

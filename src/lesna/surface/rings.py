@@ -11,7 +11,7 @@ from lesna.surface.lines import followed
 from lesna.surface.tips import Mask, Tips
 
 #: rings lie this much of what is allowed apart, so that what lies between nodes keeps it too [-]
-_APART = 0.97
+_APART = 0.95
 #: what is left inside the last ring is gone over where it is wider than this share of a spacing [-]
 _LEFT = 0.4
 #: a ring turns sharply where it turns by so much within a spacing [rad]; corners of two rings belong together within so many spacings
@@ -39,7 +39,7 @@ def rings(tips: Tips, allowed: Array, inside: Mask, pulse: Pulse) -> list[tuple[
     far = _front(tips, allowed, inside)
     pulse.check()
     ny, nx = far.shape
-    guides, closed, corners = [], [], []
+    guides, corners = [], []
     lines = contour_generator(tips.x, tips.y, np.where(inside & (far < _FAR), far, 0.0))
     for number, level in enumerate(_levels(far, inside)):
         found = []
@@ -50,16 +50,12 @@ def rings(tips: Tips, allowed: Array, inside: Mask, pulse: Pulse) -> list[tuple[
                 continue
             line = _smoothed(line, is_closed)
             guides.append(line)
-            closed.append(is_closed)
             found.append(_corners(line, is_closed, tips, allowed))
         corners.append((number, np.concatenate(found) if found else np.zeros((0, 2))))
     ridges = _ridges([places for _, places in corners], tips, allowed)
-    out: list[tuple[Array, bool]] = []
-    for guide, is_closed in zip([*guides, *ridges], [*closed, *([False] * len(ridges))], strict=True):
-        pieces = followed(tips, [guide], pulse)
-        whole = is_closed and len(pieces) == 1
-        out += [(piece, whole) for piece in pieces]
-    return out
+    found = followed(tips, [*guides, *ridges], pulse)
+    # a ring that is broken nowhere comes back to where it began
+    return [(rows, bool(np.abs(rows[0, :2] - rows[-1, :2]).max() < 1e-9) and len(rows) > 3) for rows in found]
 
 
 def pace_of(tips: Tips, allowed: Array) -> Array:

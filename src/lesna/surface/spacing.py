@@ -21,6 +21,8 @@ FITS = 0.02
 FLAT_LINES = 1.2
 #: lines are tried each so many degrees
 ANGLES = np.arange(0.0, 180.0, 15.0)
+#: slopes under this are level to a flat [rad]
+_LEVEL = np.radians(0.05)
 #: curvature that a mesh of what is flat may show, and the radius under which an edge counts as sharp [1/mm], [mm]
 _FLAT, _ROUND = 1e-3, 0.01
 #: the smallest share of the area that may lie under a wider spacing than it allows: lines, levels [-]
@@ -62,7 +64,9 @@ def tool_curvature(shape: Shape, uphill: Array, across: Array, slope: Array) -> 
     sine = np.sin(slope)
     round_axis = sine / np.maximum(shape.rm + shape.r * sine, 1e-12) if shape.rm > 0 else 1.0 / shape.r
     along_arc = 1.0 / shape.r if shape.r > 0 else 1e12
-    return np.asarray(q * q * along_arc + (1.0 - q * q) * round_axis)
+    bent = q * q * along_arc + (1.0 - q * q) * round_axis
+    # on what is level a flat lies flat, whichever way a mesh of it happens to lean
+    return np.asarray(np.where(slope < _LEVEL, 0.0, bent) if shape.rm > 0 else bent)
 
 
 def field_of(faces: Faces, shape: Shape, cusp: float, angle: float | None) -> Field:
@@ -110,7 +114,8 @@ def allowed(faces: Faces, shape: Shape, cusp: float, uphill: Array, across: Arra
         c = np.where(kt > 1e6, cusp / np.maximum(np.cos(slope), 1e-3), c)
     if shape.rm > 0:
         c = np.minimum(np.where(kt < 1e-6, np.inf, c), FLAT_LINES * shape.rm)
-    return np.asarray(np.where(both <= FITS * kt, 0.0, c))
+    lies_flat = (kt < 1e-9) & (ks > -_FLAT)
+    return np.asarray(np.where((both <= FITS * kt) & ~lies_flat, 0.0, c))
 
 
 def fits(faces: Faces, shape: Shape) -> NDArray[np.bool_]:
@@ -164,6 +169,6 @@ def allowed_any(faces: Faces, shape: Shape, cusp: float) -> Array:
         out = np.minimum(out, np.where(both <= FITS * kt, 0.0, c))
     if shape.rm > 0:
         # on what is level the arc leaves nothing that the flat beside it does not take away
-        level = slope < np.radians(0.5)
+        level = slope < _LEVEL
         out = np.where(level, FLAT_LINES * shape.rm, np.minimum(out, FLAT_LINES * shape.rm))
     return np.asarray(out)

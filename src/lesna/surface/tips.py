@@ -167,7 +167,7 @@ def tips_over(ground: Ground, faces: Faces, shape: Shape, area: Any, threshold: 
     # there and back, so that each place lies beside the one before
     gx[1::2] = gx[1::2, ::-1]
     places = np.stack((gx.ravel(), gy.ravel()), axis=1)
-    found = ground.drop(shape, places)
+    found = ground.drop_on_cores(shape, places)
     normals = tool_normals(shape, places, found)
     steep, _ = sides_of(faces, threshold)
     held = found.held

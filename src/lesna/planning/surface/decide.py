@@ -284,8 +284,8 @@ def decide(parts: CutParts, part: Part, wanted: Wanted = Wanted(), pulse: Pulse 
     flat = float(2.0 * np.sqrt(max(cusp * (2 * shape.r - cusp), 0.0))) if shape.rm == 0 else float(
         least_of(any_way[good & (mesh.slopes < 0.01)], plan_areas[good & (mesh.slopes < 0.01)], 0.5)
     )
-    if not np.isfinite(flat):
-        flat = max(whole)
+    if not np.isfinite(flat) or flat <= 0:
+        flat = max(*whole, 1e-6)
     shallow = good & ~steep
     per_shallow = [least_of(f.plan[shallow], plan_areas[shallow], LINES_LEAVE) if shallow.any() else max(whole) for f in fields]
     choices = _choices(faces, wanted, good, steep, fields, whole, per_shallow, levels, any_way, flat, threshold)

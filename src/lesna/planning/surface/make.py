@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from lesna.model import units
 from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.nc.post import Block, Stretch
@@ -29,7 +30,9 @@ from lesna.surface.tips import Tips, tips_over
 
 #: over everything, over the part's highest place [mm]; a way down is a rapid until so far over the surface
 CLEAR, _OVER = 5.0, 0.5
-#: lines end where the tips rise more steeply than this where levels go on [deg]
+#: no path is longer than this [mm]
+_LONGEST = 2e6
+#: arcs are judged in chords that lie so near to them [mm]
 _ARC_CHORD = 0.002
 
 
@@ -90,6 +93,11 @@ class Made:
 def path_over(decision: Decision, pulse: Pulse = STEADY) -> tuple[Tips, SurfacePath]:
     """The path of a decision over its part."""
     part, threshold = decision.part, decision.served_by_levels
+    if not decision.chosen.length <= _LONGEST:
+        raise InputError(
+            f"would take lines {units.LENGTH.mark(decision.stepover)} apart over the whole part; allow a higher cusp, or take another tool",
+            "feature.cusp_um",
+        )
     pulse.begin("dropping the tool")
     tips = tips_over(part.ground, decision.ground_faces, decision.shape, part.area, threshold)
     pulse.check()

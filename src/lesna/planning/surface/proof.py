@@ -151,34 +151,38 @@ def proof_of(
     depth = np.zeros(len(cloud))
     total = len(cloud) + 4 * _SAMPLES
     squares = _squares(moves, rm + r, low, high)
-    kernel = engine.kernel("judge_depths")
-    for first in range(0, len(cloud), _AT_ONCE):
-        pulse.tell(first, total)
-        part = slice(first, first + _AT_ONCE)
-        kernel(*squares, cloud[part], rm, r, depth[part])
+    kernels = [engine.kernel(name) for name in ("judge_depths", "judge_reach", "judge_left")]
+
+    def cut_in(part: slice) -> None:
+        kernels[0](*squares, cloud[part], rm, r, depth[part])
+
+    engine.shared(cut_in, _slices(len(cloud), _AT_ONCE), lambda done: pulse.tell(done * _AT_ONCE, total))
     deepest = int(np.argmax(depth))
     places, of = _spread(triangles, up, mesh.areas, _SAMPLES, corners=False)
     facing = np.ascontiguousarray(normals[of])
     axes, stands = np.zeros((len(places), 2)), np.zeros(len(places), np.int64)
     held = _cloud_squares(cloud)
-    for first in range(0, len(places), _AT_ONCE):
-        pulse.tell(len(cloud) + first, total)
-        part = slice(first, first + _AT_ONCE)
-        engine.kernel("judge_reach")(*held, places[part], facing[part], rm, r, _SINKS, axes[part], stands[part])
+
+    def stand(part: slice) -> None:
+        kernels[1](*held, places[part], facing[part], rm, r, _SINKS, axes[part], stands[part])
+
+    engine.shared(stand, _slices(len(places), _AT_ONCE // 4), lambda done: pulse.tell(len(cloud) + done * _AT_ONCE // 4, total))
     is_border = ~shapely.intersects_xy(area.buffer(1e-6), axes[:, 0], axes[:, 1])
     judged = (stands == 1) & ~is_border
     left = np.full(len(places), np.nan)
     feed = _squares(np.ascontiguousarray(moves[~is_rapid]), rm + r, low, high)
     most = min(max(_FAR_CUSPS * cusp, 0.1), _FAR)
     rows = np.flatnonzero(judged)
-    for first in range(0, len(rows), _AT_ONCE // 2):
-        pulse.tell(len(cloud) + len(places) + 3 * first, total)
-        some = rows[first : first + _AT_ONCE // 2]
+
+    def leave(part: slice) -> None:
+        some = rows[part]
         found = np.zeros(len(some))
-        engine.kernel("judge_left")(
-            *feed, np.ascontiguousarray(places[some]), np.ascontiguousarray(facing[some]), rm, r, most, found
-        )
+        kernels[2](*feed, np.ascontiguousarray(places[some]), np.ascontiguousarray(facing[some]), rm, r, most, found)
         left[some] = found
+
+    engine.shared(
+        leave, _slices(len(rows), _AT_ONCE // 8), lambda done: pulse.tell(len(cloud) + len(places) + 3 * done * _AT_ONCE // 8, total)
+    )
     slope = np.degrees(np.arccos(np.clip(facing[:, 2], -1.0, 1.0)))
     whole = float(mesh.areas[up].sum())
     here = left[judged]
@@ -192,6 +196,10 @@ def proof_of(
         p99=float(np.quantile(here, 0.99)) if len(here) else most, most=float(here.max()) if len(here) else most,
         most_at=_xyz(places[at]), classes=tuple(_by_slope(slope[judged], here, share)), places=places, left=left,
     )  # fmt: skip
+
+
+def _slices(count: int, size: int) -> list[slice]:
+    return [slice(first, first + size) for first in range(0, count, size)]
 
 
 def _sides(triangles: Array, low: Array, high: Array) -> NDArray[np.bool_]:
