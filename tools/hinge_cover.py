@@ -1,6 +1,6 @@
 """Makes the part of the shipped surface job: the cover of a lock gate's hinge, with a doubly curved cap, a ramp, hollows and a wall.
 
-    python tools/hinge_cover.py src/lesna/data/demo/hinge-cover.stl
+python tools/hinge_cover.py src/lesna/data/demo/hinge-cover.stl
 """
 
 from __future__ import annotations
@@ -53,7 +53,9 @@ def triangles() -> np.ndarray:
     y = np.linspace(0.0, WIDTH, 65)
     x = np.broadcast_to(line[:, 0], (len(y), len(line)))
     yy = np.broadcast_to(y[:, None], x.shape)
-    top = np.stack((x, yy, np.broadcast_to(line[:, 1], x.shape) + np.where(np.abs(line[:, 1] - SHELF) < 1e-9, cap(x, yy), 0.0)), 2)
+    top = np.stack(
+        (x, yy, np.broadcast_to(line[:, 1], x.shape) + np.where(np.abs(line[:, 1] - SHELF) < 1e-9, cap(x, yy), 0.0)), 2
+    )
     bottom = np.concatenate((top[:, :, :2], np.full((*top.shape[:2], 1), FOOT - 10.0)), axis=2)
     # the wall's foot and its edge stand over each other: underneath they stand apart
     bottom[:, -2, 0] += 0.5

@@ -21,20 +21,22 @@ from lesna.physics.compiled import OF_SURFACES
 from lesna.planning.cut.result import Result
 from lesna.planning.evaluate import evaluate
 from lesna.planning.surface.decide import Decision, Wanted, decide
-from lesna.planning.surface.holders import holders_for, leans_of, shank_clear
-from lesna.planning.surface.make import Made, judged, proved
+from lesna.planning.surface.finish import Finished, finished
+from lesna.planning.surface.make import judged
 from lesna.planning.surface.part import part_of
+from lesna.planning.surface.rows import rows_of
 from lesna.planning.surface.told import (
-    cut_told,
+    classes_told,
     cutting_data,
-    decided,
     decision_data,
     held_by,
     lean_told,
+    leans_data,
     path_data,
     proof_data,
     proof_told,
     stick_out_data,
+    time_told,
 )
 from lesna.planning.ways.program import POSTS, Printing, post_text
 
@@ -108,23 +110,20 @@ def decide_command(
     printing = Printing(given["post"], given["tool"], given["inch"], given["numbers"])
     with about(job_file), progress() as pulse:
         decision = _decided(job_file, job, index, result, wanted, pulse)
-        made = proved(decision, result, printing, job.title, pulse)
-        held = holders_for(made.decision, made.path, made.cutting, result, over(job.rows, library).holders, pulse)
-        leans = leans_of(made.decision, result, made.cutting, pulse)
-        shank = shank_clear(made.decision, made.path, result.setup.parts)
+        done = finished(decision, result, printing, job.title, over(job.rows, library).holders, pulse)
+    made, shank = done.made, done.shank
     if output is not None:
         write_output(output, made.content)
     mention_problems(library)
     if as_json:
         print_json({
             "lesna": 1, "cut": job.cuts[index].name, **decision_data(made.decision), **cutting_data(made.cutting),
-            "stick_out": stick_out_data(held), "shank_clear_mm": None if shank is None else round(shank, 3),
-            "leans": [{"tilt_deg": lean.tilt, "turn_deg": round(lean.turn, 1), "length_mm": round(lean.length, 3), "deflection_ratio": round(lean.bends, 4),
-                       "reached_pct": round(100 * lean.reached, 2)} for lean in leans],
+            "stick_out": stick_out_data(done.held), "shank_clear_mm": None if shank is None else round(shank, 3),
+            "leans": leans_data(done.leans),
             "path": path_data(made), "proof": proof_data(made.proof), "output": None if output is None else str(output),
         })  # fmt: skip
     else:
-        _say(job, job.cuts[index].name, made, held, leans, shank)
+        _say(job, job.cuts[index].name, done)
         if output is not None:
             tell(f"  written to {output}; run it first in single block, with reduced feed and rapids")
     if strict and not made.proof.passes:
@@ -136,7 +135,14 @@ def decide_command(
 @click.argument("program", metavar="FILE.nc", type=click.Path(path_type=Path))
 @_shared
 def check_command(
-    job_file: Path, program: Path, name: str, *, as_json: bool, strict: bool, cusp: float | None, threshold: float | None
+    job_file: Path,
+    program: Path,
+    name: str,
+    *,
+    as_json: bool,
+    strict: bool,
+    cusp: float | None,
+    threshold: float | None,
 ) -> None:
     """Prove what a program leaves of the surface of a cut of JOB, and where it cuts in."""
     job, index, library, result = _opened(job_file, name)
@@ -154,7 +160,7 @@ def check_command(
                              "turns": marks.turns, "links": marks.links}})  # fmt: skip
     else:
         tell(f"{job.cuts[index].name}: {program.name}")
-        for text in proof_told(proof, timed):
+        for text in [*proof_told(proof), *classes_told(proof), time_told(timed)]:
             tell(f"  {units.said(text, job.units)}")
     if not proof.passes:
         raise SystemExit(LIMIT_EXCEEDED)
@@ -184,20 +190,19 @@ def _decided(job_file: Path, job: Job, index: int, result: Result, wanted: Wante
         part = part_of(parts.cut.feature, job_file.parent, parts.machine, pulse)
         return decide(parts, part, wanted, pulse)
     except InputError as error:
-        raise (error if error.field in ("threshold", "lines", "cusp", "overlap", "way") else error.inside(f"cuts[{index}]")) from None
+        raise (
+            error if error.field in ("threshold", "lines", "cusp", "overlap", "way") else error.inside(f"cuts[{index}]")
+        ) from None
 
 
-def _say(job: Job, name: str, made: Made, held: Any, leans: Any, shank: float | None) -> None:
-    lines = [*decided(made.decision), *cut_told(made.cutting)]
-    path = made.path
-    lines.append(
-        f"path: {units.DIMENSION.mark(round(path.cut_length))} on the surface, {path.lifts} lifts, {path.links} links, {path.turns} turns over 60°"
-    )
-    lines += proof_told(made.proof, made.timed)
-    lines += [f"{h.holder.id}: stick-out {units.LENGTH.mark(h.reach.length)}: {held_by(h)}" for h in held]
-    if shank is not None and shank < 0:
-        lines.append(f"the shank meets the part: {units.LENGTH.mark(-shank)} more of usable length are needed")
-    lines += [lean_told(lean) for lean in leans]
+def _say(job: Job, name: str, done: Finished) -> None:
     tell(name)
-    for text in lines:
+    for row in rows_of(done.made.decision, done):
+        tell(f"  {row.title}: {units.said(f'{row.figure}; {row.reason}', job.units)}")
+    for text in [*proof_told(done.made.proof)[1:], *classes_told(done.made.proof)]:
         tell(f"  {units.said(text, job.units)}")
+    for held in done.held:
+        told = f"{held.holder.id}: stick-out {units.LENGTH.mark(held.reach.length)}: {held_by(held)}"
+        tell(f"  {units.said(told, job.units)}")
+    for lean in done.leans:
+        tell(f"  leaning {units.said(lean_told(lean), job.units)}")

@@ -26,7 +26,7 @@ PROGRAMS = (".nc", ".ngc", ".tap", ".mpf", ".cnc", ".gcode")
 
 
 def kind_of(path: Path) -> str:
-    """``job``, ``recording``, ``response``, ``program``, ``drawing`` or the name of a table; else what can be dropped, in a sentence."""
+    """``job``, ``recording``, ``response``, ``program``, ``drawing``, ``part`` or a table's name; else what can be dropped."""
     suffix = path.suffix.lower()
     if suffix == ".lesna":
         return "job"
@@ -36,8 +36,10 @@ def kind_of(path: Path) -> str:
         return "program"
     if suffix == ".dxf":
         return "drawing"
+    if suffix == ".stl":
+        return "part"
     if suffix not in (".csv", ".json", ".txt", ".frf"):
-        return ("is no file that Lesna reads; drop a job (.lesna), a program (.nc), a drawing (.dxf), a recording (.wav), "
+        return ("is no file that Lesna reads; drop a job (.lesna), a program (.nc), a drawing (.dxf), a part (.stl), a recording (.wav), "
                 "a response or a table (.csv, .json)")  # fmt: skip
     try:
         head = table_text(path)[:4000]

@@ -209,8 +209,11 @@ class JobFiles(Steps):
             self.show_step(0)
             self.page("setup").drawing.take(path)
         elif kind == "program":
-            self.show_step(3)
+            self.show_step(self.place_of("path"))
             self.page("path").take(path)
+        elif kind == "part":
+            self.page("surface").take_part(path)
+            self.show_step(self.place_of("surface"))
         elif kind == "response":
             self.show_step(1)
             self.page("cut").tapping.load(path)

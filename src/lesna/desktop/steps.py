@@ -25,7 +25,9 @@ class Steps(QWidget):
     def __init__(self, session: Session, answers: CutAnswers) -> None:
         super().__init__()
         self.session, self.answers = session, answers
-        self.route = Route(tuple(step.name for step in STEPS))
+        #: the steps that are there for the chosen cut, in their order
+        self.shown = tuple(step for step in STEPS if step.suits is None)
+        self.route = Route(tuple(step.name for step in self.shown))
         self.pages = QStackedWidget()
         self.library: LibraryWindow | None = None
         self._places = {step.id: self.pages.addWidget(QWidget()) for step in STEPS}
@@ -36,6 +38,8 @@ class Steps(QWidget):
         self._calm.setSingleShot(True)
         self._calm.setInterval(_CALM_MS)
         self._calm.timeout.connect(self._while_calm)
+        for signal in (session.job_changed, session.cut_selected, session.opened):
+            signal.connect(self._follow)
 
     def page(self, id: str) -> Any:
         """The page of a step, built the first time it is asked for."""
@@ -44,7 +48,7 @@ class Steps(QWidget):
             self._put(id, page).deleteLater()
             self._built[id] = page
             if id == "path":
-                page.waits.connect(lambda text: self.route.show_mark(self._places[id], text))
+                page.waits.connect(lambda text: self.route.show_mark(self.place_of("path"), text))
         elif id in self._aside:
             self._bring_back(id)
         return self._built[id]
@@ -89,11 +93,31 @@ class Steps(QWidget):
         self._aside.remove(id)
         self._put(id, self._built[id]).deleteLater()
 
+    def place_of(self, id: str) -> int:
+        """The place of a step on the route; the first where it is not there."""
+        return next((place for place, step in enumerate(self.shown) if step.id == id), 0)
+
+    def _follow(self) -> None:
+        """Another cut has other steps; the one that is open stays open where it is there."""
+        shown = tuple(step for step in STEPS if step.suits is None or step.suits(self.session))
+        if shown == self.shown:
+            return
+        was = self.shown[self.route.current].id
+        self.shown = shown
+        self.route.show_steps(tuple(step.name for step in shown))
+        if any(step.id == was for step in shown):
+            self.route.show_step(self.place_of(was))
+        else:
+            self.show_step(self.place_of("cut"))
+
     def show_step(self, index: int) -> None:
         """Opens a step of the route; what is dragged stays where it is, what is typed is taken."""
+        if index >= len(self.shown):
+            return
         self.session.end_drag()
-        self.page(STEPS[index].id)
-        self.pages.setCurrentIndex(index)
+        id = self.shown[index].id
+        self.page(id)
+        self.pages.setCurrentIndex(self._places[id])
         self.route.show_step(index)
         self._calm.start()
 

@@ -158,6 +158,11 @@ def style_sheet(p: Palette) -> str:
     QCheckBox::indicator {{ width: 11px; height: 11px; border: 1px solid {p.faint}; border-radius: 2px; background: {p.field}; }}
     QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
     QCheckBox:focus {{ color: {p.accent}; }}
+    QSlider::groove:horizontal {{ background: {p.hairline}; height: 4px; border-radius: 2px; }}
+    QSlider::sub-page:horizontal {{ background: {p.accent}; border-radius: 2px; }}
+    QSlider::handle:horizontal {{ background: {p.field}; border: 1px solid {p.faint}; width: 11px; margin: -5px 0;
+        border-radius: 3px; }}
+    QSlider::handle:horizontal:focus {{ border-color: {p.accent}; }}
     QComboBox::drop-down {{ border: none; width: 16px; }}
     QComboBox::down-arrow {{ image: none; border-left: 4px solid {p.field}; border-right: 4px solid {p.field};
         border-top: 5px solid {p.faint}; width: 0; height: 0; margin-right: 6px; }}

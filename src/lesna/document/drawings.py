@@ -71,7 +71,11 @@ class Drawings:
     def carry(self, job: Job, old: Path | None, new: Path) -> None:
         """Takes the drawings and parts of a job's folder along to another one; those that are there already stay."""
         names = {
-            name for cut in job.cuts if cut.feature is not None for name in (cut.feature.dxf, cut.feature.stl) if name is not None
+            name
+            for cut in job.cuts
+            if cut.feature is not None
+            for name in (cut.feature.dxf, cut.feature.stl)
+            if name is not None
         }
         if old is None or old.resolve() == new.resolve():
             return

@@ -11,7 +11,19 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, TypeAlias
 from pydantic import BeforeValidator, Field, PlainSerializer, PrivateAttr, field_validator, model_validator
 
 from lesna.model import names
-from lesna.model.base import MaybeWhole, Number, Record, Reference, Whole, count, nearest, number, partial, several, truth
+from lesna.model.base import (
+    MaybeWhole,
+    Number,
+    Record,
+    Reference,
+    Whole,
+    count,
+    nearest,
+    number,
+    partial,
+    several,
+    truth,
+)
 from lesna.model.drawn import Drawn, Outline
 from lesna.model.errors import InputError
 from lesna.model.kept import Rows

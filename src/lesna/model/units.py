@@ -346,3 +346,8 @@ def _value(match: re.Match[str], text: str, quantity: Quantity) -> float:
 
 def _refused(text: str, quantity: Quantity) -> InputError:
     return InputError(f"'{text.strip()}' cannot be read here; write for example {quantity.example}")
+
+
+def place(at: tuple[float, float, float]) -> str:
+    """Where something is, with marked numbers [mm]."""
+    return ", ".join(f"{axis} {LENGTH.mark(value)}" for axis, value in zip("xyz", at, strict=True))

@@ -1,1 +1,1 @@
-"""A part of triangles and the tool over it: faces and slopes, exact drops, spacing, lines, contours, rings, and how far a tool sticks out."""
+"""A part of triangles and the tool over it: faces, exact drops, spacing, lines, contours, rings, and how far a tool sticks out."""

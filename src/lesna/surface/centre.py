@@ -64,7 +64,13 @@ class Engaged:
 
 
 def engaged(
-    shape: Shape, normals: Array, headings: Array, length: Array, skin: float, stepover: float, uncut: Array | float = 1.0
+    shape: Shape,
+    normals: Array,
+    headings: Array,
+    length: Array,
+    skin: float,
+    stepover: float,
+    uncut: Array | float = 1.0,
 ) -> Engaged:
     """What cuts where the tool touches a part with these normals on its way.
 

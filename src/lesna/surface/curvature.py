@@ -31,9 +31,7 @@ def curvature_of(mesh: Mesh) -> Array:
     matrix += 1e-9 * np.trace(matrix, axis1=1, axis2=2)[:, None, None] * np.eye(3)
     a, b, c = np.linalg.solve(matrix, right[:, :, None])[:, :, 0].T
     uu, uv, vv = (p[:, :, None] * q[:, None, :] for p, q in ((u, u), (u, v), (v, v)))
-    return np.asarray(
-        a[:, None, None] * uu + b[:, None, None] * (uv + uv.transpose(0, 2, 1)) + c[:, None, None] * vv
-    )
+    return np.asarray(a[:, None, None] * uu + b[:, None, None] * (uv + uv.transpose(0, 2, 1)) + c[:, None, None] * vv)
 
 
 def principal(tensor: Array, normals: Array) -> Array:

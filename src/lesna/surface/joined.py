@@ -127,8 +127,8 @@ def _in_order(group: list[Stretch], pulse: Pulse) -> list[Stretch]:
     of: list[tuple[int, int]] = []
     for k, stretch in enumerate(group):
         rows = stretch.rows
-        at = range(0, len(rows) - 1, max(len(rows) // 32, 1)) if stretch.is_closed else (0, len(rows) - 1)
-        for n in at:
+        starts = list(range(0, len(rows) - 1, max(len(rows) // 32, 1))) if stretch.is_closed else [0, len(rows) - 1]
+        for n in starts:
             ends.append(rows[n, :3])
             of.append((k, n))
     tree, places = cKDTree(np.array(ends)), np.array(ends)
@@ -238,7 +238,9 @@ def _turns(pieces: list[Piece]) -> int:
         size = np.linalg.norm(steps, axis=1)
         steps = steps[size > 1e-9] / size[size > 1e-9][:, None]
         count += int(((steps[:-1] * steps[1:]).sum(axis=1) < 0.5).sum())
-    return count + sum(1 for a, b in zip(pieces[:-1], pieces[1:], strict=True) if "link" in (a.kind, b.kind) and _bends(a, b))
+    return count + sum(
+        1 for a, b in zip(pieces[:-1], pieces[1:], strict=True) if "link" in (a.kind, b.kind) and _bends(a, b)
+    )
 
 
 def _bends(a: Piece, b: Piece) -> bool:

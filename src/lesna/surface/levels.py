@@ -53,7 +53,8 @@ def heights(tips: Tips, down: Array, inside: Mask) -> Array:
         here = here[last[here] >= band]
         if len(here):
             allowed[band] = least_of(down[which[here]], areas[here], LEVELS_LEAVE)
-    out, z = [], top
+    out: list[float] = []
+    z = top
     while True:
         step, band = np.inf, min(int((top - z) / _BAND), count - 1)
         while band < count and (band - 1) * _BAND < (top - z) + step:

@@ -81,7 +81,9 @@ def _across(area: Any, angle: float, stepover: float) -> list[list[Array]]:
         at = low + (n + 0.5) * width
         line = shapely.LineString((u * (along.min() - 1) + v * at, u * (along.max() + 1) + v * at))
         inside = shapely.intersection(line, area)
-        pieces = [np.array(part.coords) for part in getattr(inside, "geoms", [inside]) if part.geom_type == "LineString"]
+        pieces = [
+            np.array(part.coords) for part in getattr(inside, "geoms", [inside]) if part.geom_type == "LineString"
+        ]
         pieces = [piece if (piece[-1] - piece[0]) @ u > 0 else piece[::-1] for piece in pieces if len(piece) > 1]
         out.append(sorted(pieces, key=lambda piece: float(piece[0] @ u)))
     return out

@@ -165,7 +165,9 @@ def welded(triangles: Array) -> Mesh:
         troubles.append(_told("edges of more than two triangles", points[shared].mean(axis=1)))
     corners, turned, is_closed = _looking_out(points, corners, neighbours)
     if turned.any() and not turned.all():
-        troubles.append(_told("triangles that look into the material, turned over", points[corners[turned]].mean(axis=1)))
+        troubles.append(
+            _told("triangles that look into the material, turned over", points[corners[turned]].mean(axis=1))
+        )
     elif turned.all():
         troubles.append("all triangles looked into the material and were turned over")
     neighbours, _ = _beyond(corners)

@@ -77,7 +77,11 @@ def _front(tips: Tips, allowed: Array, inside: Mask) -> Array:
     begin = np.where(border, 0.0, _FAR)
     return np.asarray(
         engine.kernel("surface_front")(
-            np.ascontiguousarray(np.where(tips.inside, tips.z, 0.0)), np.ascontiguousarray(pace), inside, begin, tips.pitch
+            np.ascontiguousarray(np.where(tips.inside, tips.z, 0.0)),
+            np.ascontiguousarray(pace),
+            inside,
+            begin,
+            tips.pitch,
         )
     )
 
@@ -145,7 +149,9 @@ def _ridges(corners: list[Array], tips: Tips, allowed: Array) -> list[Array]:
             continue
         away, which = cKDTree(there).query(here)
         near = away <= _NEAR * _spacing_at(tips, allowed, here)
-        out += [np.stack((a, b)) for a, b in zip(here[near], there[which[near]], strict=True) if np.abs(a - b).max() > 1e-6]
+        out += [
+            np.stack((a, b)) for a, b in zip(here[near], there[which[near]], strict=True) if np.abs(a - b).max() > 1e-6
+        ]
     return _chained(out)
 
 

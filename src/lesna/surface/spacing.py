@@ -87,7 +87,9 @@ def field_of(faces: Faces, shape: Shape, cusp: float, angle: float | None) -> Fi
     nz = np.maximum(n[:, 2], 1e-9)
     slope = np.arccos(np.clip(nz, 0.0, 1.0))
     level = np.hypot(n[:, 0], n[:, 1])
-    u0 = np.where(level[:, None] > 1e-9, np.stack((-n[:, 0], -n[:, 1]), 1) / np.maximum(level, 1e-9)[:, None], (1.0, 0.0))
+    u0 = np.where(
+        level[:, None] > 1e-9, np.stack((-n[:, 0], -n[:, 1]), 1) / np.maximum(level, 1e-9)[:, None], (1.0, 0.0)
+    )
     uphill = np.column_stack((u0 * nz[:, None], level))
     if angle is None:
         across = uphill
@@ -129,7 +131,9 @@ def fits(faces: Faces, shape: Shape) -> NDArray[np.bool_]:
     slope = np.arccos(nz)
     a = tool_curvature(shape, uphill, uphill, slope)
     b = tool_curvature(shape, uphill, side, slope)
-    tuu, tuv, tvv = (np.einsum("mi,mij,mj->m", p, faces.tensor, q) for p, q in ((uphill, uphill), (uphill, side), (side, side)))
+    tuu, tuv, tvv = (
+        np.einsum("mi,mij,mj->m", p, faces.tensor, q) for p, q in ((uphill, uphill), (uphill, side), (side, side))
+    )
     p, q = a + tuu - FITS * np.minimum(a, 1.0 / _ROUND), b + tvv - FITS * b
     return np.asarray((p > -_FLAT) & (q > -_FLAT) & (p * q - tuv * tuv > -_FLAT * (np.abs(p) + np.abs(q))))
 

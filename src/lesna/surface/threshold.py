@@ -107,7 +107,8 @@ def _suggested(
         told = "no smooth face is cut in two"
     else:
         count = int(cut_faces[best])
-        told = f"{share:.1f} % of the area is cut off its face, the least of all angles from {LEAST} to {MOST}°, in {count} face{'' if count == 1 else 's'}"
+        faces_told = "1 face" if count == 1 else f"{count} faces"
+        told = f"{share:.1f} % of the area is cut off its face, the least of all angles from {LEAST} to {MOST}°, in {faces_told}"
     other = 100 * cut_area[45]
     than = f"; 45° would cut {other:.1f} %" if best != 45 and other > share + 0.5 else ""
     return best, told + than

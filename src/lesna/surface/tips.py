@@ -183,7 +183,9 @@ def tips_over(ground: Ground, faces: Faces, shape: Shape, area: Any, threshold: 
     held = np.where(allowed, held, -1)
     if not (held >= 0).any():
         raise InputError("the area lies nowhere over the part; move it, or leave it out", "feature.box_mm")
-    return Tips(ground, shape, faces, x, y, pitch, np.where(held >= 0, z, NOTHING), held, area, steep, is_steep & (held >= 0))
+    return Tips(
+        ground, shape, faces, x, y, pitch, np.where(held >= 0, z, NOTHING), held, area, steep, is_steep & (held >= 0)
+    )
 
 
 def _unwound(values: Any) -> Any:

@@ -9,11 +9,9 @@ from PySide6.QtWidgets import QWidget
 from lesna.desktop.dialogs import ask_anyway, ask_where_to_save
 from lesna.desktop.programs.answers import Programs
 from lesna.desktop.programs.levelled_table import LevelledTable
+from lesna.desktop.programs.targets import is_source, write_program
 from lesna.desktop.programs.ways_face import WaysFace
 from lesna.desktop.session import Session
-from lesna.model.errors import LesnaError
-from lesna.model.files import is_same_file, write_atomic
-from lesna.planning.program.stock import files_of
 from lesna.planning.program.summary import Summary
 from lesna.planning.program.told import broken_rules
 from lesna.planning.ways.round import typed
@@ -74,25 +72,7 @@ class ProgramFiles(QWidget):
             self._write(path, variant.made.content)
 
     def _is_source(self, path: Path, *, own: bool) -> bool:
-        """Says so where a file is read by this job: a drawing, stock, another cut's program, or, as it is wanted, this cut's own."""
-        folder = self.session.folder or Path()
-        for cut in self.session.job.cuts:
-            names = [(cut.feature.dxf, "a drawing")] if cut.feature is not None and cut.feature.dxf else []
-            if cut.program is not None:
-                names += [(name, "stock") for name in files_of(cut.program.stock)]
-                if own or cut.id != self.session.cut.id:
-                    is_own = cut.id == self.session.cut.id
-                    names.append((cut.program.file, "the program itself" if is_own else f"the program of {cut.name}"))
-            for name, what in names:
-                if is_same_file(path, folder / name):
-                    self.session.say(
-                        "wrong",
-                        f"{path.name} is {what} of this job; choose another name, so that the original stays"
-                        if what in ("a drawing", "stock")
-                        else f"that is {what}; choose another name, so that the original stays",
-                    )
-                    return True
-        return False
+        return is_source(self.session, path, own=own)
 
     def _is_wanted(self, path: Path, found: Summary) -> bool:
         """Asks before a program is written that breaks a limit or a rule as it is."""
@@ -103,11 +83,4 @@ class ProgramFiles(QWidget):
         return ask_anyway(self, "This program breaks limits", told, "Write it all the same")
 
     def _write(self, path: Path, content: bytes) -> bool:
-        """Writes a proved program and says so, or says why it is not there."""
-        try:
-            write_atomic(path, content)
-        except LesnaError as error:
-            self.session.say("wrong", f"{path.name}: {error}")
-            return False
-        self.session.say("note", f"{path.name} is written; run it first in single block, with reduced feed and rapids")
-        return True
+        return write_program(self.session, path, content)

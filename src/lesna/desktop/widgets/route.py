@@ -20,12 +20,20 @@ class Route(Canvas):
     def __init__(self, steps: tuple[str, ...], parent: QWidget | None = None) -> None:
         super().__init__("Route", parent)
         self.steps, self.current = steps, 0
-        self._marks: dict[int, str] = {}
+        #: by the names of the steps, which come and go
+        self._marks: dict[str, str] = {}
         self.setFixedHeight(34)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def sizeHint(self) -> QSize:
         return QSize(int(_STEP_WIDTH * len(self.steps)), 34)
+
+    def show_steps(self, steps: tuple[str, ...]) -> None:
+        """Other steps; their marks stay with them."""
+        if steps != self.steps:
+            self.steps = steps
+            self.updateGeometry()
+            self.update()
 
     def show_step(self, index: int) -> None:
         """Marks the step that is open."""
@@ -36,12 +44,12 @@ class Route(Canvas):
     def show_mark(self, index: int, text: str) -> None:
         """Marks a step that needs attention, with the reason; an empty text takes the mark away."""
         if text != self.mark(index):
-            self._marks[index] = text
+            self._marks[self.steps[index]] = text
             self.update()
 
     def mark(self, index: int) -> str:
         """Why a step needs attention."""
-        return self._marks.get(index, "")
+        return self._marks.get(self.steps[index], "") if 0 <= index < len(self.steps) else ""
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         index = int((event.position().x() - 6) // _STEP_WIDTH)

@@ -23,11 +23,14 @@ class Step:
         What it is asked for by, and what stands on the route.
     build : callable
         Makes its page; imports what the page needs.
+    suits : callable
+        Whether it is there for the chosen cut; None where it always is.
     """
 
     id: str
     name: str
     build: Callable[[Session, CutAnswers], QWidget]
+    suits: Callable[[Session], bool] | None = None
 
 
 def _setup(session: Session, answers: CutAnswers) -> QWidget:
@@ -46,6 +49,17 @@ def _compare(session: Session, answers: CutAnswers) -> QWidget:
     from lesna.desktop.workspaces.compare import CompareWorkspace
 
     return CompareWorkspace(session, answers)
+
+
+def _surface(session: Session, answers: CutAnswers) -> QWidget:
+    from lesna.desktop.workspaces.surface import SurfaceWorkspace
+
+    return SurfaceWorkspace(session, answers)
+
+
+def _has_surface(session: Session) -> bool:
+    feature = session.cut.feature
+    return feature is not None and feature.kind == "surface"
 
 
 def _path(session: Session, answers: CutAnswers) -> QWidget:
@@ -67,6 +81,7 @@ def _bank(session: Session, answers: CutAnswers) -> QWidget:
 
 
 STEPS = (
-    Step("setup", "Setup", _setup), Step("cut", "Cut", _cut), Step("compare", "Compare", _compare), Step("path", "Path", _path),
+    Step("setup", "Setup", _setup), Step("cut", "Cut", _cut), Step("compare", "Compare", _compare),
+    Step("surface", "Surface", _surface, _has_surface), Step("path", "Path", _path),
     Step("trial", "Trial", _trial), Step("bank", "Bank", _bank),
 )  # fmt: skip

@@ -80,7 +80,7 @@ def thinned_level(fine, first, last, out, count):  # type: ignore[no-untyped-def
 
 @machine_code("Tuple((i8[::1],i8[::1]))(f8[:,::1],f8)", **_OPTIONS)
 def chained(z, z0):  # type: ignore[no-untyped-def]
-    """Edges of a grid (rows, columns) that its contour crosses, one after the other with what is blocked on the left, and where chains begin.
+    """Edges of a grid (rows, columns) that its contour crosses, what is blocked on the left, and where each chain of them begins.
 
     Edges along x come first, then those along y; a closed chain ends with the edge it begins with.
     """
@@ -192,7 +192,9 @@ def run_surface_contour(tri, bits, start, items, boxes, dims, frame, grid, wante
                     for k in range(looks):
                         share = 0.5 if k == 0 else 0.25 if k == 1 else 0.75
                         mx, my = lx + share * dx, ly + share * dy
-                        z, held, _ = drop(tri, bits, start, items, boxes, dims, frame, mx + _INTO * rx, my + _INTO * ry, z0, near)
+                        z, held, _ = drop(
+                            tri, bits, start, items, boxes, dims, frame, mx + _INTO * rx, my + _INTO * ry, z0, near
+                        )
                         if held >= 0:
                             # the chord runs into what is blocked: a free place is looked for farther out
                             px, py, near = mx + _INTO * rx, my + _INTO * ry, held
@@ -209,7 +211,9 @@ def run_surface_contour(tri, bits, start, items, boxes, dims, frame, grid, wante
                                 px, py, near = ox, oy, held
                                 reach *= 2.0
                         elif k == 0:
-                            z, held, _ = drop(tri, bits, start, items, boxes, dims, frame, mx - _OFF * rx, my - _OFF * ry, z0, near)
+                            z, held, _ = drop(
+                                tri, bits, start, items, boxes, dims, frame, mx - _OFF * rx, my - _OFF * ry, z0, near
+                            )
                             if held < 0:
                                 # the chord stands off: what blocks is looked for farther in
                                 px, py = mx - _OFF * rx, my - _OFF * ry

@@ -224,12 +224,12 @@ def drop(tri, bits, start, items, boxes, dims, frame, x, y, floor, near):  # typ
     down, up = max(int((y - R - frame[1]) / b), 0), min(int((y + R - frame[1]) / b), dims[1] - 1)
     if x + R < frame[0] or y + R < frame[1]:
         return best, at, what
-    for J in range(down >> 4, (up >> 4) + 1):
-        for I in range(left >> 4, (right >> 4) + 1):
-            if not may_hold(boxes, dims[8] + J * dims[4] + I, x, y, frame, best):
+    for row in range(down >> 4, (up >> 4) + 1):
+        for column in range(left >> 4, (right >> 4) + 1):
+            if not may_hold(boxes, dims[8] + row * dims[4] + column, x, y, frame, best):
                 continue
-            for jj in range(max(J << 2, down >> 2), min((J << 2) + 3, up >> 2) + 1):
-                for ii in range(max(I << 2, left >> 2), min((I << 2) + 3, right >> 2) + 1):
+            for jj in range(max(row << 2, down >> 2), min((row << 2) + 3, up >> 2) + 1):
+                for ii in range(max(column << 2, left >> 2), min((column << 2) + 3, right >> 2) + 1):
                     if not may_hold(boxes, dims[7] + jj * dims[2] + ii, x, y, frame, best):
                         continue
                     for j in range(max(jj << 2, down), min((jj << 2) + 3, up) + 1):
@@ -251,7 +251,9 @@ def touched(tri, frame, t, what, x, y):  # type: ignore[no-untyped-def]
         px, py = x + tri[t, 12] * tri[t, 16], y + tri[t, 13] * tri[t, 16]
         return px, py, tri[t, 9] * px + tri[t, 10] * py + tri[t, 11]
     i, j = 3 * (what - 1), 3 * (what % 3)
-    _, share = over_edge(x, y, tri[t, i], tri[t, i + 1], tri[t, i + 2], tri[t, j], tri[t, j + 1], tri[t, j + 2], frame, _NOWHERE)
+    _, share = over_edge(
+        x, y, tri[t, i], tri[t, i + 1], tri[t, i + 2], tri[t, j], tri[t, j + 1], tri[t, j + 2], frame, _NOWHERE
+    )
     return (
         tri[t, i] + share * (tri[t, j] - tri[t, i]),
         tri[t, i + 1] + share * (tri[t, j + 1] - tri[t, i + 1]),
@@ -288,7 +290,17 @@ def run_surface_reach(tri, bits, start, items, boxes, dims, frame, places, base,
         while n < count:
             if done == 0 or n % done != 0:
                 z, t, _ = drop(
-                    tri, bits, start, items, boxes, dims, frame, places[n, 0], places[n, 1], places[n, 2] + most + base, near
+                    tri,
+                    bits,
+                    start,
+                    items,
+                    boxes,
+                    dims,
+                    frame,
+                    places[n, 0],
+                    places[n, 1],
+                    places[n, 2] + most + base,
+                    near,
                 )
                 if t >= 0:
                     most, at, near = z - places[n, 2] - base, n, t

@@ -86,7 +86,11 @@ def run_surface_follow(tri, bits, start, items, boxes, dims, frame, guide, begin
                 height = 1
                 while height > 0:
                     top = height - 1
-                    dx, dy, dz = stack[top, 0] - fine[rows - 1, 0], stack[top, 1] - fine[rows - 1, 1], stack[top, 2] - fine[rows - 1, 2]
+                    dx, dy, dz = (
+                        stack[top, 0] - fine[rows - 1, 0],
+                        stack[top, 1] - fine[rows - 1, 1],
+                        stack[top, 2] - fine[rows - 1, 2],
+                    )
                     far = np.sqrt(dx * dx + dy * dy + dz * dz)
                     is_fine = far <= _SHORTEST or height >= _DEEPEST
                     if not is_fine:

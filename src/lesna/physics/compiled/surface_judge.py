@@ -137,7 +137,9 @@ def run_judge_squares(moves, dims, frame):  # type: ignore[no-untyped-def]
 def run_judge_depths(moves, start, items, lowest, dims, frame, points, rm, r, depth):  # type: ignore[no-untyped-def]
     """How deep the tool cuts into the part at points (n, 3): 0 where it does not [mm]."""
     for n in range(points.shape[0]):
-        depth[n] = -from_swept(moves, start, items, lowest, dims, frame, points[n, 0], points[n, 1], points[n, 2], rm, r, 0.0)
+        depth[n] = -from_swept(
+            moves, start, items, lowest, dims, frame, points[n, 0], points[n, 1], points[n, 2], rm, r, 0.0
+        )
 
 
 @machine_code(f"void({_MOVES},f8[:,::1],f8[:,::1],f8,f8,f8,f8[::1])", **_OPTIONS)
@@ -154,11 +156,15 @@ def run_judge_left(moves, start, items, lowest, dims, frame, points, normals, rm
         if d < _TOUCHED:
             # beside a sharp edge the ray would begin on a finished wall
             tau = -_BESIDE
-            d = from_swept(moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most)
+            d = from_swept(
+                moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most
+            )
         steps = 0
         while d >= _TOUCHED and tau < most and steps < 2000:
             tau += d
-            d = from_swept(moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most)
+            d = from_swept(
+                moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most
+            )
             steps += 1
         left[n] = min(tau + max(d, 0.0), most) if tau < most else most
 
@@ -183,7 +189,9 @@ def sinks(cloud, start, items, highest, dims, frame, x, y, z, rm, r, deep):  # t
     return False
 
 
-@machine_code("void(f8[:,::1],i8[::1],i4[::1],f8[::1],i8[::1],f8[::1],f8[:,::1],f8[:,::1],f8,f8,f8,f8[:,::1],i8[::1])", **_OPTIONS)
+@machine_code(
+    "void(f8[:,::1],i8[::1],i4[::1],f8[::1],i8[::1],f8[::1],f8[:,::1],f8[:,::1],f8,f8,f8,f8[:,::1],i8[::1])", **_OPTIONS
+)
 def run_judge_reach(cloud, start, items, highest, dims, frame, points, normals, rm, r, deep, axes, found):  # type: ignore[no-untyped-def]
     """Whether a tool can stand on points (n, 3): found is 1 where it can, and its axis (n, 2) there [mm].
 

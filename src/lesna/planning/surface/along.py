@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lesna.model.job import SPEEDS
 from lesna.physics import Array
@@ -13,6 +14,7 @@ from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
 from lesna.planning.surface.decide import Decision
 from lesna.surface.centre import FASTEST, SLOWEST, Engaged, engaged
+from lesna.surface.drops import Drops
 from lesna.surface.joined import SurfacePath
 from lesna.surface.tips import Tips, tool_normals
 
@@ -53,6 +55,12 @@ class Cutting:
     slope: float
     result: Result
     steep: Result
+
+    @property
+    def life(self) -> float:
+        """Minutes in the cut that an edge lasts; not a number where nothing is known of it."""
+        economy = self.result.economy
+        return float("nan") if economy is None else float(economy.life)
 
 
 def cutting_of(decision: Decision, tips: Tips, path: SurfacePath, result: Result) -> Cutting:
@@ -113,8 +121,8 @@ def _speed(result: Result, diameter: float) -> float:
     return float(min(speed, most))
 
 
-def _of(found: object, on: Array) -> object:
-    return replace(found, z=found.z[on], held=found.held[on], contact=found.contact[on])  # type: ignore[attr-defined,type-var]
+def _of(found: Drops, on: NDArray[np.bool_]) -> Drops:
+    return Drops(found.z[on], found.held[on], found.contact[on])
 
 
 def _sampled(path: SurfacePath) -> tuple[Array, Array, Array]:

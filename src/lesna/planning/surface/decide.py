@@ -221,7 +221,8 @@ def shape_of(tool: Tool) -> Shape:
     """The end of a tool that finishes surfaces."""
     if tool.kind not in KINDS:
         raise InputError(
-            f"a {tool.kind.replace('_', ' ')} tool finishes no surface; take a ball, a corner radius or a square end", "tool.kind"
+            f"a {tool.kind.replace('_', ' ')} tool finishes no surface; take a ball, a corner radius or a square end",
+            "tool.kind",
         )
     return rounded(tool.DC, tool.corner)
 
@@ -260,9 +261,10 @@ def decide(parts: CutParts, part: Part, wanted: Wanted = Wanted(), pulse: Pulse 
     hollow = hollow if hollow < 2 * mesh.diagonal else float("inf")
     if not good.any() or unfit > 0.98:
         x, y, z = mesh.triangles[where].mean(axis=0).tolist()
+        at = units.place((x, y, z))
         raise InputError(
             f"the tool of {units.DIMENSION.mark(parts.tool.DC)} fits nowhere: the smallest hollow radius of the part is "
-            f"{units.LENGTH.mark(hollow)} at x {x:.2f}, y {y:.2f}, z {z:.2f}",
+            f"{units.LENGTH.mark(hollow)} at {at}",
             "tool.DC",
         )
     pulse.begin("spacing")
@@ -281,13 +283,17 @@ def decide(parts: CutParts, part: Part, wanted: Wanted = Wanted(), pulse: Pulse 
     if wanted.way == "contours" and wanted.threshold is None:
         threshold = float(LEAST)
     steep, cut = sides_of(faces, threshold)
-    flat = float(2.0 * np.sqrt(max(cusp * (2 * shape.r - cusp), 0.0))) if shape.rm == 0 else float(
-        least_of(any_way[good & (mesh.slopes < 0.01)], plan_areas[good & (mesh.slopes < 0.01)], 0.5)
+    flat = (
+        float(2.0 * np.sqrt(max(cusp * (2 * shape.r - cusp), 0.0)))
+        if shape.rm == 0
+        else float(least_of(any_way[good & (mesh.slopes < 0.01)], plan_areas[good & (mesh.slopes < 0.01)], 0.5))
     )
     if not np.isfinite(flat) or flat <= 0:
         flat = max(*whole, 1e-6)
     shallow = good & ~steep
-    per_shallow = [least_of(f.plan[shallow], plan_areas[shallow], LINES_LEAVE) if shallow.any() else max(whole) for f in fields]
+    per_shallow = [
+        least_of(f.plan[shallow], plan_areas[shallow], LINES_LEAVE) if shallow.any() else max(whole) for f in fields
+    ]
     choices = _choices(faces, wanted, good, steep, fields, whole, per_shallow, levels, any_way, flat, threshold)
     serves = shallow if choices[0].threshold_counts else good
     stepovers = per_shallow if choices[0].threshold_counts else whole
@@ -389,7 +395,12 @@ def _order(found: dict[str, Choice], wanted: Wanted, keeps: float) -> list[str]:
         first = "split_rings" if split or (np.isinf(found["rings"].length) and "split_rings" in found) else "rings"
     else:
         plain = "split" if split else "lines"
-        if plain == "lines" and "split" in found and keeps < _KEEPS and found["split"].length < _SAVES * found["lines"].length:
+        if (
+            plain == "lines"
+            and "split" in found
+            and keeps < _KEEPS
+            and found["split"].length < _SAVES * found["lines"].length
+        ):
             plain = "split"
         ringed = "split_rings" if split or plain == "split" else "rings"
         first = plain
@@ -426,7 +437,9 @@ def _downs(part: Part, shape: Shape, levels: Field, served: Array, counts: bool)
     down = levels.down[which]
     order = np.argsort(down)
     gone = np.cumsum(np.minimum(areas, 0.01 * areas.sum())[order])
-    low, high = (float(down[order][min(int(np.searchsorted(gone, q * gone[-1])), len(order) - 1)]) for q in (LEVELS_LEAVE, 0.9))
+    low, high = (
+        float(down[order][min(int(np.searchsorted(gone, q * gone[-1])), len(order) - 1)]) for q in (LEVELS_LEAVE, 0.9)
+    )
     return low, high
 
 
@@ -439,5 +452,3 @@ def _sets_it(faces: Faces, serves: Array, field: Field, plan_areas: Array) -> tu
     face = int(np.bincount(faces.of[tight], plan_areas[tight]).argmax())
     rest = serves & (faces.of != face)
     return face, least_of(field.plan[rest], plan_areas[rest], LINES_LEAVE) if rest.any() else least
-
-

@@ -29,8 +29,8 @@ _GRIPPED = 1.5
 LEANS, _PLACES = (0.0, 5.0, 10.0, 15.0, 20.0, 25.0, 30.0, 35.0), 4000
 #: a tool put on a wall is this much smaller, so that the wall itself does not block it [mm]
 _SHRUNK = 0.001
-#: a tool that sinks in deeper than this does not stand there [mm]
-_SINKS = 0.005
+#: a tool that sinks in deeper than this does not stand there; hollows in chords ask for no less [mm]
+_SINKS = 0.02
 
 
 @dataclass(frozen=True)
@@ -98,7 +98,12 @@ def tips_of(path: SurfacePath) -> Array:
 
 
 def holders_for(
-    decision: Decision, path: SurfacePath, cutting: Cutting, result: Result, shelf: Mapping[str, Holder], pulse: Pulse = STEADY
+    decision: Decision,
+    path: SurfacePath,
+    cutting: Cutting,
+    result: Result,
+    shelf: Mapping[str, Holder],
+    pulse: Pulse = STEADY,
 ) -> tuple[Held, ...]:
     """Every holder of the shop, shortest stick-out first; the cut's own is among them."""
     parts = result.setup.parts

@@ -107,7 +107,9 @@ def path_over(decision: Decision, pulse: Pulse = STEADY) -> tuple[Tips, SurfaceP
         keep = tips.inside
     if keep.any() and not (threshold is not None and not (~tips.is_steep & tips.inside).any()):
         if decision.chosen.has_rings:
-            groups.append([joining.Stretch(rows, closed, "rings") for rows, closed in rings(tips, decision.any_way, keep, pulse)])
+            groups.append(
+                [joining.Stretch(rows, closed, "rings") for rows, closed in rings(tips, decision.any_way, keep, pulse)]
+            )
         else:
             found = lines(tips, decision.angle, decision.stepover, keep, pulse)
             groups.append([joining.Stretch(rows, False, "lines") for rows in found])
@@ -121,9 +123,7 @@ def path_over(decision: Decision, pulse: Pulse = STEADY) -> tuple[Tips, SurfaceP
     return tips, joining.joined(tips, groups, decision.stepover, decision.skin, pulse)
 
 
-def made_of(
-    decision: Decision, result: Any, printing: Printing, title: str, pulse: Pulse = STEADY
-) -> Made:
+def made_of(decision: Decision, result: Any, printing: Printing, title: str, pulse: Pulse = STEADY) -> Made:
     """A path, its program and the proof of that.
 
     Parameters
@@ -152,7 +152,9 @@ def made_of(
     pulse.begin("writing")
     written = program_of(stretches, cutting.result, title, printing, post_text(printing.post), clear)
     found = judged(written.content, decision, result, pulse)
-    return Made(decision, tips, path, cutting, stretches, written.content, found.proof, found.timed, time.monotonic() - began)
+    return Made(
+        decision, tips, path, cutting, stretches, written.content, found.proof, found.timed, time.monotonic() - began
+    )
 
 
 def proved(decision: Decision, result: Any, printing: Printing, title: str, pulse: Pulse = STEADY) -> Made:
@@ -169,9 +171,9 @@ def proved(decision: Decision, result: Any, printing: Printing, title: str, puls
             told = replace(other[0], reason=f"{other[0].reason}; rings left more than the cusp")
             tried = made_of(replace(decision, choices=(told, *rest)), result, printing, title, pulse)
     if tried.proof.gouge > GOUGE:
-        x, y, z = tried.proof.gouge_at
         raise InputError(
-            f"the path would cut {1000 * tried.proof.gouge:.1f} um into the part at x {x:.2f}, y {y:.2f}, z {z:.2f} and is not written; "
+            f"the path would cut {units.SMALL.mark(1000 * tried.proof.gouge)} into the part at {units.place(tried.proof.gouge_at)} and is "
+            "not written; "
             "mend the part there, or bound the area beside it",
             "feature.stl",
         )
@@ -191,7 +193,12 @@ def stretches_of(path: SurfacePath, vf: float, clear: float) -> tuple[Stretch, .
         if at is None or np.abs(at - first).max() > 1e-6:
             up = [] if at is None else [Block(0, (float(at[0]), float(at[1]), clear))]
             x, y, z = first.tolist()
-            out.append(Stretch("retract", (*up, Block(0, (x, y, clear)), Block(0, (x, y, min(z + _OVER, clear))), Block(1, (x, y, z), vf))))
+            out.append(
+                Stretch(
+                    "retract",
+                    (*up, Block(0, (x, y, clear)), Block(0, (x, y, min(z + _OVER, clear))), Block(1, (x, y, z), vf)),
+                )
+            )
         word = "cut" if piece.kind == "cut" else "link" if piece.kind == "link" else "entry"
         out.append(Stretch(word, tuple(Block(1, (x, y, z), vf) for x, y, z in piece.places[1:].tolist())))
         at = piece.places[-1]
@@ -281,7 +288,9 @@ def judged(content: bytes, decision: Decision, result: Any, pulse: Pulse = STEAD
     """What a program leaves of the part, how long it takes, and its marks."""
     read = read_moves(content, pulse)
     shape = decision.shape
-    proof = proof_of(decision.part.mesh, read.moves, read.is_rapid, shape.rm, shape.r, decision.cusp, decision.part.area, pulse)
+    proof = proof_of(
+        decision.part.mesh, read.moves, read.is_rapid, shape.rm, shape.r, decision.cusp, decision.part.area, pulse
+    )
     return Judged(proof, timed_of(read, result), marks_of(read))
 
 
@@ -302,7 +311,12 @@ def timed_of(read: Read, result: Any) -> Timed:
     along = read.moves[:, 3:] - read.moves[:, :3]
     length = np.linalg.norm(along, axis=1)
     some = length > 1e-9
-    along, length, is_rapid, feed = along[some] / length[some][:, None], length[some], read.is_rapid[some], read.feed[some]
+    along, length, is_rapid, feed = (
+        along[some] / length[some][:, None],
+        length[some],
+        read.is_rapid[some],
+        read.feed[some],
+    )
     share = np.maximum(np.abs(along), 1e-9)
     rapid = (axes.rapid / share).min(axis=1)
     asked = np.where(is_rapid, rapid, np.nan_to_num(feed, nan=1.0) / 60.0)

@@ -134,6 +134,25 @@ def part_of(feature: Feature, folder: Path | None, machine: Machine | None = Non
     return part
 
 
+#: parts read lately, by what they were made from
+_RECENT: dict[tuple[Any, ...], Part] = {}
+_RECENT_MOST = 2
+
+
+def kept_part(feature: Feature, folder: Path | None, machine: Machine | None, pulse: Pulse = STEADY) -> Part:
+    """As `part_of`; one that was read lately and has not changed on the disk is not read again."""
+    stamp = stamp_of(feature, folder)
+    known = _RECENT.get(stamp)
+    if known is None:
+        known = part_of(feature, folder, machine, pulse)
+        while len(_RECENT) >= _RECENT_MOST:
+            del _RECENT[next(iter(_RECENT))]
+        _RECENT[stamp] = known
+    elif machine is not None:
+        _check_travel(known, machine)
+    return known
+
+
 def turned(angles: tuple[float, float, float]) -> Array:
     """Rotation (3, 3) about X, then Y, then Z [deg]."""
     a, b, c = np.radians(angles)

@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from lesna.model import units
 from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array, engine
 from lesna.surface.mesh import Mesh
@@ -100,12 +101,14 @@ class Proof:
         """What it fails by, with marked numbers; empty where it passes."""
         out = []
         if self.gouge > GOUGE:
-            out.append(f"cuts {1000 * self.gouge:.1f} µm into the part at {_place(self.gouge_at)}")
+            out.append(f"cuts {units.SMALL.mark(1000 * self.gouge)} into the part at {units.place(self.gouge_at)}")
         if self.within < WITHIN:
-            out.append(f"only {100 * self.within:.2f} % of the area is within the cusp of {1000 * self.cusp:g} µm")
+            cusp = units.SMALL.mark(1000 * self.cusp)
+            out.append(f"keeps only {100 * self.within:.2f} % of the area within the cusp of {cusp}")
         if self.beyond > BEYOND:
+            stands = units.SMALL.mark(BEYOND_CUSP * 1000 * self.cusp)
             out.append(
-                f"{100 * self.beyond:.2f} % of the area is not cut: more than {BEYOND_CUSP * 1000 * self.cusp:g} µm stand at {_place(self.most_at)}"
+                f"leaves {100 * self.beyond:.2f} % of the area uncut: more than {stands} stand at {units.place(self.most_at)}"
             )
         return tuple(out)
 
@@ -113,10 +116,6 @@ class Proof:
     def passes(self) -> bool:
         """Whether it may run."""
         return not self.fails
-
-
-def _place(at: tuple[float, float, float]) -> str:
-    return "x {:.2f}, y {:.2f}, z {:.2f} mm".format(*at)
 
 
 def proof_of(
@@ -166,7 +165,9 @@ def proof_of(
     def stand(part: slice) -> None:
         kernels[1](*held, places[part], facing[part], rm, r, _SINKS, axes[part], stands[part])
 
-    engine.shared(stand, _slices(len(places), _AT_ONCE // 4), lambda done: pulse.tell(len(cloud) + done * _AT_ONCE // 4, total))
+    engine.shared(
+        stand, _slices(len(places), _AT_ONCE // 4), lambda done: pulse.tell(len(cloud) + done * _AT_ONCE // 4, total)
+    )
     is_border = ~shapely.intersects_xy(area.buffer(1e-6), axes[:, 0], axes[:, 1])
     judged = (stands == 1) & ~is_border
     left = np.full(len(places), np.nan)
@@ -181,7 +182,9 @@ def proof_of(
         left[some] = found
 
     engine.shared(
-        leave, _slices(len(rows), _AT_ONCE // 8), lambda done: pulse.tell(len(cloud) + len(places) + 3 * done * _AT_ONCE // 8, total)
+        leave,
+        _slices(len(rows), _AT_ONCE // 8),
+        lambda done: pulse.tell(len(cloud) + len(places) + 3 * done * _AT_ONCE // 8, total),
     )
     slope = np.degrees(np.arccos(np.clip(facing[:, 2], -1.0, 1.0)))
     whole = float(mesh.areas[up].sum())
@@ -252,7 +255,11 @@ def _spread(
     for k in range(3):
         long = np.flatnonzero(parts[:, k] > 1)
         repeat = np.repeat(long, parts[long, k] - 1)
-        step = np.arange(len(repeat)) - np.repeat(np.cumsum(parts[long, k] - 1) - (parts[long, k] - 1), parts[long, k] - 1) + 1
+        step = (
+            np.arange(len(repeat))
+            - np.repeat(np.cumsum(parts[long, k] - 1) - (parts[long, k] - 1), parts[long, k] - 1)
+            + 1
+        )
         more.append(t[repeat, k] + (step / parts[repeat, k])[:, None] * edges[repeat, k])
     return np.ascontiguousarray(np.concatenate((inside, *more))), of
 

@@ -56,7 +56,7 @@ def cutting_data(cutting: Cutting) -> dict[str, Any]:
         "d_eff_mm": [round(cutting.least, 4), round(cutting.greatest, 4)],
         "n_rpm": round(cutting.rpm, 1), "vf_mm_min": round(cutting.vf, 1), "slowest_vc_m_min": round(cutting.slowest, 2),
         "fxy_peak_n": round(float(state.fxy_peak), 2), "deflection_um": round(float(state.deflection), 2),
-        "wall_error_um": round(float(cutting.steep.state.wall_error), 2), "life_min": _finite(float(cutting.result.economy.life), 2),
+        "wall_error_um": round(float(cutting.steep.state.wall_error), 2), "life_min": _finite(cutting.life, 2),
     }  # fmt: skip
 
 
@@ -74,7 +74,7 @@ def proof_data(proof: Proof) -> dict[str, Any]:
     """What a program leaves."""
     um = 1000.0
     return {
-        "passes": proof.passes, "fails": list(proof.fails), "cusp_um": round(um * proof.cusp, 4),
+        "passes": proof.passes, "fails": [units.said(text, "metric") for text in proof.fails], "cusp_um": round(um * proof.cusp, 4),
         "gouge_um": round(um * proof.gouge, 3), "gouge_at": [round(v, 3) for v in proof.gouge_at],
         "within_pct": round(100 * proof.within, 3), "p99_um": round(um * proof.p99, 3), "max_um": round(um * proof.most, 3),
         "max_at": [round(v, 3) for v in proof.most_at], "uncut_pct": round(100 * proof.beyond, 4),
@@ -90,7 +90,7 @@ def proof_data(proof: Proof) -> dict[str, Any]:
 def stick_out_data(held: Sequence[Held]) -> list[dict[str, Any]]:
     """Each holder with its shortest stick-out."""
     return [
-        {"holder": h.holder.id, "length_mm": round(h.reach.length, 3), "held_by": held_by(h), "set_to_mm": round(h.length, 3),
+        {"holder": h.holder.id, "length_mm": round(h.reach.length, 3), "held_by": units.said(held_by(h), "metric"), "set_to_mm": round(h.length, 3),
          "deflection_um": None if h.deflection is None else round(h.deflection, 3), "tool_length_mm": round(h.needed, 2)}
         for h in held
     ]  # fmt: skip
@@ -100,7 +100,7 @@ def held_by(held: Held) -> str:
     """The piece of a holder that asks for its stick-out, and where."""
     if not held.reach.piece:
         return "nothing: the part does not come near it"
-    return "{} at x {:.2f}, y {:.2f}, z {:.2f}".format(held.reach.piece, *held.reach.place)
+    return f"{held.reach.piece} at {units.place(held.reach.place)}"
 
 
 def reason_of(decision: Decision) -> str:
@@ -121,80 +121,63 @@ def reason_of(decision: Decision) -> str:
     return told
 
 
-def decided(decision: Decision) -> list[str]:
-    """Lines about what was decided, with marked numbers."""
-    keeps = decision.stepover / decision.flat if decision.flat > 0 else 1.0
-    face, without = decision.sets_it
-    out = [f"{decision.part.mesh.corners.shape[0]:,} triangles, {len(decision.faces)} faces; {trouble}" if trouble else
-           f"{decision.part.mesh.corners.shape[0]:,} triangles, {len(decision.faces)} faces"
-           for trouble in ("; ".join(decision.part.mesh.troubles),)]  # fmt: skip
-    out.append(
-        f"lines at {decision.angle:g}°: {_LENGTH.mark(decision.stepover)} from line to line, {100 * keeps:.0f} % of flat ground; "
-        f"the worst angle allows {_LENGTH.mark(decision.worst)}"
-    )
-    out.append(f"threshold: {'none' if decision.threshold is None else f'{decision.threshold:g}°'}: {reason_of(decision)}")
-    out.append(f"way: {decision.chosen.title}, about {_SIZE.mark(round(decision.chosen.length))} long: {decision.chosen.reason}")
-    if decision.down[0]:
-        out.append(f"levels from {_LENGTH.mark(decision.down[0])} to {_LENGTH.mark(decision.down[1])} apart")
-    if without > decision.stepover * 1.02:
-        out.append(f"face {face + 1} sets the stepover; without it lines could lie {_LENGTH.mark(without)} apart")
-    if decision.unfit > 5e-4:
-        out.append(
-            f"the tool does not fit into {100 * decision.unfit:.1f} % of the area: the smallest hollow has a radius of "
-            f"{_LENGTH.mark(decision.hollow)}"
-        )
-    out.append(lead_told(decision))
-    return out
-
-
 def lead_told(decision: Decision) -> str:
     """The least lead of a tilted set-up, or that there is none and by how much."""
     lead = decision.lead
     if lead.allowed and lead.tilt == 0:
         return "no lead is needed: the tip stays out of the cut and the axis off the walls as it is"
+    shares = f"{100 * lead.tip:.1f} % near the tip, {100 * lead.wall:.1f} % beside walls"
     if lead.allowed:
-        return f"least lead {lead.tilt:g}° leaning to {lead.turn:g}°: {100 * lead.tip:.1f} % near the tip, {100 * lead.wall:.1f} % beside walls"
+        return f"least lead {lead.tilt:g}° leaning to {lead.turn:g}°: {shares}"
     return (
-        f"no one lead keeps the tip out and the axis off the walls: at best {100 * max(lead.tip, lead.wall):.1f} % of the area does either, "
-        f"at {lead.tilt:g}° leaning to {lead.turn:g}°; two set-ups, or five axes, share the faces"
+        f"no one lead keeps the tip out and the axis off the walls: the best, {lead.tilt:g}° leaning to {lead.turn:g}°, has {shares}; "
+        "two set-ups, or five axes, share the faces"
     )
 
 
-def cut_told(cutting: Cutting) -> list[str]:
-    """Lines about what cuts."""
-    e = cutting.engaged
-    return [
-        f"cuts on diameters from {_SIZE.mark(cutting.least)} to {_SIZE.mark(cutting.greatest)}; {100 * e.share_near:.1f} % of the length is "
-        f"within 10° of the tip, {100 * e.share_near_down:.1f} % going down",
-        f"{units.SPINDLE_SPEED.mark(cutting.rpm)}, {units.FEED.mark(cutting.vf)}; a twentieth of the length turns slower than "
-        f"{units.SURFACE_SPEED.mark(cutting.slowest)}",
-    ]  # fmt: skip
-
-
-def proof_told(proof: Proof, timed: Timed | None = None) -> list[str]:
+def proof_told(proof: Proof) -> list[str]:
     """Lines about what a program leaves."""
-    cusp = units.SMALL.mark(1000 * proof.cusp)
+    verdict = "proved" if proof.passes else "NOT PROVED"
     out = [
-        f"{'proved' if proof.passes else 'NOT PROVED'}: {100 * proof.within:.2f} % within the cusp of {cusp}, 99 % under "
-        f"{units.SMALL.mark(1000 * proof.p99)}, highest {units.SMALL.mark(1000 * proof.most)}; cut in by {units.SMALL.mark(1000 * proof.gouge)} at most",
-    ]  # fmt: skip
+        f"{verdict}: {100 * proof.within:.2f} % within the cusp of {_um(proof.cusp)}, 99 % under {_um(proof.p99)}, highest {_um(proof.most)}; "
+        f"cut in by {_um(proof.gouge)} at most"
+    ]
     out += [f"fails: it {text}" for text in proof.fails]
     if proof.unreachable > 5e-4:
         out.append(f"{100 * proof.unreachable:.1f} % of the area cannot be reached by this tool")
     if proof.border > 5e-4:
         out.append(f"{100 * proof.border:.1f} % of the area would be cut from outside the bounds and is left")
-    for c in proof.classes:
-        out.append(
-            f"  {c.low:g} to {c.high:g}°: {c.area:.0f} mm², half under {1000 * c.p50:.1f}, 95 % {1000 * c.p95:.1f}, "
-            f"99 % {1000 * c.p99:.1f}, highest {1000 * c.most:.1f} µm"
-        )
-    if timed is not None:
-        out.append(f"{timed.seconds / 60:.2f} min on the machine, {100 * timed.held:.0f} % of the feed is held")
     return out
+
+
+def classes_told(proof: Proof) -> list[str]:
+    """Lines about what is left by slope."""
+    return [
+        f"{c.low:g} to {c.high:g}°: half under {_um(c.p50)}, 95 % {_um(c.p95)}, 99 % {_um(c.p99)}, highest {_um(c.most)}"
+        for c in proof.classes
+    ]
+
+
+def _um(value: float) -> str:
+    # less than a twentieth of a micrometre is what rays end in, not what is left
+    return units.SMALL.mark(0.0 if abs(value) < 5e-5 else 1000.0 * value)
+
+
+def time_told(timed: Timed) -> str:
+    """How long the machine takes."""
+    return f"{timed.seconds / 60:.2f} min on the machine, {100 * timed.held:.0f} % of the feed is held"
 
 
 def lean_told(lean: Lean) -> str:
     """One lean in words."""
-    return (
-        f"{lean.tilt:g}°: stick-out {_LENGTH.mark(lean.length)}, bends {100 * lean.bends:.0f} %, reaches {100 * lean.reached:.1f} % of the area"
-    )
+    reached = f"reaches {100 * lean.reached:.1f} % of the area"
+    return f"{lean.tilt:g}°: stick-out {_LENGTH.mark(lean.length)}, bends {100 * lean.bends:.0f} %, {reached}"
+
+
+def leans_data(leans: Sequence[Lean]) -> list[dict[str, Any]]:
+    """What leaning the tool buys."""
+    return [
+        {"tilt_deg": lean.tilt, "turn_deg": round(lean.turn, 1), "length_mm": round(lean.length, 3),
+         "deflection_ratio": round(lean.bends, 4), "reached_pct": round(100 * lean.reached, 2)}
+        for lean in leans
+    ]  # fmt: skip

@@ -93,6 +93,11 @@ class Route:
         return self.demand.stepover
 
 
+#: what path is made elsewhere, and what to choose for one here
+_MADE_ELSEWHERE = {"surface": "the step Surface makes it, and `lesna surface`, where the part is named as an STL file"}
+_CHOOSE = "choose a pocket, slot, shelf, face, through cut or profile"
+
+
 def route_of(result: Result, wish: Wish | None = None, pulse: Pulse = STEADY, before: Before | None = None) -> Route:
     """Makes the path of a cut."""
     wish = wish or Wish()
@@ -102,7 +107,7 @@ def route_of(result: Result, wish: Wish | None = None, pulse: Pulse = STEADY, be
         raise InputError("a path needs a feature with a depth; give the cut one", "feature")
     if feature.kind in PATHLESS:
         raise InputError(
-            f"no path is made for {PATHLESS[feature.kind]}; choose a pocket, slot, shelf, face, through cut or profile",
+            f"no path is made for {PATHLESS[feature.kind]} here; {_MADE_ELSEWHERE.get(feature.kind, _CHOOSE)}",
             "feature.kind",
         )
     depth = depth_of(feature)

@@ -1,0 +1,162 @@
+"""A part as an image: paper ground, graphite edges, the temper scale for what is measured on it; computed without Qt."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from lesna.desktop.surfaces.eye import Eye
+from lesna.physics import Array, engine
+from lesna.surface.mesh import Mesh
+
+#: light from over the left shoulder (right, up, towards the eye), and what falls everywhere [-]
+_LIGHT, _EVERYWHERE = np.array((-0.42, 0.55, 0.72)), 0.42
+#: nearness that jumps by more over a pixel is an edge [mm/px]
+_JUMP = 6.0
+#: lines so many pixels apart are drawn in full, nearer ones as faintly as this [px], [-]
+_CLEAR, _FAINT = 5.0, 0.22
+#: ink of edges of faces, and of the outline [-]
+_EDGE, _OUTLINE = 0.42, 0.85
+
+
+@dataclass(frozen=True)
+class Colours:
+    """What an image is coloured with, each as red, green, blue from 0 to 255.
+
+    Attributes
+    ----------
+    ground, body, ink, path, alarm, steel : array (3,)
+        Of the paper, of what has no value, of edges, of the path, of what is cut into, of tool and holder.
+    scale : array (n, 3)
+        From the least value to the greatest.
+    """
+
+    ground: Array
+    body: Array
+    ink: Array
+    path: Array
+    alarm: Array
+    steel: Array
+    scale: Array
+
+
+@dataclass(frozen=True)
+class Scene:
+    """What is drawn.
+
+    Attributes
+    ----------
+    mesh : Mesh
+        The part.
+    value : array (m, 3) or None
+        What is measured at the corners of each triangle, from 0 to 1; below 0 is told by the alarm, not a number has no colour.
+    groups : array (m,) of int
+        Faces, between which edges are drawn.
+    lines : tuple of array (n, 3)
+        The path [mm].
+    apart : float
+        How far its lines lie from each other: where they would run together they are drawn faintly [mm].
+    tool : array (k, 3, 3)
+        Triangles of tool and holder where they stand [mm].
+    """
+
+    mesh: Mesh
+    value: Array | None
+    groups: Array
+    lines: tuple[Array, ...] = ()
+    apart: float = 1.0
+    tool: Array = field(default_factory=lambda: np.zeros((0, 3, 3)))
+
+
+def image_of(scene: Scene, eye: Eye, width: int, height: int, colours: Colours) -> Any:
+    """Pixels (rows, columns, 4) of blue, green, red and 255."""
+    mesh = scene.mesh
+    low, high = mesh.box
+    depth = np.full((height, width), -1e30)
+    which = np.full((height, width), -1, np.int32)
+    lit, shown = np.zeros((height, width), np.float32), np.full((height, width), np.nan, np.float32)
+    faces = engine.kernel("picture_faces")
+    toward = eye.frame.T @ (_LIGHT / np.linalg.norm(_LIGHT))
+    light = np.ascontiguousarray(_EVERYWHERE + (1 - _EVERYWHERE) * np.maximum(mesh.corner_normals @ toward, 0.0))
+    value = np.full(light.shape, np.nan) if scene.value is None else scene.value
+    points = eye.project(mesh.points, low, high, width, height)
+    faces(points, mesh.corners, light, np.ascontiguousarray(value), depth, which, lit, shown)
+    ink = np.zeros((height, width), np.float32)
+    if scene.lines:
+        every = eye.project(np.concatenate(scene.lines), low, high, width, height)
+        begins = np.cumsum([0, *(len(line) for line in scene.lines)]).astype(np.int64)
+        engine.kernel("picture_lines")(every, begins, depth, ink)
+        between = scene.apart * eye.scale(low, high, width, height)
+        ink *= np.float32(np.clip(between / _CLEAR, _FAINT, 1.0))
+    count = len(mesh)
+    if len(scene.tool):
+        corners = np.arange(3 * len(scene.tool)).reshape(-1, 3)
+        t = scene.tool
+        normal = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
+        normal /= np.maximum(np.linalg.norm(normal, axis=1), 1e-12)[:, None]
+        shade = np.repeat((_EVERYWHERE + (1 - _EVERYWHERE) * np.maximum(normal @ toward, 0.0))[:, None], 3, axis=1)
+        of_tool = np.full((height, width), -1, np.int32)
+        before = depth.copy()
+        seen = eye.project(t.reshape(-1, 3), low, high, width, height)
+        faces(seen, corners, np.ascontiguousarray(shade), np.full(shade.shape, np.nan), depth, of_tool, lit, shown)
+        which = np.where(depth > before, count, which)
+        ink = np.where(depth > before, 0.0, ink)
+    return _coloured(which, lit, shown, depth, ink, scene, eye.scale(low, high, width, height), colours)
+
+
+def _coloured(
+    which: Array, lit: Array, shown: Array, depth: Array, ink: Array, scene: Scene, scale: float, colours: Colours
+) -> Any:
+    height, width = which.shape
+    count = len(scene.mesh)
+    out = np.empty((height, width, 3))
+    out[:] = colours.ground
+    part, tool = (which >= 0) & (which < count), which == count
+    has = part & ~np.isnan(shown)
+    steps = len(colours.scale) - 1
+    body = np.empty((height, width, 3))
+    body[:] = colours.body
+    body[has] = colours.scale[np.clip(np.round(shown[has] * steps), 0, steps).astype(int)]
+    body[has & (shown < 0)] = colours.alarm
+    body[tool] = colours.steel
+    solid = part | tool
+    out[solid] = body[solid] * lit[solid][:, None]
+    out += ink[:, :, None] * (colours.path - out)
+    edge = _edges(which, depth, scene, scale)
+    out += edge[:, :, None] * (colours.ink - out)
+    pixels = np.empty((height, width, 4), np.uint8)
+    pixels[:, :, :3] = np.clip(out[:, :, ::-1], 0, 255)
+    pixels[:, :, 3] = 255
+    return pixels
+
+
+def _edges(which: Array, depth: Array, scene: Scene, scale: float) -> Array:
+    """Ink of the edges: where the face changes, or what is seen jumps."""
+    count = len(scene.mesh)
+    groups = np.append(np.append(scene.groups, -3), -2)
+    face = groups[np.where(which < 0, count + 1, which)]
+    out = np.zeros(which.shape)
+    for axis in range(2):
+        a, b = [slice(None)] * 2, [slice(None)] * 2
+        a[axis], b[axis] = slice(None, -1), slice(1, None)
+        first, second = tuple(a), tuple(b)
+        changes = face[first] != face[second]
+        jumps = np.abs(depth[first] - depth[second]) * scale > _JUMP * 2
+        either = np.where(changes, np.where(jumps, _OUTLINE, _EDGE), np.where(jumps, _EDGE, 0.0))
+        nearer = depth[first] >= depth[second]
+        out[first] = np.maximum(out[first], np.where(nearer, either, 0.0))
+        out[second] = np.maximum(out[second], np.where(nearer, 0.0, either))
+    return out
+
+
+def turned_body(outline: Array, tip: Array, around: int = 36) -> Array:
+    """Triangles (k, 3, 3) of what an outline (n, 2: radius, height over the tip) turns round an upright axis at a tip [mm]."""
+    angle = np.linspace(0.0, 2 * np.pi, around + 1)
+    ring = np.stack((np.cos(angle), np.sin(angle)), axis=1)
+    points = np.concatenate(
+        (outline[:, None, :1] * ring[None], np.repeat(outline[:, None, 1:], around + 1, axis=1)), axis=2
+    ) + np.asarray(tip)
+    a, b, c, d = points[:-1, :-1], points[:-1, 1:], points[1:, 1:], points[1:, :-1]
+    return np.concatenate((np.stack((a, b, c), 2).reshape(-1, 3, 3), np.stack((a, c, d), 2).reshape(-1, 3, 3)))
