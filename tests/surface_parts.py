@@ -19,25 +19,23 @@ def of_grid(points):
     )
 
 
-def cap(n=200):
-    """A dome of 80 mm radius, 53 deg at the corners."""
-    return sheet(lambda x, y: np.sqrt(80.0**2 - (x - 50) ** 2 - (y - 40) ** 2) - 80.0, nx=n, ny=n)
+def cap(n=200, length=100.0, width=80.0, radius=80.0):
+    """A dome, steepest at its corners."""
+    x0, y0 = length / 2, width / 2
+    return sheet(lambda x, y: np.sqrt(radius**2 - (x - x0) ** 2 - (y - y0) ** 2) - radius, length, width, n, n)
 
 
-def saddle(n=220):
-    """A saddle, 40 deg at the most."""
-    return sheet(lambda x, y: ((x - 50) ** 2 - (y - 40) ** 2) / 150.0, nx=n, ny=n)
+def saddle(n=220, length=100.0, width=80.0):
+    """A saddle, some 40 deg at the most at its full size."""
+    return sheet(lambda x, y: ((x - length / 2) ** 2 - (y - width / 2) ** 2) / 150.0, length, width, n, n)
 
 
 def freeform(n=220):
     """Waves of several lengths, to some 60 deg."""
 
     def height(x, y):
-        return (
-            6 * np.sin(x / 13.0) * np.cos(y / 17.0)
-            + 4 * np.exp(-(((x - 60) / 9) ** 2) - ((y - 35) / 11) ** 2) * 3
-            + 0.02 * x
-        )
+        hill = 12 * np.exp(-(((x - 60) / 9) ** 2) - ((y - 35) / 11) ** 2)
+        return 6 * np.sin(x / 13.0) * np.cos(y / 17.0) + hill + 0.02 * x
 
     return sheet(height, nx=n, ny=n)
 
@@ -63,18 +61,18 @@ def arc(x, z, r, start, stop, count):
     return np.stack((x + r * np.cos(angle), z + r * np.sin(angle)), axis=1)
 
 
-def prismatic(chords=16):
-    """Planes of 0, 30, 60 and 0 deg joined by rounds and hollows."""
-    corners = [(0, 0), (25, 0), (25 + 18 / np.tan(np.radians(30)), 18), (70, 18), (70 + 12 / np.tan(np.radians(60)), 6), (100, 6)]
-    corners[4] = (70 + 12 / np.tan(np.radians(60)), 6)
-    return extruded(rounded_corners(corners, 5.0, chords))
+def prismatic(chords=16, width=80.0):
+    """Planes of 0, 30, 60 and 0 deg joined by rounds and hollows of 5 mm."""
+    foot = 70 + 12 / np.tan(np.radians(60))
+    corners = [(0, 0), (25, 0), (25 + 18 / np.tan(np.radians(30)), 18), (70, 18), (foot, 6), (100, 6)]
+    return extruded(rounded_corners(corners, 5.0, chords), width)
 
 
 def rounded_corners(corners, radius, chords):
     """A chain of corners (x, z) with each inner one rounded."""
     corners = np.asarray(corners, float)
     out = [corners[0]]
-    for before, at, after in zip(corners[:-2], corners[1:-1], corners[2:]):
+    for before, at, after in zip(corners[:-2], corners[1:-1], corners[2:], strict=True):
         a, b = (before - at) / np.linalg.norm(before - at), (after - at) / np.linalg.norm(after - at)
         half = np.arccos(np.clip(a @ b, -1, 1)) / 2
         middle = at + (a + b) / np.linalg.norm(a + b) * radius / np.sin(half)
@@ -87,12 +85,50 @@ def rounded_corners(corners, radius, chords):
     return np.array(out)
 
 
-def wall(chords=16):
-    """A floor, a fillet of 5 mm, an upright wall of 22 mm and a level top."""
-    section = [(0.0, 0.0), (45.0, 0.0), *arc(45.0, 5.0, 5.0, -90, 0, chords)[1:], (50.0, 22.0), (100.0, 22.0)]
-    return extruded(section)
+def wall(chords=16, width=80.0, floor=45.0, top=50.0, height=22.0):
+    """A floor, a fillet of 5 mm, an upright wall and a level top."""
+    at = floor + 5.0
+    section = [(0.0, 0.0), (floor, 0.0), *arc(floor, 5.0, 5.0, -90, 0, chords)[1:], (at, height), (at + top, height)]
+    return extruded(section, width)
 
 
 def hub(n=240):
     """A body of revolution from 0 to some 76 deg."""
     return sheet(lambda x, y: 24 * np.exp(-((np.hypot(x - 55, y - 55) / 16) ** 4)), 110.0, 110.0, n, n)
+
+
+def plane(slope, turn=0.0, length=20.0, width=16.0):
+    """A plane that rises at an angle towards a direction [deg]."""
+    rise = np.tan(np.radians(slope))
+    a = np.radians(turn)
+    return sheet(lambda x, y: rise * (np.cos(a) * x + np.sin(a) * y), length, width, 2, 2)
+
+
+def cylinder(radius, length=20.0, width=8.0, chords=400):
+    """Part of a cylinder along y, 60 deg wide at the most: a round where the radius is positive, a hollow where negative."""
+    half = min(length / 2, 0.8 * abs(radius))
+    x = np.linspace(-half, half, chords + 1)
+    z = np.sign(radius) * (np.sqrt(radius**2 - x**2) - abs(radius))
+    return extruded(np.stack((x + half, z), axis=1), width)
+
+
+def plain_drop(triangles, shape, place):
+    """Height of the tip over one place by a dense sample of every triangle near it: never over the exact one."""
+    x, y = place
+    low, high = triangles.min(axis=1), triangles.max(axis=1)
+    near = (
+        (low[:, 0] < x + shape.R) & (high[:, 0] > x - shape.R) & (low[:, 1] < y + shape.R) & (high[:, 1] > y - shape.R)
+    )
+    best = -1e9
+    u, v = np.meshgrid(np.linspace(0, 1, 41), np.linspace(0, 1, 41))
+    inside = u + v <= 1 + 1e-9
+    u, v = u[inside][:, None], v[inside][:, None]
+    for t in triangles[near]:
+        q = t[0] + u * (t[1] - t[0]) + v * (t[2] - t[0])
+        d = np.hypot(q[:, 0] - x, q[:, 1] - y)
+        q, d = q[d <= shape.R], d[d <= shape.R]
+        w = np.maximum(d - shape.rm, 0.0)
+        under = w * shape.k if shape.k > 0 else shape.r - np.sqrt(np.maximum(shape.r**2 - w**2, 0.0))
+        if len(q):
+            best = max(best, float((q[:, 2] - under).max()))
+    return best

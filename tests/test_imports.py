@@ -22,6 +22,7 @@ ORDER = (
     "nc",
     "stock",
     "paths",
+    "surface",
     "planning",
     "learning",
     "document",
@@ -33,6 +34,7 @@ ORDER = (
 #: rooms that know no other than these
 NARROW = {"physics": {"physics"}, "devices": {"model", "physics", "devices"}, "nc": {"model", "geometry", "nc"},
           "stock": {"model", "physics", "geometry", "stock"}, "paths": {"model", "physics", "geometry", "paths"},
+          "surface": {"model", "physics", "surface"},
           "model": {"model"}, "data": {"model", "data"}, "cli": set(ORDER) - {"desktop"},
           "desktop": set(ORDER) - {"cli"}}  # fmt: skip
 FILE_READERS = {"model/files.py", "model/schema.py"}

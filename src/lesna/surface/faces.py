@@ -65,6 +65,10 @@ class Faces:
         """Area of each face by whole degrees of slope (faces, 90) [mm2]: a triangle's is spread between its corners' slopes."""
         up = self.of >= 0
         low, high = self.corner_slopes[up].min(axis=1), self.corner_slopes[up].max(axis=1)
+        # a plane between two rounds has all its corners leant away from it: there its own slope counts
+        own = np.degrees(self.mesh.slopes[up])
+        leant = (own < low) | (own > high)
+        low, high = np.where(leant, own, low), np.where(leant, own, high)
         low, high = np.clip(low, 0.0, STEEPEST - 1e-6), np.clip(high, 0.0, STEEPEST - 1e-6)
         high = np.maximum(high, low + 1e-6)
         out = np.zeros((self.count, 90))

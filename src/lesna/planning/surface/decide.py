@@ -43,6 +43,8 @@ _RINGS = 0.85
 _TOO_STEEP, _LITTLE = 78.0, 0.002
 #: length of the overlap over the stepover, and at least [mm]
 _OVERLAP, _OVERLAP_LEAST = 2.0, 0.5
+#: a tool that does not fit into so much of the area fits nowhere: triangles at a border say less of a hollow than it is [-]
+_NOWHERE = 0.9
 #: a threshold lies between these [deg]
 _LOWEST, _HIGHEST = 1.0, 89.0
 #: kinds of tools that finish a surface
@@ -72,6 +74,10 @@ class Wanted:
     cusp: float | None = None
     overlap: float | None = None
     way: Way = "auto"
+
+
+#: nothing was asked for
+DECIDED = Wanted()
 
 
 @dataclass(frozen=True)
@@ -227,7 +233,7 @@ def shape_of(tool: Tool) -> Shape:
     return rounded(tool.DC, tool.corner)
 
 
-def decide(parts: CutParts, part: Part, wanted: Wanted = Wanted(), pulse: Pulse = STEADY) -> Decision:
+def decide(parts: CutParts, part: Part, wanted: Wanted = DECIDED, pulse: Pulse = STEADY) -> Decision:
     """Decides how a surface is finished.
 
     Parameters
@@ -259,7 +265,7 @@ def decide(parts: CutParts, part: Part, wanted: Wanted = Wanted(), pulse: Pulse 
     unfit = float(mesh.areas[up & ~good].sum() / mesh.areas[up].sum())
     hollow, where = hollows(faces, shape)
     hollow = hollow if hollow < 2 * mesh.diagonal else float("inf")
-    if not good.any() or unfit > 0.98:
+    if not good.any() or unfit > _NOWHERE:
         x, y, z = mesh.triangles[where].mean(axis=0).tolist()
         at = units.place((x, y, z))
         raise InputError(

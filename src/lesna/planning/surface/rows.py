@@ -160,8 +160,8 @@ def _centre(c: Cutting) -> Row:
     return Row(
         "centre", "Centre of the tool", f"cuts on {_SIZE.mark(round(c.least, 2))} to {_SIZE.mark(round(c.greatest, 2))}",
         f"{_share(e.share_near)} of the length is within 10° of the tip, {_share(e.share_near_down)} of it going down the slope",
-        ("The patch ahead of the contact, w = acos(1 - p/R) round it, outside the last pass; diameters 2 (rm + r sin b) by the angle b from "
-         "the tip.",
+        ("The patch ahead of the contact, w = acos(1 - p/R) round it, outside the last pass; diameters 2 (rm + r sin b) by the angle b "
+         "from the tip.",
          f"The tip itself cuts on {_share(float((e.length * e.tip).sum() / max(e.length.sum(), 1e-300)))} of the length."),
     )  # fmt: skip
 
@@ -229,8 +229,8 @@ def _path(done: Finished) -> Row:
         told = "NOT proved: it " + "; it ".join(proof.fails)
     return Row(
         "path", "Path and proof", figure, f"{told}; {reason}",
-        (f"{sum(len(p.places) for p in path.pieces):_} places; the program is read back and judged by the part, its moves and the tool alone: "
-         "a cloud of points for what it cuts into, rays along the normal for what is left.".replace("_", " "),
+        (f"{sum(len(p.places) for p in path.pieces):_} places; the program is read back and judged by the part, its moves and the tool "
+         "alone: a cloud of points for what it cuts into, rays along the normal for what is left.".replace("_", " "),
          *(f"{text}." for text in classes_told(proof)),
          *([f"{_share(proof.border)} of the area would be cut from outside the bounds."] if proof.border > 5e-4 else []),
          *([f"{_share(proof.unreachable)} of the area cannot be reached."] if proof.unreachable > 5e-4 else [])),

@@ -90,8 +90,8 @@ def proof_data(proof: Proof) -> dict[str, Any]:
 def stick_out_data(held: Sequence[Held]) -> list[dict[str, Any]]:
     """Each holder with its shortest stick-out."""
     return [
-        {"holder": h.holder.id, "length_mm": round(h.reach.length, 3), "held_by": units.said(held_by(h), "metric"), "set_to_mm": round(h.length, 3),
-         "deflection_um": None if h.deflection is None else round(h.deflection, 3), "tool_length_mm": round(h.needed, 2)}
+        {"holder": h.holder.id, "length_mm": round(h.reach.length, 3), "held_by": units.said(held_by(h), "metric"),
+         "set_to_mm": round(h.length, 3), "deflection_um": None if h.deflection is None else round(h.deflection, 3), "tool_length_mm": round(h.needed, 2)}
         for h in held
     ]  # fmt: skip
 
@@ -139,8 +139,8 @@ def proof_told(proof: Proof) -> list[str]:
     """Lines about what a program leaves."""
     verdict = "proved" if proof.passes else "NOT PROVED"
     out = [
-        f"{verdict}: {100 * proof.within:.2f} % within the cusp of {_um(proof.cusp)}, 99 % under {_um(proof.p99)}, highest {_um(proof.most)}; "
-        f"cut in by {_um(proof.gouge)} at most"
+        f"{verdict}: {100 * proof.within:.2f} % within the cusp of {_um(proof.cusp)}, 99 % under {_um(proof.p99)}, "
+        f"highest {_um(proof.most)}; cut in by {_um(proof.gouge)} at most"
     ]
     out += [f"fails: it {text}" for text in proof.fails]
     if proof.unreachable > 5e-4:
