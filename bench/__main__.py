@@ -5,7 +5,19 @@ from __future__ import annotations
 import importlib
 import sys
 
-NAMES = ("planning", "forces", "accuracy", "compare", "program", "paths", "drag", "start", "learning", "units")
+NAMES = (
+    "planning",
+    "forces",
+    "accuracy",
+    "compare",
+    "program",
+    "paths",
+    "surface",
+    "drag",
+    "start",
+    "learning",
+    "units",
+)
 
 for name in sys.argv[1:] or NAMES:
     importlib.import_module(f"bench.{name}").main()

@@ -40,9 +40,12 @@ class Surface(CommandTest):
         # the same program three hundredths lower
         low = self.folder / "low.nc"
         low.write_text(_lowered(out.read_text()))
-        code, text, err = self.call("surface", "check", job, "--cut", "Side", low)
+        code, text, err = self.call("surface", "check", job, "--cut", "Side", low, "--strict")
         self.assertEqual((code, err), (1, ""))
         self.assertIn("NOT PROVED", text)
+        spoiled = self.answer("surface", "check", job, "--cut", "Side", low)["proof"]
+        self.assertFalse(spoiled["passes"])
+        self.assertIn("into the part", " ".join(spoiled["fails"]))
 
     def test_people_read_lines(self) -> None:
         code, text, err = self.call(

@@ -82,7 +82,7 @@ class SurfaceStep(WindowTest):
         self.assertTrue(done.made.proof.passes)
         wait_for(lambda: self.session.result.timing is not None and self.session.result.timing.basis == "path")
         self.assertEqual(page.holders.rowCount(), len(done.held))
-        page.panel.show_face(2)
+        page.panel.show_face(3)
         QTest.mouseClick(page.take_holder, Qt.MouseButton.LeftButton)
         self.assertAlmostEqual(self.session.cut.stick_out_mm, done.held[0].length, delta=0.011)
         self.assertEqual(self.session.cut.holder.id, done.held[0].holder.id)

@@ -237,7 +237,7 @@ class Feature(Record):
         "mm", "stock that roughing left on a surface, as an even skin", None, gt=0, le=50, label="Skin left"
     )
     ELSEWHERE: ClassVar = frozenset(
-        {"dxf", "part_layer", "stock_layer", "island_layer", "keep_out_layer", "open_sides", "stl", "stl_unit", "zero"}
+        {"dxf", "part_layer", "stock_layer", "island_layer", "keep_out_layer", "open_sides"}
     )
     #: never part of the document: the drawing is read anew wherever the job is
     _drawn: Drawn | None = PrivateAttr(None)

@@ -186,7 +186,17 @@ _CORES = 2
 
 
 def shared(work: Callable[[Any], Any], items: Sequence[Any], tell: Callable[[int], None]) -> list[Any]:
-    """The work on each item, in order, on two cores; `tell` hears how many are done and may raise to stop the rest."""
+    """The work on each item, in order, on two cores.
+
+    Parameters
+    ----------
+    work : callable
+        What is done with one; its loops release the interpreter.
+    items : sequence
+        What it is done with.
+    tell : callable
+        Hears how many are done, and may raise to stop the rest.
+    """
     from concurrent.futures import ThreadPoolExecutor
 
     with ThreadPoolExecutor(_CORES, thread_name_prefix="lesna-loops") as pool:

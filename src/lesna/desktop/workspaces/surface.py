@@ -25,6 +25,7 @@ from lesna.desktop.programs.targets import is_source, write_program
 from lesna.desktop.session import Session
 from lesna.desktop.surfaces.answers import Checked, Surfaces
 from lesna.desktop.surfaces.decision_rows import DecisionRows
+from lesna.desktop.surfaces.lean_chart import LeanChart
 from lesna.desktop.surfaces.part_view import PartView
 from lesna.desktop.surfaces.scene import Scene
 from lesna.desktop.surfaces.slope_chart import SlopeChart
@@ -35,19 +36,21 @@ from lesna.desktop.widgets.fields import ChoiceField, NumberField
 from lesna.desktop.widgets.painting import Panel, scrolled
 from lesna.desktop.widgets.plain_table import add_row, chosen_row, plain_table
 from lesna.desktop.widgets.words import Words
+from lesna.desktop.workspaces.common import Bound
 from lesna.model import units
 from lesna.model.errors import InputError
+from lesna.model.job import Feature, Job
 from lesna.physics import Array
 from lesna.planning.surface.decide import Decision
 from lesna.planning.surface.finish import Finished
 from lesna.planning.surface.proof import BEYOND_CUSP, Proof
 from lesna.planning.surface.rows import rows_of
-from lesna.planning.surface.told import held_by, proof_told, time_told
+from lesna.planning.surface.told import held_by, proof_told, seen, time_told
 
 _SIDE = 372
 #: where the tool stands at first, in thousandths of the path
 _BEGIN = 420
-_WAYS = (("auto", "as suits the part"), ("lines", "lines"), ("rings", "rings"), ("contours", "contours"))
+_WAYS = (("auto", "decided"), ("lines", "lines"), ("rings", "rings"), ("contours", "contours"))
 _PART_FILES = "Parts of triangles (*.stl *.STL);;All files (*)"
 _PROGRAM_FILES = f"NC programs ({' '.join(f'*{ending}' for ending in PROGRAMS)});;All files (*)"
 _EMPTY = "Take the part as triangles (STL), or drop it here: its faces, the lines that suit them, and what each choice leaves."
@@ -142,18 +145,33 @@ class SurfaceWorkspace(QWidget):
         below.addWidget(self.take_holder)
         inside = QVBoxLayout(held)
         inside.setContentsMargins(0, 0, 0, 0)
-        inside.addWidget(self.holders, 1)
+        self.leans = LeanChart(self.session)
+        inside.addWidget(self.holders, 3)
+        inside.addWidget(self.leans, 2)
         inside.addWidget(self.asked_by)
         inside.addLayout(below)
         self.proof = Words()
         self.proof.setWordWrap(True)
-        self.left = plain_table("What is left, by slope", ("slope", "area", "half", "95 %", "99 %", "highest"), 6)
+        self.left = plain_table("What is left, by slope", ("slope", "area", "half", "95 %", "99 %", "most"), 6)
         proof_area = QWidget()
         told = QVBoxLayout(proof_area)
         told.setContentsMargins(0, 0, 0, 0)
         told.addWidget(self.proof)
         told.addWidget(self.left, 1)
-        self._panels = {"Decided": area, "Faces": self.faces, "Held": held, "Proof": proof_area}
+        self.ways = plain_table("Ways over the part", ("way", "path about"), 3)
+        self.ways.itemActivated.connect(lambda item: self._take_way())
+        self.ways.itemDoubleClicked.connect(lambda item: self._take_way())
+        self.ways.itemSelectionChanged.connect(self._on_way)
+        self.way_told = Words()
+        self.way_told.setObjectName("faint")
+        self.way_told.setWordWrap(True)
+        ways = QWidget()
+        column_of_ways = QVBoxLayout(ways)
+        column_of_ways.setContentsMargins(0, 0, 0, 0)
+        column_of_ways.addWidget(self.ways, 1)
+        column_of_ways.addWidget(self.way_told)
+        column_of_ways.addWidget(_button("Go this way", self._take_way))
+        self._panels = {"Decided": area, "Faces": self.faces, "Ways": ways, "Held": held, "Proof": proof_area}
         self.panel = FacesPanel(self._panels)
         column = QVBoxLayout(side)
         column.setContentsMargins(0, 0, 0, 0)
@@ -164,7 +182,7 @@ class SurfaceWorkspace(QWidget):
 
     def _wishes(self) -> QWidget:
         panel = Panel("Wanted")
-        self.way = ChoiceField("Way", _WAYS, label_width=60)
+        self.way = ChoiceField("Way", _WAYS, label_width=66)
         self.way.chosen.connect(lambda value: self.surfaces.want(way=value))
         self.fields = {
             "threshold": NumberField("Threshold", units.ANGLE, self._writes("threshold", 1.0), lockable=False, may_be_empty=True),
@@ -175,14 +193,31 @@ class SurfaceWorkspace(QWidget):
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(3)
-        grid.addWidget(self.way, 0, 0, 1, 2)
+        grid.addWidget(self.way, 0, 0)
         for number, field in enumerate(self.fields.values()):
             field.label.setFixedWidth(66)
             field.edit.setFixedWidth(84)
             field.edit.setPlaceholderText("decided")
             grid.addWidget(field, 1 + number // 2, number % 2)
+        self.bound = Bound(self.session, self)
+        self.skin = self.bound.of(
+            Feature, "stock_mm", lambda: self.session.cut.feature, self._with_feature, lockable=False, may_be_empty=True
+        )
+        self.skin.label.setFixedWidth(66)
+        self.skin.edit.setFixedWidth(84)
+        grid.addWidget(self.skin, 0, 1)
         panel.body.addLayout(grid)
         return panel
+
+    def _with_feature(self, values: dict[str, Any]) -> Job:
+        """The job with values of the chosen cut's surface changed."""
+        session = self.session
+        feature = session.cut.feature
+        if feature is None:
+            raise InputError("belongs to a surface; choose one as the feature")
+        cuts = list(session.job.cuts)
+        cuts[session.index] = session.cut.with_values(feature=feature.with_values(**values))
+        return session.job.with_values(cuts=tuple(cuts))
 
     def _writes(self, key: str, factor: float) -> Any:
         bounds = {"threshold": (1.0, 89.0), "lines": (0.0, 179.9), "cusp": (0.1, 1000.0), "overlap": (0.0, 50.0)}[key]
@@ -290,6 +325,21 @@ class SurfaceWorkspace(QWidget):
         self.colour.show_value(value, COLOURS[value])
         self._draw()
 
+    def _on_way(self) -> None:
+        row, decision = chosen_row(self.ways), self.decision
+        if decision is not None and row is not None and row < len(decision.choices):
+            self.way_told.setText(units.said(_first(decision.choices[row].reason), self.session.system))
+
+    def _take_way(self) -> None:
+        row, decision = chosen_row(self.ways), self.decision
+        if decision is None or row is None or row >= len(decision.choices):
+            return
+        choice = decision.choices[row]
+        way = "contours" if choice.id == "contours" else "rings" if choice.has_rings else "lines"
+        # a way with levels is asked for at the angle that stands, one without them without any
+        threshold = decision.threshold
+        self.surfaces.want(way=way, threshold=threshold if choice.threshold_counts else None)
+
     def _on_holder(self) -> None:
         row, done = chosen_row(self.holders), self.done
         if done is not None and row is not None and row < len(done.held):
@@ -329,7 +379,9 @@ class SurfaceWorkspace(QWidget):
         self.chart.show_decision(decision)
         self.rows.show_rows([] if decision is None else rows_of(decision, done), system)
         self._show_faces(decision, system)
+        self._show_ways(decision, system)
         self._show_holders(done, system)
+        self.leans.show_leans(() if done is None else done.leans)
         self._show_proof(system)
         self.write.setEnabled(done is not None)
         self.take_holder.setEnabled(done is not None)
@@ -349,10 +401,9 @@ class SurfaceWorkspace(QWidget):
         if feature is None or feature.stl is None:
             words = _EMPTY
         elif troubles and not asked:
-            words = troubles[0][:1].upper() + troubles[0][1:]
+            words = _first(troubles[0])
         elif asked:
-            words = f"{asked[0].progress or 'Looking at the part'} ..."
-            words = words[:1].upper() + words[1:]
+            words = _first(f"{asked[0].progress or 'Looking at the part'} ...")
         self.words.setText(units.said(words, self.session.system))
         self.words.setVisible(bool(words))
         self.words.mark("wrong" if troubles and not asked and not stopped and words != _EMPTY else "faint")
@@ -370,6 +421,19 @@ class SurfaceWorkspace(QWidget):
                 ("", "", f"half of it under {middle:.0f}°", f"the worst angle allows {units.LENGTH.full(face.worst, system)}",
                  f"{keeps:.0f} % of flat ground; {units.LENGTH.full(face.any_way, system)} whichever way the feed runs"),
             )  # fmt: skip
+
+    def _show_ways(self, decision: Decision | None, system: units.System) -> None:
+        self.ways.blockSignals(True)
+        self.ways.setRowCount(0)
+        for number, choice in enumerate(() if decision is None else decision.choices):
+            length = units.ROUGH_LENGTH.full(choice.length, system) if np.isfinite(choice.length) else "does not suit"
+            add_row(
+                self.ways, (f"{choice.title}{', taken' if number == 0 else ''}", length), (_first(choice.reason), "")
+            )
+        if decision is not None:
+            self.ways.selectRow(0)
+        self.ways.blockSignals(False)
+        self._on_way()
 
     def _show_holders(self, done: Finished | None, system: units.System) -> None:
         table = self.holders
@@ -408,9 +472,11 @@ class SurfaceWorkspace(QWidget):
         self.proof.setText(name + "\n".join(units.said(text, system) for text in told))
         self.proof.mark("" if proof.passes else "wrong")
         for c in proof.classes:
-            heights = [units.SMALL.full(1000.0 * value, system) for value in (c.p50, c.p95, c.p99, c.most)]
+            heights = [units.SMALL.text(1000.0 * seen(value), system) for value in (c.p50, c.p95, c.p99, c.most)]
             over = 5 if c.most > BEYOND_CUSP * proof.cusp else None
             add_row(self.left, (f"{c.low:g} to {c.high:g}°", _area(c.area, system), *heights), ("",) * 6, over)
+        unit = units.SMALL.unit(system)
+        self.left.setHorizontalHeaderLabels(["slope", "area", f"half, {unit}", "95 %", "99 %", "most"])
 
     def _draw(self) -> None:
         decision, done = self.decision, self.done
@@ -448,6 +514,11 @@ class SurfaceWorkspace(QWidget):
         values = values_of(decision, colour, proof)
         scene = Scene(decision.part.mesh, values, decision.part.faces.of, lines, decision.stepover, tool)
         self.view.show_scene(scene, COLOURS[colour], ends_of(colour))
+
+
+def _first(text: str) -> str:
+    """A sentence with its first letter large."""
+    return text[:1].upper() + text[1:]
 
 
 def _area(value: float, system: units.System) -> str:

@@ -91,7 +91,8 @@ def stick_out_data(held: Sequence[Held]) -> list[dict[str, Any]]:
     """Each holder with its shortest stick-out."""
     return [
         {"holder": h.holder.id, "length_mm": round(h.reach.length, 3), "held_by": units.said(held_by(h), "metric"),
-         "set_to_mm": round(h.length, 3), "deflection_um": None if h.deflection is None else round(h.deflection, 3), "tool_length_mm": round(h.needed, 2)}
+         "set_to_mm": round(h.length, 3), "deflection_um": None if h.deflection is None else round(h.deflection, 3),
+         "tool_length_mm": round(h.needed, 2)}
         for h in held
     ]  # fmt: skip
 
@@ -159,8 +160,12 @@ def classes_told(proof: Proof) -> list[str]:
 
 
 def _um(value: float) -> str:
-    # less than a twentieth of a micrometre is what rays end in, not what is left
-    return units.SMALL.mark(0.0 if abs(value) < 5e-5 else 1000.0 * value)
+    return units.SMALL.mark(1000.0 * seen(value))
+
+
+def seen(value: float) -> float:
+    """A height as it is told [mm]: less than a twentieth of a micrometre is what rays end in, not what is left."""
+    return 0.0 if abs(value) < 5e-5 else value
 
 
 def time_told(timed: Timed) -> str:
