@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from lesna.physics import Array
 from lesna.surface.drops import Shape
 from lesna.surface.faces import Faces
-from lesna.surface.spacing import Field, least_of
+from lesna.surface.spacing import Field
 
 #: angles that are suggested [deg]
 LEAST, MOST = 20, 70
@@ -136,24 +136,37 @@ def _seams(faces: Faces) -> Array:
     return out
 
 
+#: spacings are gathered in so many steps between these ends [mm]
+_STEPS, _SPACINGS = 400, (1e-3, 1e2)
+
+
 def _paths(faces: Faces, lines: Field, levels: Field) -> Array:
     """Length of lines over what is shallower and contours over what is steeper than each degree (91,) [mm]."""
     up = np.flatnonzero(faces.of >= 0)
-    slope = np.degrees(faces.mesh.slopes[up])
-    areas = faces.mesh.areas[up]
-    flat = areas * np.cos(np.radians(slope))
-    upright = areas * np.sin(np.radians(slope))
-    order = np.argsort(slope)
-    out = np.full(91, np.inf)
-    for degree in range(91):
-        at = int(np.searchsorted(slope[order], degree))
-        low, high = order[:at], order[at:]
-        length = 0.0
-        if len(low):
-            e = least_of(lines.plan[up[low]], flat[low], _EXTREME)
-            length += areas[low].sum() / max(e, 1e-6)
-        if len(high):
-            dz = least_of(levels.down[up[high]], areas[high], _EXTREME)
-            length += upright[high].sum() / max(dz, 1e-6)
-        out[degree] = length
-    return out
+    slope, areas = faces.mesh.slopes[up], faces.mesh.areas[up]
+    degree = np.clip(np.degrees(slope).astype(int), 0, 89)
+    lying, standing = areas * np.cos(slope), areas * np.sin(slope)
+
+    def total(weights: Array) -> Array:
+        """Sums of what is shallower than each degree (91,)."""
+        return np.append(0.0, np.cumsum(np.bincount(degree, weights, 90)))
+
+    low, high = total(areas), total(standing)[-1] - total(standing)
+    e = _leasts(lines.plan[up], lying, degree)
+    dz = _leasts(levels.down[up][::-1], areas[::-1], 89 - degree[::-1])[::-1]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        out = np.where(low > 0, low / e, 0.0) + np.where(high > 1e-9, high / dz, 0.0)
+    return np.where(np.isfinite(out), out, np.inf)
+
+
+def _leasts(values: Array, weights: Array, degree: NDArray[np.int64]) -> Array:
+    """The value that all but the extremes of what lies under each degree allow (91,) [mm]."""
+    ends = np.log(_SPACINGS)
+    step = np.clip(
+        (np.log(np.clip(values, *_SPACINGS)) - ends[0]) / (ends[1] - ends[0]) * _STEPS, 0, _STEPS - 1
+    ).astype(int)
+    gathered = np.zeros((91, _STEPS))
+    np.add.at(gathered, (degree + 1, step), weights)
+    below = np.cumsum(np.cumsum(gathered, axis=0), axis=1)
+    first = (below >= _EXTREME * below[:, -1:]).argmax(axis=1)
+    return np.asarray(np.exp(ends[0] + (first + 0.5) / _STEPS * (ends[1] - ends[0])))

@@ -67,9 +67,14 @@ def from_move(moves, m, x, y, z, rm, r, best):  # type: ignore[no-untyped-def]
     return min(best, min(fa, fb))
 
 
-@machine_code(f"f8({_MOVES},f8,f8,f8,f8,f8,f8)", **_OPTIONS)
-def from_swept(moves, start, items, lowest, dims, frame, x, y, z, rm, r, best):  # type: ignore[no-untyped-def]
-    """Signed distance of a place from all that is swept, as far as it is less than best."""
+@machine_code(f"Tuple((f8,i8))({_MOVES},f8,f8,f8,f8,f8,f8,i8)", **_OPTIONS)
+def from_swept(moves, start, items, lowest, dims, frame, x, y, z, rm, r, best, near):  # type: ignore[no-untyped-def]
+    """Signed distance of a place from all that is swept, as far as it is less than best, and the move that is nearest.
+
+    `near` is a move that was nearest to a place beside it, -1: none is known.
+    """
+    if near >= 0:
+        best = from_move(moves, near, x, y, z, rm, r, best)
     b = frame[2]
     reach = rm + r + max(best, 0.0)
     left, right = max(int(np.floor((x - reach - frame[0]) / b)), 0), min(int((x + reach - frame[0]) / b), dims[0] - 1)
@@ -91,8 +96,10 @@ def from_swept(moves, start, items, lowest, dims, frame, x, y, z, rm, r, best): 
                 if np.sqrt(max(h, 0.0) ** 2 + max(v, 0.0) ** 2) + min(max(h, v), 0.0) - r >= best:
                     continue
                 for n in range(start[box], start[box + 1]):
-                    best = from_move(moves, items[n], x, y, z, rm, r, best)
-    return best
+                    d = from_move(moves, items[n], x, y, z, rm, r, best)
+                    if d < best:
+                        best, near = d, items[n]
+    return best, near
 
 
 @machine_code("Tuple((i8[::1],i4[::1],f8[::1]))(f8[:,::1],i8[::1],f8[::1])", **_OPTIONS)
@@ -137,9 +144,10 @@ def run_judge_squares(moves, dims, frame):  # type: ignore[no-untyped-def]
 def run_judge_depths(moves, start, items, lowest, dims, frame, points, rm, r, depth):  # type: ignore[no-untyped-def]
     """How deep the tool cuts into the part at points (n, 3): 0 where it does not [mm]."""
     for n in range(points.shape[0]):
-        depth[n] = -from_swept(
-            moves, start, items, lowest, dims, frame, points[n, 0], points[n, 1], points[n, 2], rm, r, 0.0
+        d, _ = from_swept(
+            moves, start, items, lowest, dims, frame, points[n, 0], points[n, 1], points[n, 2], rm, r, 0.0, -1
         )
+        depth[n] = -d
 
 
 @machine_code(f"void({_MOVES},f8[:,::1],f8[:,::1],f8,f8,f8,f8[::1])", **_OPTIONS)
@@ -151,19 +159,21 @@ def run_judge_left(moves, start, items, lowest, dims, frame, points, normals, rm
     for n in range(points.shape[0]):
         x, y, z = points[n, 0], points[n, 1], points[n, 2]
         nx, ny, nz = normals[n, 0], normals[n, 1], normals[n, 2]
-        tau = -_BELOW
-        d = from_swept(moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most)
+        tau, near = -_BELOW, -1
+        d, near = from_swept(
+            moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most, near
+        )
         if d < _TOUCHED:
             # beside a sharp edge the ray would begin on a finished wall
             tau = -_BESIDE
-            d = from_swept(
-                moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most
+            d, near = from_swept(
+                moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most, near
             )
         steps = 0
         while d >= _TOUCHED and tau < most and steps < 2000:
             tau += d
-            d = from_swept(
-                moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most
+            d, near = from_swept(
+                moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most, near
             )
             steps += 1
         left[n] = min(tau + max(d, 0.0), most) if tau < most else most

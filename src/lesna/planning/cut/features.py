@@ -81,12 +81,13 @@ def solid_of(feature: Feature | None) -> Solid | None:
     InputError
         When stock or corners leave nothing to cut, an outline crosses itself, or an island lies outside.
     """
-    if feature is None or feature.depth_mm is None:
+    # a part of triangles is as deep as the skin that lies on it
+    if feature is None or (feature.depth_mm is None and feature.stl is None):
         return None
     depth = depth_of(feature)
     if depth is None:
         raise InputError(
-            f"must be below the depth of {units.LENGTH.mark(feature.depth_mm)}, or nothing is left to cut",
+            f"must be below the depth of {units.LENGTH.mark(feature.depth_mm or 0.0)}, or nothing is left to cut",
             "feature.stock_floor_mm",
         )
     if feature.outline or feature.islands:
