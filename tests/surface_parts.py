@@ -112,6 +112,18 @@ def cylinder(radius, length=20.0, width=8.0, chords=400):
     return extruded(np.stack((x + half, z), axis=1), width)
 
 
+def underside(shape, d):
+    """Height of a shape's underside over its tip at distances from the axis; infinite beyond it."""
+    w = np.maximum(d - shape.rm, 0.0)
+    if shape.k > 0:
+        turn = shape.r * np.sin(np.arctan(shape.k))
+        arc = shape.r - np.sqrt(np.maximum(shape.r**2 - np.minimum(w, turn) ** 2, 0.0))
+        out = arc + np.maximum(w - turn, 0.0) * shape.k
+    else:
+        out = shape.r - np.sqrt(np.maximum(shape.r**2 - w**2, 0.0)) if shape.r > 0 else 0.0 * w
+    return np.where(d <= shape.R + 1e-9, out, np.inf)
+
+
 def plain_drop(triangles, shape, place):
     """Height of the tip over one place by a dense sample of every triangle near it: never over the exact one."""
     x, y = place
@@ -127,8 +139,6 @@ def plain_drop(triangles, shape, place):
         q = t[0] + u * (t[1] - t[0]) + v * (t[2] - t[0])
         d = np.hypot(q[:, 0] - x, q[:, 1] - y)
         q, d = q[d <= shape.R], d[d <= shape.R]
-        w = np.maximum(d - shape.rm, 0.0)
-        under = w * shape.k if shape.k > 0 else shape.r - np.sqrt(np.maximum(shape.r**2 - w**2, 0.0))
         if len(q):
-            best = max(best, float((q[:, 2] - under).max()))
+            best = max(best, float((q[:, 2] - underside(shape, d)).max()))
     return best

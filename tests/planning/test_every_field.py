@@ -77,6 +77,7 @@ SET_UPS: tuple[dict[str, Any], ...] = (
     {"feature": {**POCKET, "kind": "slot", "closed": True, "width_mm": 16.0}, "strategy": "trochoidal",
      "tool": {"insert_count": 3, "insert_cost_cu": 9.0, "edges_per_insert": 2}, "job": {"machine": {**BARE, "power_s6_40_kw": None}}},
     {"tool": {"kind": "ball"}, "ap_mm": 0.8, "tilt_deg": 0.0, "feature": SURFACE},
+    {"tool": {"kind": "tapered_ball", "taper_deg": 6.0, "DMM": 20.0}, "ap_mm": 0.8, "feature": SURFACE},
     {"tool": {"kind": "serrated"}}, {"tool": {"kind": "chip_splitter"}},
     {"tool": {"kind": "chamfer", "APMX": 5.0}, "ap_mm": 3.0},
     {"tool": {"kind": "high_feed", "KAPR": 15.0, "APMX": 1.0}, "ap_mm": 0.6, "ae_mm": 6.0, "strategy": "high_feed",

@@ -8,12 +8,12 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lesna.surface.drops import NOTHING, Ground, frustum, rounded
+from lesna.surface.drops import NOTHING, Ground, frustum, rounded, tapered
 from lesna.surface.mesh import welded
 from lesna.surface.stick_out import Ring, reach_of
 from tests import surface_parts as parts
 
-SHAPES = (rounded(6, 3), rounded(6, 1), rounded(6, 0), frustum(3, 6, 12.0), frustum(5, 5, 1.0))
+SHAPES = (rounded(6, 3), rounded(6, 1), rounded(6, 0), frustum(3, 6, 12.0), frustum(5, 5, 1.0), tapered(4, 12.0, 10.0))
 GROUNDS = {
     "prismatic": Ground(welded(parts.prismatic(8, 20.0))),
     "saddle": Ground(welded(parts.saddle(24, 20.0, 16.0))),
@@ -57,13 +57,12 @@ class Exact(unittest.TestCase):
                         self.assertLess(exact - sampled, 0.6)
 
     @settings(max_examples=60, deadline=None)
-    @given(st.floats(0, 100), st.floats(0, 20), st.sampled_from(SHAPES[:3]))
+    @given(st.floats(0, 100), st.floats(0, 20), st.sampled_from((*SHAPES[:3], SHAPES[5])))
     def test_the_contact_lies_on_its_triangle_and_on_the_tool(self, x: float, y: float, shape) -> None:  # type: ignore[no-untyped-def]
         ground = GROUNDS["prismatic"]
         found = ground.drop(shape, np.array([[x, y]]))
         d = float(np.hypot(*(found.contact[0, :2] - (x, y))))
-        w = max(d - shape.rm, 0.0)
-        under = shape.r - np.sqrt(max(shape.r**2 - w * w, 0.0)) if shape.r else 0.0
+        under = parts.underside(shape, np.array([d]))[0]
         self.assertLessEqual(d, shape.R + 1e-9)
         self.assertAlmostEqual(float(found.contact[0, 2]), float(found.z[0]) + under, 7)
         corners = ground.mesh.triangles[int(found.held[0])]

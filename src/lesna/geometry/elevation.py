@@ -135,8 +135,15 @@ def half_profile(tool: Tool) -> Outline:
     r = min(tool.corner, R)
     if r <= 0:
         return ((0.0, 0.0), (R, 0.0), (R, top))
-    arc = [(R - r + r * math.sin(a), r - r * math.cos(a)) for a in (math.pi / 2 * i / 12 for i in range(13))]
-    return ((0.0, 0.0), *arc, (R, max(top, r)))
+    # an arc up to where the flank goes on: upright, or on its taper
+    whole = math.pi / 2 - math.radians(tool.taper_deg or 0.0)
+    arc = [(R - r + r * math.sin(a), r - r * math.cos(a)) for a in (whole * i / 12 for i in range(13))]
+    high = max(top, r)
+    if tool.taper_deg is None:
+        return ((0.0, 0.0), *arc, (R, high))
+    full = arc[-1][1] + (tool.widest / 2 - arc[-1][0]) / math.tan(math.radians(tool.taper_deg))
+    shoulder = ((tool.widest / 2, full),) if arc[-1][1] < full < high else ()
+    return ((0.0, 0.0), *arc, *shoulder, (tool.diameter_at(high) / 2, high))
 
 
 def _mirrored(half: list[Point]) -> Outline:
@@ -150,7 +157,7 @@ def _flutes(tool: Tool) -> Outline:
 def _body(tool: Tool, stick_out: float) -> Outline:
     """Neck, transition and shank from the flutes to the holder face."""
     shank = shank_diameter(tool) / 2
-    neck = (tool.DN if tool.DN is not None else min(tool.DC, 2 * shank)) / 2
+    neck = (tool.DN if tool.DN is not None else min(tool.diameter_at(tool.APMX), 2 * shank)) / 2
     start, end = tool.APMX, max(stick_out, tool.APMX)
     reach = min(max(tool.usable_length, start), end)
     slope = min(abs(shank - neck), end - reach)

@@ -13,7 +13,7 @@ from lesna.physics import Array
 #: coatings of one family, of aluminium and titanium nitride
 _ALUMINIUM_TITANIUM = frozenset({"AlTiN", "TiAlN", "AlTiSiN"})
 #: kinds that cut with a flat or round edge, against straight ones
-_ROUND = frozenset({"ball", "high_feed"})
+_ROUND = frozenset({"ball", "tapered_ball", "high_feed"})
 #: ln of a ratio over which belief falls by e
 _PER_HARDNESS, _PER_FORCE, _PER_CONDUCTIVITY, _PER_DIAMETER = 1.0, 1.0, 3.0, 3.0
 #: what each difference leaves of it (judgement, confidence C)

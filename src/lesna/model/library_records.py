@@ -37,6 +37,7 @@ class Tool(Record):
     tip_diameter_mm: float | None = number(
         "mm", "diameter at the lowest point of a chamfer or high-feed tool", None, ge=0
     )
+    taper_deg: float | None = number("deg", "half angle of a tapered ball's flank", None, gt=0, le=45, label="Taper")
     tip_angle_deg: float | None = number("deg", "included angle of a chamfer tool", None, gt=0, lt=180)
     chamfer_edge_mm: float | None = number("mm", "length of the chamfer edge", None, gt=0, le=200)
     LU: float | None = number(
@@ -85,6 +86,7 @@ class Tool(Record):
     )
     SHORT: ClassVar = ("name", "kind", "DC", "ZEFP", "RE", "APMX", "LU", "DMM", "OAL", "substrate", "coating")
     OF_KIND: ClassVar = {
+        "tapered_ball": ("taper_deg",),
         "high_feed": ("KAPR", "tip_diameter_mm"),
         "chamfer": ("tip_angle_deg", "tip_diameter_mm", "chamfer_edge_mm"),
         "face": ("KAPR", "insert_count", "insert_cost_cu"),
@@ -132,6 +134,13 @@ class Tool(Record):
             raise InputError(f"must be at most the overall length OAL = {self.OAL:g} mm, got {self.LU:g} mm", "LU")
         if self.tip_diameter_mm is not None and self.tip_diameter_mm > self.DC:
             raise InputError(f"must be at most DC = {self.DC:g} mm, got {self.tip_diameter_mm:g} mm", "tip_diameter_mm")
+        if (self.kind == "tapered_ball") != (self.taper_deg is not None):
+            told = (
+                "is missing; a tapered ball needs its half angle"
+                if self.kind == "tapered_ball"
+                else "belongs to a tapered ball"
+            )
+            raise InputError(told, "taper_deg")
         self._check_pitch()
         self._check_helix()
         return self
@@ -159,9 +168,14 @@ class Tool(Record):
     @property
     def corner(self) -> float:
         """Radius of the round part of the edge [mm]: DC/2 for a ball, 0 for lead-angle and chamfer tools."""
-        if self.kind == "ball":
+        if self.is_ball:
             return self.DC / 2
         return 0.0 if self.kind in ("high_feed", "chamfer") else self.RE
+
+    @property
+    def is_ball(self) -> bool:
+        """Whether its end is a ball of DC, on a cylinder or on a taper."""
+        return self.kind in ("ball", "tapered_ball")
 
     @property
     def is_regular(self) -> bool:
@@ -195,6 +209,20 @@ class Tool(Record):
         if self.kind == "chamfer":
             return max(0.0, self.DC - 2 * self.APMX * math.tan(math.radians(self.half_angle)))
         return self.DC
+
+    def diameter_at(self, height: float) -> float:
+        """Diameter of the flank at a height over the tip [mm]: DC, wider on a taper, up to its shank."""
+        if self.taper_deg is None:
+            return self.DC
+        a = math.radians(self.taper_deg)
+        r = self.DC / 2
+        wide = 2 * (r * math.cos(a) + max(height - r * (1 - math.sin(a)), 0.0) * math.tan(a))
+        return min(max(wide, 0.0), max(self.widest, self.DC))
+
+    @property
+    def widest(self) -> float:
+        """Greatest diameter of the tool [mm]: of its body, else of its shank."""
+        return max(self.DC, self.DCX or self.DMM or self.DC)
 
     @property
     def core_ratio(self) -> float:

@@ -12,7 +12,9 @@ from lesna.model.errors import InputError
 
 Strategy = Literal["full_slot", "heavy_radial", "light_radial", "trochoidal", "high_feed", "surface"]
 Role = Literal["rough", "rest", "semi", "finish"]
-ToolKind = Literal["square", "corner_radius", "ball", "high_feed", "serrated", "chip_splitter", "chamfer", "face"]
+ToolKind = Literal[
+    "square", "corner_radius", "ball", "tapered_ball", "high_feed", "serrated", "chip_splitter", "chamfer", "face"
+]
 HolderKind = Literal[
     "collet",
     "precision_collet",
@@ -75,6 +77,7 @@ DATA_COLUMNS = {"vc_mult_heavy": "", "vc_mult_troch": ""}
 
 _TOOL_KINDS = {
     "corner-radius": "corner_radius",
+    "tapered-ball": "tapered_ball",
     "high-feed-indexable": "high_feed",
     "high-feed-solid": "high_feed",
     "serrated-rougher": "serrated",

@@ -29,40 +29,47 @@ _AT_ONCE = 20_000
 
 @dataclass(frozen=True)
 class Shape:
-    """A turned shape by its underside: flat to rm, then an arc of radius r or a cone rising by k, out to R.
+    """A turned shape by its underside: flat to rm, then an arc of radius r until it rises by k, then a cone that goes on so, out to R.
 
     Attributes
     ----------
     rm, r : float
         Radius of the flat, and of the arc beyond it [mm]; a ball has rm 0, a flat end r 0.
     k : float
-        Rise of a cone over its width [-], 0 for an arc.
+        Rise of the cone over its width [-]; 0 where the arc goes on to R.
     R : float
         Greatest radius [mm].
-    base : float
-        Height of its lowest place over the tip of the tool [mm].
     """
 
     rm: float
     r: float
     k: float
     R: float
-    base: float = 0.0
+
+    @property
+    def end(self) -> float:
+        """Radius at which the arc ends [mm]."""
+        return self.rm + (self.r * self.k / float(np.hypot(1.0, self.k)) if self.k > 0 else self.r)
+
+    @property
+    def slant(self) -> float:
+        """Angle of the cone to the axis [rad], 0 without one."""
+        return float(np.arctan2(1.0, self.k)) if self.k > 0 else 0.0
 
     def lifts(self, slope: Array) -> Array:
         """How much higher the tip stands than a plane at the axis, by the slope of the plane [mm]."""
-        if self.k > 0:
-            return np.maximum(slope * self.rm, slope * self.R - (self.R - self.rm) * self.k)
-        secant = np.sqrt(1.0 + slope * slope)
         # r sin s m - r (1 - cos s) is r (sec s - 1)
-        return slope * self.rm + self.r * (secant - 1.0)
+        on_arc = slope * self.rm + self.r * (np.sqrt(1.0 + slope * slope) - 1.0)
+        if self.k <= 0:
+            return on_arc
+        top = self.r * (1.0 - 1.0 / float(np.hypot(1.0, self.k))) + (self.R - self.end) * self.k
+        return np.where(slope <= self.k, on_arc, slope * self.R - top)
 
     def offsets(self, slope: Array) -> Array:
         """How far uphill of its axis it touches a plane, by the slope of that [mm]; 0 on level ones, which it touches all over."""
+        far = self.rm + self.r * slope / np.sqrt(1.0 + slope * slope)
         if self.k > 0:
-            far = np.where(slope <= self.k, self.rm, self.R)
-        else:
-            far = self.rm + self.r * slope / np.sqrt(1.0 + slope * slope)
+            far = np.where(slope <= self.k, far, self.R)
         return np.where(slope > 0, far, 0.0)
 
 
@@ -72,11 +79,16 @@ def rounded(diameter: float, corner: float) -> Shape:
     return Shape(max(R - corner, 0.0), min(corner, R), 0.0, R)
 
 
-def frustum(low: float, high: float, height: float, base: float = 0.0) -> Shape:
+def tapered(diameter: float, half_angle: float, widest: float) -> Shape:
+    """A ball that goes over into a cone, as wide as its shank [mm], [deg]."""
+    return Shape(0.0, diameter / 2, float(1.0 / np.tan(np.radians(half_angle))), max(widest, diameter) / 2)
+
+
+def frustum(low: float, high: float, height: float) -> Shape:
     """A cone from one radius to a larger one over a height; one that narrows, or none, is the disc of its lower end [mm]."""
     if high <= low + 1e-9 or height <= 0:
-        return Shape(low, 0.0, 0.0, low, base)
-    return Shape(low, 0.0, height / (high - low), high, base)
+        return Shape(low, 0.0, 0.0, low)
+    return Shape(low, 0.0, height / (high - low), high)
 
 
 @dataclass(frozen=True)

@@ -30,7 +30,7 @@ def tool_normals(shape: Shape, places: Array, drops: Drops) -> Array:
     out = places - drops.contact[:, :2]
     d = np.linalg.norm(out, axis=1)
     w = (d - shape.rm) / shape.r if shape.r > 0 else (d > shape.rm * (1 - 1e-9)).astype(float)
-    w = np.clip(w, 0.0, 1.0)
+    w = np.clip(w, 0.0, np.cos(shape.slant))
     level = np.where(d[:, None] > 1e-9, out / np.maximum(d, 1e-9)[:, None], 0.0)
     return np.column_stack((level * w[:, None], np.sqrt(1.0 - w * w)))
 

@@ -40,6 +40,7 @@ BALL: dict[str, Any] = {
     "OAL": 70.0,
     "coating": "AlTiN",
 }
+TAPER = {**BALL, "kind": "tapered_ball", "DC": 3.0, "taper_deg": 8.0, "APMX": 12.0}
 BULL = {**BALL, "kind": "corner_radius", "RE": 1.0}
 MADE = {
     "ramp": lambda: parts.extruded(parts.rounded_corners([(0, 0), (8, 0), (20, 7), (30, 7)], 5.0, 10), 14.0),
@@ -73,7 +74,7 @@ def job_of(name: str, tool: dict[str, Any] = BALL, **feature: Any) -> Job:
 
 @cache
 def decided(name: str, tool: str = "ball", wanted: Wanted = DECIDED) -> tuple[Decision, Any]:
-    result = evaluate(job_of(name, BALL if tool == "ball" else BULL), 0, LIBRARY, wait=False)
+    result = evaluate(job_of(name, {"ball": BALL, "bull": BULL, "taper": TAPER}[tool]), 0, LIBRARY, wait=False)
     part = kept_part(result.setup.parts.cut.feature, FOLDER, None)  # type: ignore[arg-type]
     return decide(result.setup.parts, part, wanted), result
 
@@ -86,8 +87,8 @@ def made(name: str, tool: str = "ball", wanted: Wanted = DECIDED) -> Made:
 class Paths(unittest.TestCase):
     def test_every_way_is_proved(self) -> None:
         for name, tool, way in (
-            ("ramp", "ball", "auto"), ("ramp", "bull", "lines"), ("wall", "ball", "auto"), ("dome", "ball", "rings"),
-            ("dome", "ball", "lines"), ("dome", "ball", "contours"),
+            ("ramp", "ball", "auto"), ("ramp", "bull", "lines"), ("ramp", "taper", "lines"), ("wall", "ball", "auto"),
+            ("dome", "ball", "rings"), ("dome", "ball", "lines"), ("dome", "ball", "contours"),
         ):  # fmt: skip
             with self.subTest(part=name, tool=tool, way=way):
                 proof = made(name, tool, Wanted(way=way)).proof  # type: ignore[arg-type]
@@ -104,6 +105,16 @@ class Paths(unittest.TestCase):
         levels = np.concatenate([p.places for p in done.path.pieces if p.way == "contours"])
         high = levels[levels[:, 2] > levels[:, 2].max() - 1.0]
         np.testing.assert_allclose(high[:, 0], 13.0 - 3.0, atol=0.0006)
+
+    def test_a_taper_keeps_off_what_is_steeper_than_its_flank(self) -> None:
+        decision, _ = decided("wall", "taper")
+        self.assertGreater(decision.unfit, 0.15)
+        done = made("wall", "taper", Wanted(way="lines", threshold=60.0))
+        self.assertLess(done.proof.gouge, 0.002)
+        high = np.concatenate([p.places for p in done.path.pieces if p.kind == "cut"])
+        beside = high[(high[:, 2] > -8.0) & (high[:, 2] < -6.0)]
+        # the flank, 8 deg off upright, leans on the upper edge: farther out the deeper the tip
+        self.assertTrue((beside[:, 0] < 13.0 - 1.5).all())
 
     def test_a_typed_threshold_and_angle_are_followed(self) -> None:
         decision, _ = decided("ramp", "ball", Wanted(threshold=20.0, lines=90.0, way="lines"))
@@ -150,7 +161,9 @@ class Judging(unittest.TestCase):
         read = read_moves(done.content)
         moves, rapid = how(read.moves.copy(), read.is_rapid.copy())
         shape, decision = done.decision.shape, done.decision
-        return proof_of(decision.part.mesh, moves, rapid, shape.rm, shape.r, decision.cusp, decision.part.area)
+        return proof_of(
+            decision.part.mesh, moves, rapid, (shape.rm, shape.r, 0.0, shape.R), decision.cusp, decision.part.area
+        )
 
     def test_as_it_was_made_it_passes(self) -> None:
         self.assertEqual(self.spoiled(lambda moves, rapid: (moves, rapid)).fails, ())
@@ -210,7 +223,7 @@ class Judging(unittest.TestCase):
                 moves = np.column_stack((0 * y - 5, y, 0 * y - 5 * m + lift, 0 * y + 25, y, 0 * y + 25 * m + lift))
                 expected = wanted
             rapid = np.zeros(len(moves), bool)
-            found = proof_of(mesh, moves, rapid, 0.0, 3.0, 0.05, shapely.box(-50, -50, 80, 80))
+            found = proof_of(mesh, moves, rapid, (0.0, 3.0, 0.0, 3.0), 0.05, shapely.box(-50, -50, 80, 80))
             here = ~np.isnan(found.left) & (found.places[:, 0] > low[0] + 4) & (found.places[:, 0] < high[0] - 4)
             with self.subTest(name):
                 self.assertLess(found.gouge, 0.0006)

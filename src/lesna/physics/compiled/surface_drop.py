@@ -35,9 +35,11 @@ def underside(d, rm, r, k):  # type: ignore[no-untyped-def]
     """Height of the shape's underside over its tip at a distance from the axis."""
     if d <= rm:
         return 0.0
-    if k > 0.0:
-        return (d - rm) * k
     w = d - rm
+    if k > 0.0:
+        secant = np.sqrt(1.0 + k * k)
+        if w * secant > r * k:
+            return r * (1.0 - 1.0 / secant) + (w - r * k / secant) * k
     return r - np.sqrt(max(r * r - w * w, 0.0))
 
 
@@ -46,9 +48,9 @@ def rise(d, rm, r, k):  # type: ignore[no-untyped-def]
     """Slope of the underside there."""
     if d <= rm:
         return 0.0
-    if k > 0.0:
-        return k
     w = d - rm
+    if k > 0.0 and w * np.sqrt(1.0 + k * k) > r * k:
+        return k
     return w / np.sqrt(max(r * r - w * w, 1e-24))
 
 
@@ -108,17 +110,13 @@ def over_edge(x, y, ax, ay, az, bx, by, bz, frame, best):  # type: ignore[no-unt
     m = dz / length
     z0 = az + m * foot
     up = abs(m)
+    # how far the arc goes before a cone takes over, and the rim of the flat
+    end = rm + (r * k / np.sqrt(1.0 + k * k) if k > 0.0 else r)
     if up < 1e-12:
         s = 0.0
-    elif k > 0.0:
-        s = np.sqrt(max(rm * rm - e * e, 0.0))
-        if e >= rm or up > k * s / rm:
-            s = max(s, e * up / np.sqrt(k * k - up * up)) if up < k else half
-    elif r <= 0.0:
-        s = half
-    elif rm <= 0.0:
-        s = up * half / np.sqrt(1.0 + up * up)
-    else:
+    elif e < end and r > 0.0 and rm <= 0.0:
+        s = up * np.sqrt(r * r - e * e) / np.sqrt(1.0 + up * up)
+    elif e < end and r > 0.0:
         # the tangent at the middle of what lies under the shape bounds it all
         middle = 0.5 * (low + high)
         d = np.sqrt(e * e + middle * middle)
@@ -126,7 +124,14 @@ def over_edge(x, y, ax, ay, az, bx, by, bz, frame, best):  # type: ignore[no-unt
             grade = m - rise(d, rm, r, k) * middle / d
             if z0 + m * middle - underside(d, rm, r, k) + abs(grade) * 0.5 * (high - low) <= best:
                 return _NOWHERE, 0.0
-        s = on_torus(up, e, rm, r, half)
+        s = on_torus(up, e, rm, r, np.sqrt((rm + r) * (rm + r) - e * e))
+    else:
+        s = np.sqrt(max(end * end - e * e, 0.0))
+    if k > 0.0 and up >= 1e-12:
+        rim = np.sqrt(max(end * end - e * e, 0.0))
+        # past the arc, or past the rim of a flat that slopes less than the line: along the cone
+        if e >= end or s > rim or (r <= 0.0 and up * rm > k * rim):
+            s = max(rim, e * up / np.sqrt(k * k - up * up)) if up < k else half
     s = min(max(s if m > 0.0 else -s, low), high)
     d = min(np.sqrt(e * e + s * s), R)
     return z0 + m * s - underside(d, rm, r, k), (foot + s) / length

@@ -19,64 +19,75 @@ _GOLDEN = 0.6180339887498949
 _MOVES = "f8[:,::1],i8[::1],i4[::1],f8[::1],i8[::1],f8[::1]"
 
 
-@machine_code("f8(f8,f8,f8,f8,f8)", **_OPTIONS)
-def from_tool(dx, dy, dz, rm, r):  # type: ignore[no-untyped-def]
-    """Signed distance of a place from the tool, from the tip to it."""
-    h, v = np.sqrt(dx * dx + dy * dy) - rm, r - dz
+@machine_code("f8(f8,f8,f8,f8[::1])", **_OPTIONS)
+def from_tool(dx, dy, dz, tool):  # type: ignore[no-untyped-def]
+    """Signed distance of a place from the tool (rm, r, slant, R), from the tip to it.
+
+    A taper is the cone with its apex in the middle of the ball, grown by that, and no wider than its shank.
+    """
+    rm, r = tool[0], tool[1]
+    d = np.sqrt(dx * dx + dy * dy)
+    h, v = d - rm, r - dz
+    if tool[2] > 0.0:
+        sine, cosine = np.sin(tool[2]), np.cos(tool[2])
+        if h * sine - v * cosine <= 0.0:
+            return np.sqrt(h * h + v * v) - r
+        return max(h * cosine + v * sine - r, d - tool[3])
     outside = np.sqrt(max(h, 0.0) ** 2 + max(v, 0.0) ** 2)
     return outside + min(max(h, v), 0.0) - r
 
 
-@machine_code("f8(f8[:,::1],i8,f8,f8,f8,f8,f8,f8)", **_OPTIONS)
-def from_move(moves, m, x, y, z, rm, r, best):  # type: ignore[no-untyped-def]
+@machine_code("f8(f8[:,::1],i8,f8,f8,f8,f8[::1],f8)", **_OPTIONS)
+def from_move(moves, m, x, y, z, tool, best):  # type: ignore[no-untyped-def]
     """Signed distance of a place from what the tool sweeps on a move; `best` where it is not nearer than that."""
     ax, ay, az = x - moves[m, 0], y - moves[m, 1], z - moves[m, 2]
     vx, vy, vz = moves[m, 3] - moves[m, 0], moves[m, 4] - moves[m, 1], moves[m, 5] - moves[m, 2]
     size = np.sqrt(vx * vx + vy * vy + vz * vz)
-    if from_tool(ax - 0.5 * vx, ay - 0.5 * vy, az - 0.5 * vz, rm, r) - 0.5 * size >= best:
+    if from_tool(ax - 0.5 * vx, ay - 0.5 * vy, az - 0.5 * vz, tool) - 0.5 * size >= best:
         return best
     if size < 1e-9:
-        return min(best, from_tool(ax, ay, az, rm, r))
-    if rm == 0.0:
+        return min(best, from_tool(ax, ay, az, tool))
+    r = tool[1]
+    if tool[0] == 0.0 and tool[2] == 0.0:
         # nearest in space, nearest seen from above, and where the middle of the ball passes the height
         across = vx * vx + vy * vy
         t = min(max((ax * vx + ay * vy + (az - r) * vz) / (size * size), 0.0), 1.0)
-        best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, rm, r))
+        best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, tool))
         if across > 1e-18:
             t = min(max((ax * vx + ay * vy) / across, 0.0), 1.0)
-            best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, rm, r))
+            best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, tool))
         if abs(vz) > 1e-12:
             t = min(max((az - r) / vz, 0.0), 1.0)
-            best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, rm, r))
+            best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, tool))
         return best
     low, high = 0.0, 1.0
     a, b = high - _GOLDEN, low + _GOLDEN
-    fa = from_tool(ax - a * vx, ay - a * vy, az - a * vz, rm, r)
-    fb = from_tool(ax - b * vx, ay - b * vy, az - b * vz, rm, r)
+    fa = from_tool(ax - a * vx, ay - a * vy, az - a * vz, tool)
+    fb = from_tool(ax - b * vx, ay - b * vy, az - b * vz, tool)
     while (high - low) * size > 1e-4:
         if fa < fb:
             high, b, fb = b, a, fa
             a = high - _GOLDEN * (high - low)
-            fa = from_tool(ax - a * vx, ay - a * vy, az - a * vz, rm, r)
+            fa = from_tool(ax - a * vx, ay - a * vy, az - a * vz, tool)
         else:
             low, a, fa = a, b, fb
             b = low + _GOLDEN * (high - low)
-            fb = from_tool(ax - b * vx, ay - b * vy, az - b * vz, rm, r)
+            fb = from_tool(ax - b * vx, ay - b * vy, az - b * vz, tool)
         if min(fa, fb) - (high - low) * size >= best:
             return best
     return min(best, min(fa, fb))
 
 
-@machine_code(f"Tuple((f8,i8))({_MOVES},f8,f8,f8,f8,f8,f8,i8)", **_OPTIONS)
-def from_swept(moves, start, items, lowest, dims, frame, x, y, z, rm, r, best, near):  # type: ignore[no-untyped-def]
+@machine_code(f"Tuple((f8,i8))({_MOVES},f8,f8,f8,f8[::1],f8,i8)", **_OPTIONS)
+def from_swept(moves, start, items, lowest, dims, frame, x, y, z, tool, best, near):  # type: ignore[no-untyped-def]
     """Signed distance of a place from all that is swept, as far as it is less than best, and the move that is nearest.
 
     `near` is a move that was nearest to a place beside it, -1: none is known.
     """
     if near >= 0:
-        best = from_move(moves, near, x, y, z, rm, r, best)
+        best = from_move(moves, near, x, y, z, tool, best)
     b = frame[2]
-    reach = rm + r + max(best, 0.0)
+    reach = tool[3] + max(best, 0.0)
     left, right = max(int(np.floor((x - reach - frame[0]) / b)), 0), min(int((x + reach - frame[0]) / b), dims[0] - 1)
     down, up = max(int(np.floor((y - reach - frame[1]) / b)), 0), min(int((y + reach - frame[1]) / b), dims[1] - 1)
     # what lies under the place first: it is nearest as a rule
@@ -92,11 +103,10 @@ def from_swept(moves, start, items, lowest, dims, frame, x, y, z, rm, r, best, n
                     continue
                 x0, y0 = frame[0] + i * b, frame[1] + j * b
                 dx, dy = min(max(x, x0), x0 + b) - x, min(max(y, y0), y0 + b) - y
-                h, v = np.sqrt(dx * dx + dy * dy) - rm, lowest[box] + r - z
-                if np.sqrt(max(h, 0.0) ** 2 + max(v, 0.0) ** 2) + min(max(h, v), 0.0) - r >= best:
+                if from_tool(dx, dy, z - lowest[box], tool) >= best:
                     continue
                 for n in range(start[box], start[box + 1]):
-                    d = from_move(moves, items[n], x, y, z, rm, r, best)
+                    d = from_move(moves, items[n], x, y, z, tool, best)
                     if d < best:
                         best, near = d, items[n]
     return best, near
@@ -140,18 +150,18 @@ def run_judge_squares(moves, dims, frame):  # type: ignore[no-untyped-def]
     return start, items, lowest
 
 
-@machine_code(f"void({_MOVES},f8[:,::1],f8,f8,f8[::1])", **_OPTIONS)
-def run_judge_depths(moves, start, items, lowest, dims, frame, points, rm, r, depth):  # type: ignore[no-untyped-def]
+@machine_code(f"void({_MOVES},f8[:,::1],f8[::1],f8[::1])", **_OPTIONS)
+def run_judge_depths(moves, start, items, lowest, dims, frame, points, tool, depth):  # type: ignore[no-untyped-def]
     """How deep the tool cuts into the part at points (n, 3): 0 where it does not [mm]."""
     for n in range(points.shape[0]):
         d, _ = from_swept(
-            moves, start, items, lowest, dims, frame, points[n, 0], points[n, 1], points[n, 2], rm, r, 0.0, -1
+            moves, start, items, lowest, dims, frame, points[n, 0], points[n, 1], points[n, 2], tool, 0.0, -1
         )
         depth[n] = -d
 
 
-@machine_code(f"void({_MOVES},f8[:,::1],f8[:,::1],f8,f8,f8,f8[::1])", **_OPTIONS)
-def run_judge_left(moves, start, items, lowest, dims, frame, points, normals, rm, r, most, left):  # type: ignore[no-untyped-def]
+@machine_code(f"void({_MOVES},f8[:,::1],f8[:,::1],f8[::1],f8,f8[::1])", **_OPTIONS)
+def run_judge_left(moves, start, items, lowest, dims, frame, points, normals, tool, most, left):  # type: ignore[no-untyped-def]
     """What is left over points (n, 3) along their normals, negative where it is cut in; `most` where it is more [mm].
 
     A ray steps on by its distance from what is swept, so it never passes the surface.
@@ -161,28 +171,28 @@ def run_judge_left(moves, start, items, lowest, dims, frame, points, normals, rm
         nx, ny, nz = normals[n, 0], normals[n, 1], normals[n, 2]
         tau, near = -_BELOW, -1
         d, near = from_swept(
-            moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most, near
+            moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, tool, most, near
         )
         if d < _TOUCHED:
             # beside a sharp edge the ray would begin on a finished wall
             tau = -_BESIDE
             d, near = from_swept(
-                moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most, near
+                moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, tool, most, near
             )
         steps = 0
         while d >= _TOUCHED and tau < most and steps < 2000:
             tau += d
             d, near = from_swept(
-                moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, rm, r, most, near
+                moves, start, items, lowest, dims, frame, x + tau * nx, y + tau * ny, z + tau * nz, tool, most, near
             )
             steps += 1
         left[n] = min(tau + max(d, 0.0), most) if tau < most else most
 
 
-@machine_code("b1(f8[:,::1],i8[::1],i4[::1],f8[::1],i8[::1],f8[::1],f8,f8,f8,f8,f8,f8)", **_OPTIONS)
-def sinks(cloud, start, items, highest, dims, frame, x, y, z, rm, r, deep):  # type: ignore[no-untyped-def]
+@machine_code("b1(f8[:,::1],i8[::1],i4[::1],f8[::1],i8[::1],f8[::1],f8,f8,f8,f8[::1],f8)", **_OPTIONS)
+def sinks(cloud, start, items, highest, dims, frame, x, y, z, tool, deep):  # type: ignore[no-untyped-def]
     """Whether a tool with its tip at a place sinks into a cloud of points, given as squares with their highest."""
-    b, R = frame[2], rm + r
+    b, R = frame[2], tool[3]
     left, right = max(int(np.floor((x - R - frame[0]) / b)), 0), min(int((x + R - frame[0]) / b), dims[0] - 1)
     down, up = max(int(np.floor((y - R - frame[1]) / b)), 0), min(int((y + R - frame[1]) / b), dims[1] - 1)
     for j in range(down, up + 1):
@@ -190,23 +200,25 @@ def sinks(cloud, start, items, highest, dims, frame, x, y, z, rm, r, deep):  # t
             box = j * dims[0] + i
             x0, y0 = frame[0] + i * b, frame[1] + j * b
             dx, dy = min(max(x, x0), x0 + b) - x, min(max(y, y0), y0 + b) - y
-            if from_tool(dx, dy, highest[box] - z, rm, r) >= -deep:
+            if from_tool(dx, dy, highest[box] - z, tool) >= -deep:
                 continue
             for n in range(start[box], start[box + 1]):
                 q = items[n]
-                if from_tool(cloud[q, 0] - x, cloud[q, 1] - y, cloud[q, 2] - z, rm, r) < -deep:
+                if from_tool(cloud[q, 0] - x, cloud[q, 1] - y, cloud[q, 2] - z, tool) < -deep:
                     return True
     return False
 
 
 @machine_code(
-    "void(f8[:,::1],i8[::1],i4[::1],f8[::1],i8[::1],f8[::1],f8[:,::1],f8[:,::1],f8,f8,f8,f8[:,::1],i8[::1])", **_OPTIONS
+    "void(f8[:,::1],i8[::1],i4[::1],f8[::1],i8[::1],f8[::1],f8[:,::1],f8[:,::1],f8[::1],f8,f8[:,::1],i8[::1])",
+    **_OPTIONS,
 )
-def run_judge_reach(cloud, start, items, highest, dims, frame, points, normals, rm, r, deep, axes, found):  # type: ignore[no-untyped-def]
+def run_judge_reach(cloud, start, items, highest, dims, frame, points, normals, tool, deep, axes, found):  # type: ignore[no-untyped-def]
     """Whether a tool can stand on points (n, 3): found is 1 where it can, and its axis (n, 2) there [mm].
 
     On what is level a flat has many places to stand: its middle and eight round it are tried.
     """
+    rm, r = tool[0], tool[1]
     for n in range(points.shape[0]):
         level = np.hypot(normals[n, 0], normals[n, 1])
         ux, uy = (normals[n, 0] / level, normals[n, 1] / level) if level > 1e-9 else (0.0, 0.0)
@@ -223,7 +235,7 @@ def run_judge_reach(cloud, start, items, highest, dims, frame, points, normals, 
             z = points[n, 2] + r * normals[n, 2] - r
             if k == 0:
                 axes[n, 0], axes[n, 1] = x, y
-            if not sinks(cloud, start, items, highest, dims, frame, x, y, z, rm, r, deep):
+            if not sinks(cloud, start, items, highest, dims, frame, x, y, z, tool, deep):
                 axes[n, 0], axes[n, 1] = x, y
                 found[n] = 1
                 break

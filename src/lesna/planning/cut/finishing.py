@@ -60,7 +60,7 @@ def finishing_pass(
     """
     stock = left or allowance(tool.DC)
     chip = max(FINE_CHIP * typical, _OVER_LEAST * (least or 0.0))
-    if tool.kind == "ball" or (feature is not None and feature.kind == "surface"):
+    if tool.is_ball or (feature is not None and feature.kind == "surface"):
         return None
     if feature is not None and feature.kind == "face":
         return FinishingPass(_FACE * tool.DC, min(stock, tool.edge_depth), chip)

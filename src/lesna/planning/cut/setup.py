@@ -174,14 +174,14 @@ def envelope_of(tool: Tool, tilt_deg: float = 0.0) -> Envelope:
     """Outline of a tool's edges."""
     # a corner radius is cut with wherever one stands, also on an edge that is called square or serrated
     form = "cone" if tool.kind in ("high_feed", "chamfer") else "round" if _has_round_corner(tool) else "straight"
-    kappa = 90.0 - tool.half_angle if tool.kind == "chamfer" else (90.0 if tool.kind == "ball" else tool.KAPR)
+    kappa = 90.0 - tool.half_angle if tool.kind == "chamfer" else (90.0 if tool.is_ball else tool.KAPR)
     centre = tool.flutes_to_centre if tool.flutes_to_centre is not None else 2
-    tilt = math.radians(tilt_deg) if tool.kind == "ball" else 0.0
+    tilt = math.radians(tilt_deg) if tool.is_ball else 0.0
     return Envelope(form, tool.DC, tool.corner, math.radians(kappa), tool.tip_diameter, tilt, tool.ZEFP, centre)
 
 
 def _has_round_corner(tool: Tool) -> bool:
-    return tool.kind == "ball" or (tool.corner > 0 and (tool.kind != "face" or tool.KAPR >= 90.0))
+    return tool.is_ball or (tool.corner > 0 and (tool.kind != "face" or tool.KAPR >= 90.0))
 
 
 def cutter_of(tool: Tool, shape: Envelope, teeth: int | None = None) -> Cutter:
@@ -312,7 +312,17 @@ def beam_of(
     shape = holder_shape(holder, taper, shank)
     neck = tool.DN if tool.DN is not None else min(tool.DC, shank)
     reach = max(tool.usable_length, tool.APMX)
-    pieces = [(min(tool.APMX, length), beam.fluted_diameter(tool.DC, tool.core_ratio), solid)]
+    fluted = min(tool.APMX, length)
+    steps = _CONE_PIECES if tool.taper_deg is not None else 1
+    pieces = [
+        (
+            (k + 1) * fluted / steps,
+            beam.fluted_diameter(tool.diameter_at((k + 0.5) * fluted / steps), tool.core_ratio),
+            solid,
+        )
+        for k in range(steps)
+    ]
+    neck = max(neck, min(tool.diameter_at(tool.APMX), shank)) if tool.taper_deg is not None else neck
     for end, diameter in ((min(reach, length), neck), (length, shank)):
         if end > pieces[-1][0] + 1e-9:
             pieces.append((end, diameter, solid))

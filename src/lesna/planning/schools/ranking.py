@@ -101,7 +101,7 @@ def problem_of(case: Case, tool: Tool) -> str:
         return "a chamfer keeps its chamfer mill"
     if tool.kind == "face" and solid.kind != "face":
         return "a face mill is for faces"
-    if tool.kind == "ball" and solid.kind != "surface":
+    if tool.is_ball and solid.kind != "surface":
         return "a ball is for surfaces"
     if tool.usable_length < solid.depth * (1 - 1e-9):
         return "reaches {}, the floor lies at {}".format(*units.LENGTH.pair(tool.usable_length, solid.depth))

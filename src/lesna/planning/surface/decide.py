@@ -17,7 +17,7 @@ from lesna.physics import Array
 from lesna.planning.cut.features import cusp_kept
 from lesna.planning.cut.levels import skin_of
 from lesna.planning.surface.part import Part
-from lesna.surface.drops import Shape, rounded
+from lesna.surface.drops import Shape, rounded, tapered
 from lesna.surface.faces import Faces, only
 from lesna.surface.lead import Lead, least_lead
 from lesna.surface.spacing import (
@@ -48,7 +48,7 @@ _NOWHERE = 0.9
 #: a threshold lies between these [deg]
 _LOWEST, _HIGHEST = 1.0, 89.0
 #: kinds of tools that finish a surface
-KINDS = ("ball", "corner_radius", "square")
+KINDS = ("ball", "tapered_ball", "corner_radius", "square")
 
 
 @dataclass(frozen=True)
@@ -230,6 +230,8 @@ def shape_of(tool: Tool) -> Shape:
             f"a {tool.kind.replace('_', ' ')} tool finishes no surface; take a ball, a corner radius or a square end",
             "tool.kind",
         )
+    if tool.taper_deg is not None:
+        return tapered(tool.DC, tool.taper_deg, tool.widest)
     return rounded(tool.DC, tool.corner)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -15,7 +15,7 @@ from lesna.physics import Array
 from lesna.planning.cut.result import Result
 from lesna.planning.surface.along import Cutting, cut_at
 from lesna.planning.surface.decide import Decision
-from lesna.surface.drops import Ground, rounded
+from lesna.surface.drops import Ground
 from lesna.surface.joined import SurfacePath
 from lesna.surface.lead import axis_of
 from lesna.surface.mesh import Mesh
@@ -128,8 +128,6 @@ def holders_for(
 
 
 def _bent(cutting: Cutting, decision: Decision, result: Result, holder: Holder, length: float) -> float | None:
-    from dataclasses import replace
-
     from lesna.planning.cut.setup import setup_of
     from lesna.planning.evaluate import result_of
 
@@ -141,7 +139,7 @@ def _bent(cutting: Cutting, decision: Decision, result: Result, holder: Holder, 
 def shank_clear(decision: Decision, path: SurfacePath, parts: CutParts) -> float | None:
     """Room between the part and a shank that is thicker than the tool [mm], negative where they meet; None without such a shank."""
     shank, long = shank_diameter(parts.tool), parts.tool.usable_length
-    if shank <= parts.tool.DC + 1e-6:
+    if shank <= parts.tool.diameter_at(long) + 1e-6:
         return None
     ring = Ring("shank", shank / 2, shank / 2, long, long + 1.0)
     found = reach_of(decision.part.ground, tips_of(path), (ring,), SIDE, 0.0)
@@ -159,7 +157,7 @@ def leans_of(decision: Decision, result: Result, cutting: Cutting, pulse: Pulse 
     samples, facing = _samples(mesh, up)
     shape = holder_shape(parts.holder, parts.taper, shank_diameter(parts.tool))
     own = decision.shape
-    small = rounded(2 * own.R - 2 * _SHRUNK, max(own.r - _SHRUNK, 0.0))
+    small = replace(own, r=max(own.r - _SHRUNK, 0.0), R=own.R - _SHRUNK)
     out: list[Lean] = []
     first = 0.0
     pulse.begin("leaning the tool")

@@ -289,7 +289,13 @@ def judged(content: bytes, decision: Decision, result: Any, pulse: Pulse = STEAD
     read = read_moves(content, pulse)
     shape = decision.shape
     proof = proof_of(
-        decision.part.mesh, read.moves, read.is_rapid, shape.rm, shape.r, decision.cusp, decision.part.area, pulse
+        decision.part.mesh,
+        read.moves,
+        read.is_rapid,
+        (shape.rm, shape.r, shape.slant, shape.R),
+        decision.cusp,
+        decision.part.area,
+        pulse,
     )
     return Judged(proof, timed_of(read, result), marks_of(read))
 

@@ -34,6 +34,10 @@ CLASSES = ((0, 15), (15, 30), (30, 45), (45, 60), (60, 75), (75, 90))
 _AT_ONCE = 6_000
 
 
+#: radius of the flat and of the corner, angle of the taper, greatest radius
+Tool = tuple[float, float, float, float]
+
+
 @dataclass(frozen=True)
 class OfSlope:
     """What is left where the part has some slopes.
@@ -119,7 +123,7 @@ class Proof:
 
 
 def proof_of(
-    mesh: Mesh, moves: Array, is_rapid: NDArray[np.bool_], rm: float, r: float, cusp: float, area: Any, pulse: Pulse = STEADY
+    mesh: Mesh, moves: Array, is_rapid: NDArray[np.bool_], tool: Tool, cusp: float, area: Any, pulse: Pulse = STEADY
 ) -> Proof:  # fmt: skip
     """Judges moves over a part.
 
@@ -131,8 +135,8 @@ def proof_of(
         Where each straight move begins and ends [mm].
     is_rapid : array (n,) of bool
         Which of them are rapids: they may cut in, and finish nothing.
-    rm, r : float
-        Radius of the tool's flat, and of its corner [mm].
+    tool : tuple of float
+        Radius of its flat and of its corner, angle of its taper to the axis (0: none), greatest radius [mm], [rad].
     cusp : float
         Height that may stay [mm].
     area : shapely geometry
@@ -143,17 +147,18 @@ def proof_of(
     import shapely
 
     pulse.begin("judging")
+    form = np.array(tool)
     low, high = mesh.box
     triangles, normals = np.ascontiguousarray(mesh.triangles), mesh.normals
     up = (normals[:, 2] > -1e-6) & ~_sides(triangles, low, high)
     cloud, _ = _spread(triangles, up, mesh.areas, _CLOUD, corners=True)
     depth = np.zeros(len(cloud))
     total = len(cloud) + 4 * _SAMPLES
-    squares = _squares(moves, rm + r, low, high)
+    squares = _squares(moves, tool[3], low, high)
     kernels = [engine.kernel(name) for name in ("judge_depths", "judge_reach", "judge_left")]
 
     def cut_in(part: slice) -> None:
-        kernels[0](*squares, cloud[part], rm, r, depth[part])
+        kernels[0](*squares, cloud[part], form, depth[part])
 
     engine.shared(cut_in, _slices(len(cloud), _AT_ONCE), lambda done: pulse.tell(done * _AT_ONCE, total))
     deepest = int(np.argmax(depth))
@@ -163,7 +168,7 @@ def proof_of(
     held = _cloud_squares(cloud)
 
     def stand(part: slice) -> None:
-        kernels[1](*held, places[part], facing[part], rm, r, _SINKS, axes[part], stands[part])
+        kernels[1](*held, places[part], facing[part], form, _SINKS, axes[part], stands[part])
 
     engine.shared(
         stand, _slices(len(places), _AT_ONCE // 4), lambda done: pulse.tell(len(cloud) + done * _AT_ONCE // 4, total)
@@ -171,14 +176,14 @@ def proof_of(
     is_border = ~shapely.intersects_xy(area.buffer(1e-6), axes[:, 0], axes[:, 1])
     judged = (stands == 1) & ~is_border
     left = np.full(len(places), np.nan)
-    feed = _squares(np.ascontiguousarray(moves[~is_rapid]), rm + r, low, high)
+    feed = _squares(np.ascontiguousarray(moves[~is_rapid]), tool[3], low, high)
     most = min(max(_FAR_CUSPS * cusp, 0.1), _FAR)
     rows = np.flatnonzero(judged)
 
     def leave(part: slice) -> None:
         some = rows[part]
         found = np.zeros(len(some))
-        kernels[2](*feed, np.ascontiguousarray(places[some]), np.ascontiguousarray(facing[some]), rm, r, most, found)
+        kernels[2](*feed, np.ascontiguousarray(places[some]), np.ascontiguousarray(facing[some]), form, most, found)
         left[some] = found
 
     engine.shared(

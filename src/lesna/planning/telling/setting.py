@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Literal
 
@@ -79,7 +80,11 @@ def _strategy(setup: CutSetup, state: State) -> str | None:
         return f"A full slot engages all of the tool; this stepover is {share:.0%} of DC. Choose another strategy, or the whole width."
     if cut.strategy == "light_radial" and share > _THIN:
         return f"A {name} cut is thin; this stepover is {share:.0%} of DC and loads the tool like a heavy one."
-    if cut.strategy == "high_feed" and (tool.KAPR or 90.0) > _LEAD and tool.kind not in ("ball", "corner_radius"):
+    if (
+        cut.strategy == "high_feed"
+        and (tool.KAPR or 90.0) > _LEAD
+        and tool.kind not in ("ball", "tapered_ball", "corner_radius")
+    ):
         return "High feed lives on a flat lead angle that thins the chip; this tool has none, and its feed is no higher than anybody's."
     return None
 
@@ -122,6 +127,18 @@ def _surface(setup: CutSetup, state: State) -> str | None:
     return (
         "A sloped surface is milled with a ball or a large corner radius: the corner of this tool leaves steps in it."
     )
+
+
+def _flank(setup: CutSetup, state: State) -> str | None:
+    """A taper in the cut with its flank: forces are those of a cylinder of the ball's diameter."""
+    tool = setup.parts.tool
+    if tool.taper_deg is None:
+        return None
+    deep = tool.DC / 2 * (1 - math.sin(math.radians(tool.taper_deg)))
+    if setup.parts.cut.ap_mm <= deep * (1 + 1e-9):
+        return None
+    return (f"Over {units.LENGTH.mark(deep)} of depth the flank of the taper cuts, which is wider than the ball: force and power are "
+            "higher than they stand here.")  # fmt: skip
 
 
 def _modes(setup: CutSetup, state: State) -> str | None:
@@ -168,7 +185,7 @@ ENTRIES: tuple[Entry, ...] = (
     ("too_deep", "danger", _reach), ("does_not_fit", "danger", _misfit), ("little_grip", "danger", _grip),
     ("not_clamped", "danger", _clamped), ("too_heavy", "danger", _load), ("wrong_holder", "danger", _holder),
     ("beyond_travel", "danger", _travel), ("edge_of_a_rougher", "danger", _edge), ("stock_of_a_surface", "caution", _stock),
-    ("implausible_modes", "danger", _modes), ("surface_without_ball", "caution", _surface),
+    ("implausible_modes", "danger", _modes), ("surface_without_ball", "caution", _surface), ("flank_of_a_taper", "caution", _flank),
     ("strategy_against_tool", "caution", _strategy), ("high_feed_range", "caution", _high_feed),
 )  # fmt: skip
 #: what is said where a cut cannot be done as it is set, whatever its limits
