@@ -77,7 +77,6 @@ SET_UPS: tuple[dict[str, Any], ...] = (
     {"feature": {**POCKET, "kind": "slot", "closed": True, "width_mm": 16.0}, "strategy": "trochoidal",
      "tool": {"insert_count": 3, "insert_cost_cu": 9.0, "edges_per_insert": 2}, "job": {"machine": {**BARE, "power_s6_40_kw": None}}},
     {"tool": {"kind": "ball"}, "ap_mm": 0.8, "tilt_deg": 0.0, "feature": SURFACE},
-    {"tool": {"kind": "tapered_ball", "taper_deg": 6.0, "DMM": 20.0}, "ap_mm": 0.8, "feature": SURFACE},
     {"tool": {"kind": "serrated"}}, {"tool": {"kind": "chip_splitter"}},
     {"tool": {"kind": "chamfer", "APMX": 5.0}, "ap_mm": 3.0},
     {"tool": {"kind": "high_feed", "KAPR": 15.0, "APMX": 1.0}, "ap_mm": 0.6, "ae_mm": 6.0, "strategy": "high_feed",
@@ -92,6 +91,7 @@ SET_UPS: tuple[dict[str, Any], ...] = (
     {"tool": {"DMM": 8.0, "FHA": 55.0}, "ae_mm": 6.0}, {"tool": {"DMM": 18.0}, "ap_mm": 10.0},
     {"vc_m_min": None, "life_min_wanted": 60.0},
     {"hex_mm": 0.012, "tap_modes": MODES}, {"hex_mm": 0.004, "tool": {"coating": "none"}},
+    {"tool": {"kind": "tapered_ball", "taper_deg": 6.0, "DMM": 20.0}, "ap_mm": 0.8, "feature": SURFACE},
 )  # fmt: skip
 #: values for fields that no rule makes one for
 SAMPLES: dict[str, tuple[Any, ...]] = {
@@ -206,6 +206,7 @@ def compared(parts: CutParts) -> Any:
 
 #: look and set-up in which a field comes into play, where that is not the first set-up's figures
 PLACES: dict[tuple[Callable[[CutParts], Any], int], str] = {
+    (computed, 21): "tool.taper_deg",
     (computed, 1): "tool.OAL tool.edges holder.torque_d12_nm machine.power_s1_kw machine.power_s6_40_kw "
         "machine.torque_s1_max_nm machine.torque_s6_40_max_nm machine.base_speed_rpm machine.drive_efficiency "
         "machine.idle_power_at_half_rpm_kw machine.accel_x_m_s2 machine.accel_y_m_s2 "
