@@ -3,6 +3,29 @@
 from __future__ import annotations
 
 import numpy as np
+from stl import mesh as stl
+
+#: tools that finish them
+BALL = {
+    "kind": "ball",
+    "DC": 6.0,
+    "ZEFP": 2,
+    "FHA": 30.0,
+    "APMX": 9.0,
+    "LU": 25.0,
+    "DMM": 6.0,
+    "OAL": 70.0,
+    "coating": "AlTiN",
+}
+BULL = {**BALL, "kind": "corner_radius", "RE": 1.0}
+TAPER = {**BALL, "kind": "tapered_ball", "DC": 3.0, "taper_deg": 8.0, "APMX": 12.0}
+
+
+def write_stl(triangles, path):
+    """A binary STL file."""
+    body = stl.Mesh(np.zeros(len(triangles), dtype=stl.Mesh.dtype))
+    body.vectors[:] = triangles
+    body.save(str(path))
 
 
 def sheet(height, length=100.0, width=80.0, nx=100, ny=80):

@@ -11,7 +11,6 @@ from typing import Any
 
 import numpy as np
 import shapely
-from stl import mesh as stl
 
 from lesna.model.errors import InputError
 from lesna.model.job import Feature, Job
@@ -29,19 +28,7 @@ from tests import surface_parts as parts
 from tests.support import LIBRARY, raw
 
 FOLDER = Path(tempfile.mkdtemp(prefix="lesna-surfaces-"))
-BALL: dict[str, Any] = {
-    "kind": "ball",
-    "DC": 6.0,
-    "ZEFP": 2,
-    "FHA": 30.0,
-    "APMX": 9.0,
-    "LU": 25.0,
-    "DMM": 6.0,
-    "OAL": 70.0,
-    "coating": "AlTiN",
-}
-TAPER = {**BALL, "kind": "tapered_ball", "DC": 3.0, "taper_deg": 8.0, "APMX": 12.0}
-BULL = {**BALL, "kind": "corner_radius", "RE": 1.0}
+BALL, BULL, TAPER = parts.BALL, parts.BULL, parts.TAPER
 MADE = {
     "ramp": lambda: parts.extruded(parts.rounded_corners([(0, 0), (8, 0), (20, 7), (30, 7)], 5.0, 10), 14.0),
     "wall": lambda: parts.wall(10, 10.0, 8.0, 6.0, 9.0),
@@ -55,10 +42,7 @@ def file_of(name: str) -> str:
     """The STL of a part in the folder of these tests."""
     path = FOLDER / f"{name}.stl"
     if not path.exists():
-        triangles = MADE[name]()
-        body = stl.Mesh(np.zeros(len(triangles), dtype=stl.Mesh.dtype))
-        body.vectors[:] = triangles
-        body.save(str(path))
+        parts.write_stl(MADE[name](), path)
     return path.name
 
 

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -35,6 +34,7 @@ from lesna.desktop.programs.ways import Ways
 from lesna.desktop.programs.ways_face import WaysFace, name_of
 from lesna.desktop.programs.writing import ProgramFiles
 from lesna.desktop.session import Session
+from lesna.desktop.widgets.buttons import button
 from lesna.desktop.widgets.choices import Choices
 from lesna.desktop.widgets.faces import FacesPanel
 from lesna.desktop.widgets.painting import Panel
@@ -140,16 +140,16 @@ class PathWorkspace(Cursor, ProgramFiles):
         row.addWidget(self._side())
 
     def _head(self) -> QHBoxLayout:
-        self.open = _button("Take a program ...", self._ask_program)
-        self.make = _button("Make a path", self.make_path)
+        self.open = button("Take a program ...", self._ask_program)
+        self.make = button("Make a path", self.make_path)
         self.make.setToolTip("Ways of making the path of this cut: made, simulated, compared, and one of them written")
-        self.drop = _button("Leave it", lambda: self._edit("Leave the program", None))
+        self.drop = button("Leave it", lambda: self._edit("Leave the program", None))
         self.name = Words()
         self.name.setObjectName("title")
         self.words = Words()
         self.words.setObjectName("faint")
         self.words.setWordWrap(True)
-        self.stop = _button("Stop", self._toggle)
+        self.stop = button("Stop", self._toggle)
         row = QHBoxLayout()
         for part in (self.open, self.make, self.drop):
             row.addWidget(part)
@@ -393,9 +393,3 @@ class PathWorkspace(Cursor, ProgramFiles):
     def _toggle(self) -> None:
         for answer in self._answers:
             answer.stop()
-
-
-def _button(text: str, handler: object) -> QPushButton:
-    button = QPushButton(text)
-    button.clicked.connect(lambda checked=False: handler())  # type: ignore[operator]
-    return button

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
-    QPushButton,
     QSlider,
     QVBoxLayout,
     QWidget,
@@ -31,6 +30,7 @@ from lesna.desktop.surfaces.scene import Scene
 from lesna.desktop.surfaces.slope_chart import SlopeChart
 from lesna.desktop.surfaces.tool_body import body_at
 from lesna.desktop.surfaces.values import COLOURS, ends_of, values_of
+from lesna.desktop.widgets.buttons import button
 from lesna.desktop.widgets.faces import FacesPanel
 from lesna.desktop.widgets.fields import ChoiceField, NumberField
 from lesna.desktop.widgets.painting import Panel, scrolled
@@ -100,13 +100,13 @@ class SurfaceWorkspace(QWidget):
         row.addWidget(self._side())
 
     def _head(self) -> QHBoxLayout:
-        self.open = _button("Part ...", self._ask_part)
+        self.open = button("Part ...", self._ask_part)
         self.open.setToolTip("Take the part as triangles (STL)")
-        self.make = _button("Make the path", self.surfaces.make)
-        self.write = _button("Write ...", self._ask_where)
-        self.prove = _button("Prove ...", self._ask_program)
+        self.make = button("Make the path", self.surfaces.make)
+        self.write = button("Write ...", self._ask_where)
+        self.prove = button("Prove ...", self._ask_program)
         self.prove.setToolTip("What somebody's program leaves of this part, and where it cuts in")
-        self.stop = _button("Stop", self._toggle)
+        self.stop = button("Stop", self._toggle)
         self.colour = ChoiceField("Colour", tuple(COLOURS.items()), label_width=0)
         self.colour.show_value("slope", COLOURS["slope"])
         self.colour.chosen.connect(self._on_colour)
@@ -129,9 +129,9 @@ class SurfaceWorkspace(QWidget):
         self.faces = plain_table("Faces of the part", ("face", "area", "slope", "lines", "stepover"), 3)
         self.holders = plain_table("Holders of the shop", ("holder", "stick-out", "tip bends"), 3)
         self.holders.itemSelectionChanged.connect(self._on_holder)
-        self.take_holder = _button("Hold it so", self._take_holder)
+        self.take_holder = button("Hold it so", self._take_holder)
         self.take_holder.setToolTip("The cut takes this holder and its shortest stick-out")
-        self.take_cut = _button("Take speed and stepover", self._take_cut)
+        self.take_cut = button("Take speed and stepover", self._take_cut)
         self.take_cut.setToolTip(
             "The cut takes the stepover, the skin as its depth, and the speed by the diameter that cuts"
         )
@@ -170,7 +170,7 @@ class SurfaceWorkspace(QWidget):
         column_of_ways.setContentsMargins(0, 0, 0, 0)
         column_of_ways.addWidget(self.ways, 1)
         column_of_ways.addWidget(self.way_told)
-        column_of_ways.addWidget(_button("Go this way", self._take_way))
+        column_of_ways.addWidget(button("Go this way", self._take_way))
         self._panels = {"Decided": area, "Faces": self.faces, "Ways": ways, "Held": held, "Proof": proof_area}
         self.panel = FacesPanel(self._panels)
         column = QVBoxLayout(side)
@@ -534,9 +534,3 @@ def _up_to(pieces: list[Array], at: int) -> tuple[Array, ...]:
         out.append(piece[: at + 1])
         at -= len(piece)
     return tuple(out)
-
-
-def _button(text: str, handler: Any) -> QPushButton:
-    button = QPushButton(text)
-    button.clicked.connect(lambda checked=False: handler())
-    return button
