@@ -95,9 +95,14 @@ class SurfaceStep(WindowTest):
         wait_for(lambda: page.checked is not None)
         APP.processEvents()
         self.assertIn("wall.nc: proved", page.proof.text())
-        for colour in ("slope", "stepover", "regions", "left"):
+        for colour in ("slope", "plan", "along", "down", "regions", "left"):
             page._on_colour(colour)
             page.view.grab()
+        self.bench.window().repaint()
+        page.view.grab()
+        QTest.mouseMove(page.view, QPoint(page.view.width() // 2, page.view.height() // 2))
+        page._on_pointed(int((page.decision.ground_faces.of == 0).argmax()))
+        self.assertRegex(page.view.told, r"^face 1, \d+°, [\d.]+ mm from above, .* left$")
         QTest.mouseClick(page.take_cut, Qt.MouseButton.LeftButton)
         self.assertAlmostEqual(self.session.cut.ae_mm, done.made.decision.stepover, 3)
 

@@ -118,9 +118,13 @@ def _night(running: OpenWindow) -> None:
     THEME.use(NIGHT)
 
 
-def _inch(running: OpenWindow) -> None:
-    running.bench.open_path(DEMO / "gauge-panel.lesna")
-    running.bench.show_step(1)
+def _surface(running: OpenWindow) -> None:
+    running.bench.open_path(DEMO / "hinge-cover.lesna")
+    running.bench.show_step(3)
+    page = running.bench.page("surface")
+    settle(running)
+    page.surfaces.make()
+    settle(running)
 
 
 def _drawing(running: OpenWindow) -> None:
@@ -161,7 +165,7 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]]
     "listen": (_listen, (1280, 800)),
     "more": (_more, (1280, 800)),
     "cut-night": (_night, (1280, 800)),
-    "cut-inch": (_inch, (1280, 800)),
+    "surface": (_surface, (1280, 800)),
     "setup-drawing": (_drawing, (1100, 700)),
     "path": (_path, (1280, 800)),
     "library": (_library, (1180, 740)),

@@ -21,7 +21,7 @@ from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
 from lesna.planning.surface.decide import Decision, Wanted, decide
 from lesna.planning.surface.finish import Finished, finished
-from lesna.planning.surface.make import Judged, judged
+from lesna.planning.surface.make import Judged, Made, judged
 from lesna.planning.surface.part import kept_part, stamp_of
 from lesna.planning.ways.program import Printing
 
@@ -60,11 +60,15 @@ class Surfaces(QObject):
         self._wanted: dict[str, Wanted] = {}
         self._makes: set[str] = set()
         self._programs: dict[str, Path] = {}
+        #: the ways of one surface that were made, by their names, and of what
+        self.made: dict[str, Made] = {}
+        self._made_of: tuple[Any, ...] = ()
         kernels = (*OF_SURFACES, *OF_PICTURES)
         self.decision = answers.of(Kind("surface", "long", kernels, self._ask, _decided))
         self.finished = answers.of(Kind("surface path", "long", kernels, self._ask_path, _finished))
         self.checked = answers.of(Kind("surface proof", "long", kernels, self._ask_check, _checked))
         self._session.opened.connect(self._forget)
+        self.finished.changed.connect(self._keep)
         self.finished.changed.connect(self._tell_time)
 
     @property
@@ -141,6 +145,20 @@ class Surfaces(QObject):
         except OSError:
             written = -1
         return Question(result.setup.parts, replace(self._asked(), program=(path, written)))
+
+    def _keep(self) -> None:
+        """Ways of the same cut, part and cusp stay beside each other."""
+        former, found = self.finished.former, self.finished.value
+        if not isinstance(found, Finished) or former is None:
+            return
+        question = former[0].question
+        asked = question.about
+        assert isinstance(asked, _Asked)  # asked so below
+        made_of = (question.parts, asked.stamp, asked.wanted.cusp)
+        if made_of != self._made_of:
+            self.made.clear()
+            self._made_of = made_of
+        self.made[found.made.decision.chosen.id] = found.made
 
     def _tell_time(self) -> None:
         """The path that is made tells the time of a cut that has no program."""

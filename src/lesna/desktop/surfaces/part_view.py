@@ -19,10 +19,10 @@ from PySide6.QtGui import (
 )
 
 from lesna.desktop.surfaces.eye import Eye
-from lesna.desktop.surfaces.scene import Colours, Scene, image_of
+from lesna.desktop.surfaces.scene import Colours, Picture, Scene, picture_of
 from lesna.desktop.theme import TEMPER, THEME, temper
 from lesna.desktop.widgets.chart import SMALL, Chart
-from lesna.desktop.widgets.painting import text_width
+from lesna.desktop.widgets.painting import elided, label_plate, text_width
 from lesna.physics import Array, engine
 from lesna.physics.compiled import OF_PICTURES
 
@@ -51,8 +51,8 @@ def colours() -> Colours:
 class PartView(Chart):
     """A drawing of a part of triangles."""
 
-    #: a place of the path was chosen (its number)
-    chosen = Signal(int)
+    #: the pointer rests on a triangle, -1: on none
+    pointed = Signal(int)
 
     def __init__(self) -> None:
         super().__init__("The part")
@@ -64,7 +64,10 @@ class PartView(Chart):
         self.scene: Scene | None = None
         self.words, self.ends, self.title = "", ("", ""), ""
         self.eye = Eye()
+        self.told = ""
+        self.setMouseTracking(True)
         self._held: QPointF | None = None
+        self._seen: Picture | None = None
         self._image: QImage | None = None
         self._key: tuple[Any, ...] = ()
         self._is_moving = False
@@ -97,6 +100,7 @@ class PartView(Chart):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._held is None or self.scene is None:
+            self.pointed.emit(self._under(event.position()))
             return
         moved = event.position() - self._held
         self._held = event.position()
@@ -105,6 +109,20 @@ class PartView(Chart):
         elif event.buttons():
             side = max(min(self.width(), self.height()), 1)
             self.look(self.eye.moved(moved.x() / side, moved.y() / side))
+
+    def _under(self, place: QPointF) -> int:
+        """The triangle under a place of the widget, -1 where there is none."""
+        if self._seen is None or self.scene is None:
+            return -1
+        rows, columns = self._seen.which.shape
+        r, c = int(place.y() / max(self.height(), 1) * rows), int(place.x() / max(self.width(), 1) * columns)
+        return int(self._seen.which[r, c]) if 0 <= r < rows and 0 <= c < columns else -1
+
+    def tell(self, text: str) -> None:
+        """What stands over the part about the place under the pointer."""
+        if text != self.told:
+            self.told = text
+            self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._held = None
@@ -146,8 +164,10 @@ class PartView(Chart):
         width, height = max(round(self.width() * ratio), 8), max(round(self.height() * ratio), 8)
         key = (id(scene), self.eye, width, height, THEME.palette.name)
         if self._image is None or key != self._key:
-            pixels = image_of(scene, self.eye, width, height, colours())
-            self._image = QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32).copy()
+            self._seen = picture_of(scene, self.eye, width, height, colours())
+            self._image = QImage(
+                self._seen.pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32
+            ).copy()
             self._key = key
         return self._image
 
@@ -166,7 +186,13 @@ class PartView(Chart):
             gradient.setColorAt(k / (len(TEMPER) - 1), temper(k / (len(TEMPER) - 1)))
         painter.drawText(QPointF(x, y), low)
         painter.drawText(QPointF(bar.right() + 8, y), high)
-        painter.drawText(QPointF(x, 18), self.title)
+        face = self.face(SMALL)
+        words = elided(face, f"{self.title}: {self.told}" if self.told else self.title, self.width() - 24)
+        plate = QRectF(6, 4, text_width(face, words) + 12, 18)
+        label_plate(
+            painter, plate, words, face, ink=THEME.color("ink" if self.told else "faint"), plate=THEME.color("panel")
+        )
+        painter.setPen(THEME.color("faint"))
         painter.setBrush(gradient)
         painter.setPen(QPen(THEME.color("hairline"), 1))
         painter.drawRect(bar)

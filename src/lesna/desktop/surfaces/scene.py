@@ -70,8 +70,24 @@ class Scene:
     tool: Array = field(default_factory=lambda: np.zeros((0, 3, 3)))
 
 
-def image_of(scene: Scene, eye: Eye, width: int, height: int, colours: Colours) -> Any:
-    """Pixels (rows, columns, 4) of blue, green, red and 255."""
+@dataclass(frozen=True)
+class Picture:
+    """A scene as it is seen.
+
+    Attributes
+    ----------
+    pixels : array (rows, columns, 4)
+        Blue, green, red and 255.
+    which : array (rows, columns) of int
+        The triangle of the part that is seen, -1 where none is.
+    """
+
+    pixels: Any
+    which: Any
+
+
+def picture_of(scene: Scene, eye: Eye, width: int, height: int, colours: Colours) -> Picture:
+    """A scene from somewhere, in so many pixels."""
     mesh = scene.mesh
     low, high = mesh.box
     depth = np.full((height, width), -1e30)
@@ -103,7 +119,8 @@ def image_of(scene: Scene, eye: Eye, width: int, height: int, colours: Colours) 
         faces(seen, corners, np.ascontiguousarray(shade), np.full(shade.shape, np.nan), depth, of_tool, lit, shown)
         which = np.where(depth > before, count, which)
         ink = np.where(depth > before, 0.0, ink)
-    return _coloured(which, lit, shown, depth, ink, scene, eye.scale(low, high, width, height), colours)
+    pixels = _coloured(which, lit, shown, depth, ink, scene, eye.scale(low, high, width, height), colours)
+    return Picture(pixels, np.where(which < count, which, -1))
 
 
 def _coloured(

@@ -128,6 +128,9 @@ class SlopeChart(Chart):
         length = units.DIMENSION.text(round(float(split.seam[k])), self.session.system)
         unit = units.DIMENSION.unit(self.session.system)
         told = f"{at:g}°: {100 * float(split.cut_area[k]):.1f} % cut off {count} {'face' if count == 1 else 'faces'}, seam {length} {unit}"
+        path = float(split.path[k])
+        if np.isfinite(path):
+            told += f", path {units.ROUGH_LENGTH.full(path, self.session.system)}"
         face = self.face(SMALL, bold=True)
         width = text_width(face, told) + 12
         left = min(max(x - width / 2, axes.plot.left()), axes.plot.right() - width)

@@ -29,7 +29,7 @@ from lesna.desktop.surfaces.part_view import PartView
 from lesna.desktop.surfaces.scene import Scene
 from lesna.desktop.surfaces.slope_chart import SlopeChart
 from lesna.desktop.surfaces.tool_body import body_at
-from lesna.desktop.surfaces.values import COLOURS, ends_of, values_of
+from lesna.desktop.surfaces.values import COLOURS, ends_of, groups_of, heights_of, values_of
 from lesna.desktop.widgets.buttons import button
 from lesna.desktop.widgets.faces import FacesPanel
 from lesna.desktop.widgets.fields import ChoiceField, NumberField
@@ -41,6 +41,7 @@ from lesna.model import units
 from lesna.model.errors import InputError
 from lesna.model.job import Feature, Job
 from lesna.physics import Array
+from lesna.planning.program.told import clock
 from lesna.planning.surface.decide import Decision
 from lesna.planning.surface.finish import Finished
 from lesna.planning.surface.proof import BEYOND_CUSP, Proof
@@ -65,10 +66,13 @@ class SurfaceWorkspace(QWidget):
         self.surfaces = Surfaces(answers)
         self.view, self.chart, self.rows = PartView(), SlopeChart(session), DecisionRows()
         self._drawn: tuple[Any, ...] = ()
+        #: what is left on each triangle, where it was traced
+        self._heights: Array | None = None
         self._assemble()
         for answer in self.surfaces.all:
             answer.changed.connect(self._show)
         self.surfaces.changed.connect(self._show)
+        self.view.pointed.connect(self._on_pointed)
         self.chart.moved.connect(lambda value: self.surfaces.want(threshold=value))
         Follower(self, session, self._show)
 
@@ -158,7 +162,7 @@ class SurfaceWorkspace(QWidget):
         told.setContentsMargins(0, 0, 0, 0)
         told.addWidget(self.proof)
         told.addWidget(self.left, 1)
-        self.ways = plain_table("Ways over the part", ("way", "path about"), 3)
+        self.ways = plain_table("Ways over the part", ("way", "path about", "time", "lifts", "turns"), 3)
         self.ways.itemActivated.connect(lambda item: self._take_way())
         self.ways.itemDoubleClicked.connect(lambda item: self._take_way())
         self.ways.itemSelectionChanged.connect(self._on_way)
@@ -340,6 +344,24 @@ class SurfaceWorkspace(QWidget):
         threshold = decision.threshold
         self.surfaces.want(way=way, threshold=threshold if choice.threshold_counts else None)
 
+    def _on_pointed(self, triangle: int) -> None:
+        """Tells of the place under the pointer: slope, spacing and what is left there."""
+        decision, system = self.decision, self.session.system
+        if decision is None or triangle < 0 or decision.ground_faces.of[triangle] < 0:
+            self.view.tell("")
+            return
+        length = units.LENGTH
+        told = [
+            f"face {decision.ground_faces.of[triangle] + 1}",
+            f"{np.degrees(decision.part.mesh.slopes[triangle]):.0f}°",
+        ]
+        told += [f"{length.full(float(decision.lines_field.plan[triangle]), system)} from above",
+                 f"{length.full(float(decision.lines_field.along[triangle]), system)} along",
+                 f"{length.full(float(decision.levels_field.down[triangle]), system)} down"]  # fmt: skip
+        if self._heights is not None and np.isfinite(self._heights[triangle]):
+            told.append(f"{units.SMALL.full(1000.0 * seen(float(self._heights[triangle])), system)} left")
+        self.view.tell(", ".join(told))
+
     def _on_holder(self) -> None:
         row, done = chosen_row(self.holders), self.done
         if done is not None and row is not None and row < len(done.held):
@@ -427,9 +449,15 @@ class SurfaceWorkspace(QWidget):
         self.ways.setRowCount(0)
         for number, choice in enumerate(() if decision is None else decision.choices):
             length = units.ROUGH_LENGTH.full(choice.length, system) if np.isfinite(choice.length) else "does not suit"
-            add_row(
-                self.ways, (f"{choice.title}{', taken' if number == 0 else ''}", length), (_first(choice.reason), "")
+            made = self.surfaces.made.get(choice.id)
+            real = (
+                ("", "", "")
+                if made is None
+                else (clock(made.timed.seconds), str(made.path.lifts), str(made.path.turns))
             )
+            told = "make it to know" if made is None else "lifts, links and sharp turns may be seen on the part"
+            title = f"{choice.title}{', taken' if number == 0 else ''}"
+            add_row(self.ways, (title, length, *real), (_first(choice.reason), "", told, told, told))
         if decision is not None:
             self.ways.selectRow(0)
         self.ways.blockSignals(False)
@@ -500,6 +528,7 @@ class SurfaceWorkspace(QWidget):
         if key == self._drawn and self.view.scene is not None:
             return
         self._drawn = key
+        self._heights = None if proof is None else heights_of(decision, proof)
         lines: tuple[Array, ...] = ()
         tool = np.zeros((0, 3, 3))
         if done is not None:
@@ -512,7 +541,7 @@ class SurfaceWorkspace(QWidget):
             parts = self.session.result.setup.parts
             tool = body_at(parts, decision.shape, parts.cut.stick_out_mm, tip)
         values = values_of(decision, colour, proof)
-        scene = Scene(decision.part.mesh, values, decision.part.faces.of, lines, decision.stepover, tool)
+        scene = Scene(decision.part.mesh, values, groups_of(decision), lines, decision.stepover, tool)
         self.view.show_scene(scene, COLOURS[colour], ends_of(colour))
 
 
