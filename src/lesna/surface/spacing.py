@@ -135,7 +135,7 @@ def fits(faces: Faces, shape: Shape) -> NDArray[np.bool_]:
         np.einsum("mi,mij,mj->m", p, faces.tensor, q) for p, q in ((uphill, uphill), (uphill, side), (side, side))
     )
     p, q = a + tuu - FITS * np.minimum(a, 1.0 / _ROUND), b + tvv - FITS * b
-    room = (p > -_FLAT) & (q > -_FLAT) & (p * q - tuv * tuv > -_FLAT * (np.abs(p) + np.abs(q)))
+    room = (p > -_FLAT) & (q > -_FLAT) & (p * q - tuv * tuv >= -_FLAT * (np.abs(p) + np.abs(q)))
     # what is steeper than its flank a taper only touches at the top
     return np.asarray(room & (slope < np.pi / 2 - shape.slant + _LEVEL))
 

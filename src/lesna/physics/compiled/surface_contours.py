@@ -14,7 +14,7 @@ _OPTIONS: Any = {"nogil": True, "error_model": "numpy", "boundscheck": False}
 #: a crossing is known to so much; chords may lie so much inside and outside of what is free [mm]
 _CLOSE, _INTO, _OFF = 0.0005, 0.0005, 0.0015
 #: chords are not parted once they are so short, and are looked at where longer than this [mm]
-_SHORTEST, _LONGEST = 0.02, 0.3
+_SHORTEST, _LONGEST = 0.01, 0.3
 #: places between two others are left out where the chord stays so near, inside and outside [mm]
 _KEPT_INTO, _KEPT_OFF = 0.0004, 0.0008
 _DEEPEST, _TRIES = 96, 60

@@ -13,7 +13,7 @@ _OPTIONS: Any = {"nogil": True, "error_model": "numpy", "boundscheck": False}
 #: a chord may lie so much under the surface of the tips in its middle, and over it [mm]
 _INTO, _OFF = 0.0005, 0.001
 #: chords are not longer before they are looked at, and not parted once they are shorter in space [mm]
-_LONGEST, _SHORTEST = 0.2, 0.02
+_LONGEST, _SHORTEST = 0.2, 0.003
 #: places between two others are left out where the chord stays so near to them, under and over [mm]
 _KEPT_INTO, _KEPT_OFF = 0.0004, 0.0007
 _DEEPEST = 64

@@ -270,9 +270,13 @@ def decide(parts: CutParts, part: Part, wanted: Wanted = DECIDED, pulse: Pulse =
     if not good.any() or unfit > _NOWHERE:
         x, y, z = mesh.triangles[where].mean(axis=0).tolist()
         at = units.place((x, y, z))
+        why = (
+            f"the smallest hollow radius of the part is {units.LENGTH.mark(hollow)} at {at}"
+            if np.isfinite(hollow)
+            else "all of it is steeper than its flank"
+        )
         raise InputError(
-            f"the tool of {units.DIMENSION.mark(parts.tool.DC)} fits nowhere: the smallest hollow radius of the part is "
-            f"{units.LENGTH.mark(hollow)} at {at}",
+            f"the tool of {units.DIMENSION.mark(parts.tool.DC)} fits nowhere: {why}",
             "tool.DC",
         )
     pulse.begin("spacing")
