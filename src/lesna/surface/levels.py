@@ -12,8 +12,12 @@ from lesna.surface.tips import Mask, Tips
 
 #: heights are gathered in bands of this [mm]
 _BAND = 0.05
-#: levels are no closer than this [mm]
-_LEAST = 0.005
+#: levels are no closer than this, and a border is no sharper [mm]
+_LEAST, _BORDER = 0.005, 1e-6
+#: steep places whose ground has a level of its own, at most, and heights that are one [mm]
+_MOST_FLOORS, _SAME = 400, 0.002
+#: so far over it [mm]
+_OVER = 0.0005
 
 
 def tip_heights(tips: Tips, triangles: Ints) -> Array:
@@ -67,7 +71,21 @@ def heights(tips: Tips, down: Array, inside: Mask) -> Array:
         out.append(z)
     if not out or out[-1] - bottom > 0.3 * max(step, _LEAST):
         out.append(bottom)
-    return np.array(out)
+    return _with_floors(tips, np.array(out))
+
+
+def _with_floors(tips: Tips, levels: Array) -> Array:
+    """The levels and those on the ground beside each steep place: what a wall leaves in its foot is cleared there, if anywhere."""
+    from scipy.ndimage import label, minimum
+
+    steep = tips.is_steep & tips.inside
+    marked, count = label(steep, structure=np.ones((3, 3)))
+    if not 0 < count <= _MOST_FLOORS:
+        return levels
+    # just over the ground: on it everything would be in the way
+    floors = np.unique(np.round(minimum(tips.z, marked, np.arange(1, count + 1)), 6)) + _OVER
+    others = levels[np.abs(floors[:, None] - levels[None, :]).min(axis=0) > _SAME]
+    return np.sort(np.concatenate((others, floors)))[::-1]
 
 
 def contours(tips: Tips, levels: Array, keep: Mask, pulse: Pulse) -> list[tuple[Array, bool]]:
@@ -93,8 +111,10 @@ def contours(tips: Tips, levels: Array, keep: Mask, pulse: Pulse) -> list[tuple[
 def _kept(tips: Tips, rows: Array, is_closed: bool, keep: Mask) -> list[tuple[Array, bool]]:
     import shapely
 
+    # rows that lie on the border are within
+    area = tips.area.buffer(_BORDER)
     on = tips.at(keep, rows[:, :2])
-    on &= shapely.intersects_xy(tips.area, rows[:, 0], rows[:, 1])
+    on &= shapely.intersects_xy(area, rows[:, 0], rows[:, 1])
     if on.all():
         return [(rows, is_closed)]
     if not on.any():
@@ -109,7 +129,7 @@ def _kept(tips: Tips, rows: Array, is_closed: bool, keep: Mask) -> list[tuple[Ar
         # one place further at both ends: places lie far apart on what is straight
         a, b = max(a - 1, 0), min(b + 1, len(rows))
         piece = rows[a:b]
-        inside = shapely.intersects_xy(tips.area, piece[:, 0], piece[:, 1])
+        inside = shapely.intersects_xy(area, piece[:, 0], piece[:, 1])
         piece = piece[np.flatnonzero(inside)[0] : np.flatnonzero(inside)[-1] + 1]
         if len(piece) > 1:
             out.append((piece, False))

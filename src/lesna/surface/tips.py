@@ -173,9 +173,16 @@ def tips_over(ground: Ground, faces: Faces, shape: Shape, area: Any, threshold: 
     held = found.held
     t = np.maximum(held, 0)
     agrees = (normals * faces.mesh.normals[t]).sum(axis=1) > np.cos(_AGREES)
+    if shape.r <= 0:
+        # the rim of a flat end has no normal of its own
+        agrees = np.ones(len(held), bool)
     own = np.degrees(np.arccos(np.clip(normals[:, 2], -1, 1))) > (91.0 if threshold is None else threshold)
     is_steep = np.where(agrees, steep[t], own) & (held >= 0)
     z, held, is_steep = (_unwound(values.reshape(len(y), len(x))) for values in (found.z, held, is_steep))
+    if threshold is not None:
+        is_steep |= _jumps(
+            z, np.where(held >= 0, faces.of[np.maximum(held, 0)], -1), pitch * np.tan(np.radians(threshold))
+        )
     shapely.prepare(area)
     gx = np.broadcast_to(x, z.shape)
     allowed = shapely.intersects_xy(area, gx.ravel(), np.repeat(y, len(x))).reshape(z.shape)
@@ -186,6 +193,24 @@ def tips_over(ground: Ground, faces: Faces, shape: Shape, area: Any, threshold: 
     return Tips(
         ground, shape, faces, x, y, pitch, np.where(held >= 0, z, NOTHING), held, area, steep, is_steep & (held >= 0)
     )
+
+
+def _jumps(z: Array, face: Ints, most: float) -> Mask:
+    """Nodes on both sides of a step from one face to another: a flat rests beside a wall before it and after it, and never on it."""
+    out = np.zeros(z.shape, bool)
+    for axis in range(2):
+        a, b = [slice(None)] * 2, [slice(None)] * 2
+        a[axis], b[axis] = slice(None, -1), slice(1, None)
+        first, second = tuple(a), tuple(b)
+        steps = (
+            (np.abs(z[first] - z[second]) > most)
+            & (face[first] != face[second])
+            & (face[first] >= 0)
+            & (face[second] >= 0)
+        )
+        out[first] |= steps
+        out[second] |= steps
+    return out
 
 
 def _unwound(values: Any) -> Any:
