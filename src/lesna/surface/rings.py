@@ -12,8 +12,8 @@ from lesna.surface.tips import Mask, Tips
 
 #: rings lie this much of what is allowed apart, so that what lies between nodes keeps it too [-]
 _APART = 0.95
-#: what is left inside the last ring is gone over where it is wider than this share of a spacing [-]
-_LEFT = 0.4
+#: a region narrower than a spacing is gone over so far from its border; a ring has a next one within so many spacings [-]
+_LEFT, _NEXT = 0.15, 0.75
 #: a ring turns sharply where it turns by so much within a spacing [rad]; corners of two rings belong together within so many spacings
 _SHARP, _NEAR = np.radians(40.0), 2.5
 #: rings are smoothed so often, and their places at most so far apart [mm]
@@ -36,12 +36,14 @@ def rings(tips: Tips, allowed: Array, inside: Mask, pulse: Pulse) -> list[tuple[
         Told how far it is.
     """
     pulse.begin("rings")
-    far = _front(tips, allowed, inside)
+    pace = pace_of(tips, allowed)
+    far = _front(tips, pace, inside)
     pulse.check()
     ny, nx = far.shape
     guides, corners = [], []
     lines = contour_generator(tips.x, tips.y, np.where(inside & (far < _FAR), far, 0.0))
-    for number, level in enumerate(_levels(far, inside)):
+    levels = _levels(far, inside)
+    for level in levels:
         found = []
         for line in lines.lines(level):
             line = np.asarray(line)
@@ -51,8 +53,9 @@ def rings(tips: Tips, allowed: Array, inside: Mask, pulse: Pulse) -> list[tuple[
             line = _smoothed(line, is_closed)
             guides.append(line)
             found.append(_corners(line, is_closed, tips, allowed))
-        corners.append((number, np.concatenate(found) if found else np.zeros((0, 2))))
-    ridges = _ridges([places for _, places in corners], tips, allowed)
+        corners.append(np.concatenate(found) if found else np.zeros((0, 2)))
+    guides += _between(tips, far, pace, inside, levels)
+    ridges = _ridges(corners, tips, allowed)
     found = followed(tips, [*guides, *ridges], pulse)
     # a ring that is broken nowhere comes back to where it began
     return [(rows, bool(np.abs(rows[0, :2] - rows[-1, :2]).max() < 1e-9) and len(rows) > 3) for rows in found]
@@ -68,10 +71,9 @@ def pace_of(tips: Tips, allowed: Array) -> Array:
     return np.asarray(minimum_filter(np.maximum(own, least), size=3)) * _APART
 
 
-def _front(tips: Tips, allowed: Array, inside: Mask) -> Array:
+def _front(tips: Tips, pace: Array, inside: Mask) -> Array:
     from scipy.ndimage import binary_erosion
 
-    pace = pace_of(tips, allowed)
     border = inside & ~binary_erosion(inside, border_value=0)
     # the region ends half a pitch outside its last nodes, which are on the border of the part themselves where that ends
     begin = np.where(border, 0.0, _FAR)
@@ -87,18 +89,28 @@ def _front(tips: Tips, allowed: Array, inside: Mask) -> Array:
 
 
 def _levels(far: Array, inside: Mask) -> list[float]:
-    """Half a spacing from the border, then each one further; and what is left inside where rings end."""
-    from scipy.ndimage import label, maximum
+    """Half a spacing from the border, then each one further."""
+    most = float(np.where(inside & (far < _FAR), far, 0.0).max(initial=0.0))
+    return [0.5 + k for k in range(int(most - 0.5) + 1)] if most > 0.5 else []
 
-    reached = np.where(inside & (far < _FAR), far, 0.0)
-    most = float(reached.max(initial=0.0))
-    regular = [0.5 + k for k in range(int(most - 0.5) + 1)] if most > 0.5 else []
-    extra = []
-    for level in [0.0, *regular]:
-        marked, count = label(reached > level)
-        tops = maximum(reached, marked, np.arange(1, count + 1)) if count else []
-        extra += [float(top) - _LEFT for top in tops if level + 0.1 < float(top) - _LEFT and float(top) < level + 1.0]
-    return sorted({*regular, *(round(value, 2) for value in extra)})
+
+def _between(tips: Tips, far: Array, pace: Array, inside: Mask, levels: list[float]) -> list[Array]:
+    """Pieces of lines half a spacing inside each ring, where no next ring follows: what lies along the ridges is wider than a spacing."""
+    from scipy.ndimage import maximum_filter
+
+    known = np.where(inside & (far < _FAR), far, 0.0)
+    reach = max(int(np.ceil(_NEXT * float(np.quantile(pace[inside], 0.9)) / tips.pitch)), 1)
+    highest = maximum_filter(known, size=2 * reach + 1)
+    lines = contour_generator(tips.x, tips.y, known)
+    out = []
+    for level in [-0.5, *levels]:
+        ends = highest < level + 1.0
+        for line in lines.lines(level + 0.5 if level > 0 else _LEFT):
+            line = np.asarray(line)
+            on = tips.at(ends, line)
+            runs = np.flatnonzero(np.diff(np.concatenate(([False], on, [False])).astype(int))).reshape(-1, 2)
+            out += [line[max(a - 1, 0) : b + 1] for a, b in runs.tolist() if b - a > 1]
+    return out
 
 
 def _smoothed(line: Array, is_closed: bool) -> Array:

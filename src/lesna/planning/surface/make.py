@@ -30,6 +30,8 @@ from lesna.surface.tips import Tips, tips_over
 
 #: over everything, over the part's highest place [mm]; a way down is a rapid until so far over the surface
 CLEAR, _OVER = 5.0, 0.5
+#: rings whose proof fails lie this much closer [-]
+_CLOSER = 0.88
 #: no path is longer than this [mm]
 _LONGEST = 2e6
 #: arcs are judged in chords that lie so near to them [mm]
@@ -158,11 +160,16 @@ def made_of(decision: Decision, result: Any, printing: Printing, title: str, pul
 
 
 def proved(decision: Decision, result: Any, printing: Printing, title: str, pulse: Pulse = STEADY) -> Made:
-    """A path whose proof passes: where rings do not, lines take their place, and where a cusp is too high by little, all lies closer.
+    """A path whose proof passes: where rings do not, they lie closer, and where that does not help lines take their place.
 
     What cannot be made to pass is given as it is, with what it fails by; what cuts into the part is refused.
     """
     tried = made_of(decision, result, printing, title, pulse)
+    if not tried.proof.passes and decision.chosen.has_rings and tried.proof.gouge <= GOUGE:
+        # where rings turn they leave a little more: all of them closer is still far less path than lines
+        closer = replace(decision, any_way=_CLOSER * decision.any_way)
+        again = made_of(closer, result, printing, title, pulse.within("rings, closer"))
+        tried = again if again.proof.passes else tried
     if not tried.proof.passes and decision.chosen.has_rings:
         plain = "split" if decision.chosen.threshold_counts else "lines"
         other = [choice for choice in decision.choices if choice.id == plain and np.isfinite(choice.length)]
