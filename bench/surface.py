@@ -49,7 +49,7 @@ def _drops() -> None:
             parts.plain_drop(ground.mesh.triangles, shape, place)
         figures["plain_numpy_k_s"] = 40 / (time.perf_counter() - start) / 1000
         # a height field grown by the ball, its nodes a tenth of a millimetre apart: the least that comes within a micrometre
-        x, y = np.meshgrid(np.arange(low[0], high[0], 0.1), np.arange(low[1], high[1], 0.1))
+        x, y = np.meshgrid(np.arange(low[0], low[0] + 15.0, 0.1), np.arange(low[1], low[1] + 15.0, 0.1))
         field = ground.drop_on_cores(rounded(0.02, 0.0), np.column_stack((x.ravel(), y.ravel()))).z.reshape(x.shape)
         reach = np.arange(-30, 31) * 0.1
         away = np.hypot(*np.meshgrid(reach, reach))
