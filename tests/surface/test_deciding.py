@@ -59,7 +59,7 @@ class Spacing(unittest.TestCase):
         faces = faces_of(welded(parts.cylinder(-4.0)))
         self.assertGreater(float(middle(faces, fits(faces, BALL)).mean()), 0.99)
         self.assertLess(float(middle(faces, fits(faces, rounded(9, 4.5))).mean()), 0.01)
-        self.assertAlmostEqual(hollows(faces, BALL)[0], 4.0, delta=0.1)
+        self.assertAlmostEqual(hollows(faces)[0], 4.0, delta=0.1)
 
     def test_the_least_leaves_a_share_of_the_area_over(self) -> None:
         values, areas = np.arange(1.0, 1001.0), np.ones(1000)
@@ -70,7 +70,7 @@ class Spacing(unittest.TestCase):
 class Threshold(unittest.TestCase):
     def test_planes_are_never_cut_in_two(self) -> None:
         faces = faces_of(welded(parts.prismatic(16, 30.0)))
-        split = split_of(faces, BALL, field_of(faces, BALL, 0.005, 90.0), field_of(faces, BALL, 0.005, None))
+        split = split_of(faces, field_of(faces, BALL, 0.005, 90.0), field_of(faces, BALL, 0.005, None))
         self.assertIsNotNone(split.suggested)
         at = int(split.suggested or 0)
         self.assertTrue(32 < at < 58 or at > 62, at)
@@ -90,11 +90,11 @@ class Threshold(unittest.TestCase):
 
     def test_where_nothing_is_steep_none_is_suggested(self) -> None:
         faces = faces_of(welded(parts.plane(5.0)))
-        split = split_of(faces, BALL, field_of(faces, BALL, 0.005, 0.0), field_of(faces, BALL, 0.005, None))
+        split = split_of(faces, field_of(faces, BALL, 0.005, 0.0), field_of(faces, BALL, 0.005, None))
         self.assertIsNone(split.suggested)
         self.assertIn("nothing is steep", split.reason)
         faces = faces_of(welded(parts.plane(80.0)))
-        split = split_of(faces, BALL, field_of(faces, BALL, 0.005, 0.0), field_of(faces, BALL, 0.005, None))
+        split = split_of(faces, field_of(faces, BALL, 0.005, 0.0), field_of(faces, BALL, 0.005, None))
         self.assertIn("nothing is shallow", split.reason)
 
 

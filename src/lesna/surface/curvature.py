@@ -34,7 +34,7 @@ def curvature_of(mesh: Mesh) -> Array:
     return np.asarray(a[:, None, None] * uu + b[:, None, None] * (uv + uv.transpose(0, 2, 1)) + c[:, None, None] * vv)
 
 
-def principal(tensor: Array, normals: Array) -> Array:
+def principal(tensor: Array) -> Array:
     """Least and greatest curvature (m, 2) within the surface [1/mm]."""
     trace = np.trace(tensor, axis1=1, axis2=2)
     # of the two that are not along the normal: their sum and the sum of squares

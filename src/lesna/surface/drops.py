@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -191,11 +190,6 @@ class Ground:
         parts = [places[first : first + _AT_ONCE] for first in range(0, len(places), _AT_ONCE)]
         found = engine.shared(lambda some: self.drop(shape, some), parts, lambda done: None)
         return Drops(*(np.concatenate([getattr(one, name) for one in found]) for name in ("z", "held", "contact")))
-
-    @cached_property
-    def faces_up(self) -> NDArray[np.bool_]:
-        """Triangles (m,) that a tool from above can rest on."""
-        return (self._part[1] & _FACE) != 0
 
 
 def _edges(mesh: Mesh, has_face: NDArray[np.bool_]) -> Ints:

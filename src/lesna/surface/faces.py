@@ -46,7 +46,7 @@ class Faces:
     @cached_property
     def bends(self) -> Array:
         """Least and greatest curvature of each triangle (m, 2) [1/mm]."""
-        return principal(self.tensor, self.mesh.normals)
+        return principal(self.tensor)
 
     @cached_property
     def areas(self) -> Array:
@@ -95,7 +95,7 @@ def faces_of(mesh: Mesh) -> Faces:
     from scipy.sparse.csgraph import connected_components
 
     tensor = curvature_of(mesh)
-    most = smoothed(np.abs(principal(tensor, mesh.normals)).max(axis=1), mesh, 2)
+    most = smoothed(np.abs(principal(tensor)).max(axis=1), mesh, 2)
     up = mesh.normals[:, 2] > -1e-6
     t, k = np.nonzero(mesh.neighbours > np.arange(len(mesh))[:, None])
     o = mesh.neighbours[t, k]

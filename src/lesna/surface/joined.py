@@ -16,8 +16,6 @@ from lesna.surface.tips import Tips, tool_normals
 _NEAR_STEPS, _NEAR = 4.0, 2.0
 #: turn of a lead [rad], its places, and its radius over the skin that is left [mm]
 _TURN, _CHORDS, _OVER = np.pi / 2, 8, 1.0
-#: a link on the surface stays so much over it [mm]
-_LINK_OVER = 0.0
 
 Kind = Literal["cut", "link", "lead"]
 
@@ -183,7 +181,7 @@ def _link(tips: Tips, a: Array, b: Array, near: float) -> Array | None:
         return None
     share = np.linalg.norm(rows[:, :2] - a[:2], axis=1) / across
     straight = a[2] + share * (b[2] - a[2])
-    z = np.maximum(rows[:, 2] + _LINK_OVER, straight)
+    z = np.maximum(rows[:, 2], straight)
     if z.max() > max(a[2], b[2]) + max(across, 0.5 * near):
         return None
     return np.concatenate((a[None], np.column_stack((rows[1:-1, :2], z[1:-1])), b[None]))

@@ -52,7 +52,7 @@ def rings(tips: Tips, allowed: Array, inside: Mask, pulse: Pulse) -> list[tuple[
                 continue
             line = _smoothed(line, is_closed)
             guides.append(line)
-            found.append(_corners(line, is_closed, tips, allowed))
+            found.append(_corners(line, is_closed))
         corners.append(np.concatenate(found) if found else np.zeros((0, 2)))
     guides += _between(tips, far, pace, inside, levels)
     ridges = _ridges(corners, tips, allowed)
@@ -135,7 +135,7 @@ def _spacing_at(tips: Tips, allowed: Array, places: Array) -> Array:
     return np.asarray(np.maximum(allowed[np.maximum(tips.held[j, i], 0)], 0.05))
 
 
-def _corners(line: Array, is_closed: bool, tips: Tips, allowed: Array) -> Array:
+def _corners(line: Array, is_closed: bool) -> Array:
     """Places (n, 2) at which a ring turns sharply: the sharpest of each turn."""
     reach = 2
     if len(line) < 2 * reach + 3:

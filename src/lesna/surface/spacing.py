@@ -140,7 +140,7 @@ def fits(faces: Faces, shape: Shape) -> NDArray[np.bool_]:
     return np.asarray(room & (slope < np.pi / 2 - shape.slant + _LEVEL))
 
 
-def hollows(faces: Faces, shape: Shape) -> tuple[float, int]:
+def hollows(faces: Faces) -> tuple[float, int]:
     """The smallest hollow radius of the part [mm] (infinite where it has none) and its triangle."""
     up = np.flatnonzero(faces.of >= 0)
     least = faces.bends[up, 0]

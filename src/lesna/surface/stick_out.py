@@ -68,8 +68,6 @@ def reach_of(ground: Ground, tips: Array, rings: tuple[Ring, ...], side: float, 
     tips = np.ascontiguousarray(tips)
     for ring in rings:
         shape = frustum(ring.low + side, ring.high + side, ring.ends - ring.begins)
-        if shape.k == 0 and ring.ends - ring.begins <= 0:
-            continue
         found, at = engine.kernel("surface_reach")(*ground.under(shape), tips, ring.begins, most)
         if at >= 0:
             most, piece = float(found), ring.name

@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lesna.physics import Array
-from lesna.surface.drops import Shape
 from lesna.surface.faces import Faces
 from lesna.surface.spacing import Field
 
@@ -55,15 +54,13 @@ class Split:
     reason: str
 
 
-def split_of(faces: Faces, shape: Shape, lines: Field, levels: Field) -> Split:
+def split_of(faces: Faces, lines: Field, levels: Field) -> Split:
     """The price of every angle, and the one to take.
 
     Parameters
     ----------
     faces : Faces
         The part.
-    shape : Shape
-        The end of the tool.
     lines, levels : Field
         What lines at their best angle, and levels, allow.
     """
@@ -81,12 +78,12 @@ def split_of(faces: Faces, shape: Shape, lines: Field, levels: Field) -> Split:
     near = (total[np.minimum(degrees + 2, 90)] - total[np.maximum(degrees - 2, 0)]) / whole
     path = _paths(faces, lines, levels)
     usable = np.isfinite(path)
-    suggested, reason = _suggested(faces, cut_area, cut_faces, seam, path, near, usable, shape)
+    suggested, reason = _suggested(faces, cut_area, cut_faces, seam, path, near, usable)
     return Split(cut_area, cut_faces, seam, path, near, suggested, reason)
 
 
 def _suggested(
-    faces: Faces, cut_area: Array, cut_faces: Array, seam: Array, path: Array, near: Array, usable: Array, shape: Shape
+    faces: Faces, cut_area: Array, cut_faces: Array, seam: Array, path: Array, near: Array, usable: Array
 ) -> tuple[int | None, str]:
     tried = np.arange(LEAST, MOST + 1)
     total = faces.by_degree.sum(axis=0)

@@ -265,7 +265,7 @@ def decide(parts: CutParts, part: Part, wanted: Wanted = DECIDED, pulse: Pulse =
     mesh, up = part.mesh, faces.of >= 0
     good = fits(faces, shape) & up
     unfit = float(mesh.areas[up & ~good].sum() / mesh.areas[up].sum())
-    hollow, where = hollows(faces, shape)
+    hollow, where = hollows(faces)
     hollow = hollow if hollow < 2 * mesh.diagonal else float("inf")
     if not good.any() or unfit > _NOWHERE:
         x, y, z = mesh.triangles[where].mean(axis=0).tolist()
@@ -290,7 +290,7 @@ def decide(parts: CutParts, part: Part, wanted: Wanted = DECIDED, pulse: Pulse =
     plan_areas = mesh.areas * np.maximum(mesh.normals[:, 2], 1e-3)
     whole = [least_of(f.plan[good], plan_areas[good], LINES_LEAVE) for f in fields]
     pulse.begin("weighing thresholds")
-    split = split_of(faces, shape, fields[int(np.argmax(whole))], levels)
+    split = split_of(faces, fields[int(np.argmax(whole))], levels)
     threshold = wanted.threshold if wanted.threshold is not None else split.suggested
     if wanted.way == "contours" and wanted.threshold is None:
         threshold = float(LEAST)
@@ -318,7 +318,8 @@ def decide(parts: CutParts, part: Part, wanted: Wanted = DECIDED, pulse: Pulse =
         ground_faces=faces, faces=_faces(faces, good, plan_areas, angles, fields, any_way, set(cut.tolist())),
         angle=float(angles[best]), stepover=float(stepovers[best]), worst=float(min(stepovers)),
         every_angle=np.column_stack((angles, stepovers)), split=split, threshold=threshold, typed=wanted.threshold is not None,
-        choices=choices, overlap=float(overlap), down=_downs(part, shape, levels, good & steep, bool(choices[0].threshold_counts)),
+        choices=choices, overlap=float(overlap), down=_downs(
+            part, levels, good & steep, bool(choices[0].threshold_counts)),
         lines_field=fields[best], levels_field=levels, any_way=any_way,
         sets_it=_sets_it(faces, serves, fields[best], plan_areas), unfit=unfit, hollow=hollow, lead=lead,
     )  # fmt: skip
@@ -440,7 +441,7 @@ def _faces(
     return tuple(out)
 
 
-def _downs(part: Part, shape: Shape, levels: Field, served: Array, counts: bool) -> tuple[float, float]:
+def _downs(part: Part, levels: Field, served: Array, counts: bool) -> tuple[float, float]:
     """Least and greatest step-down over bands of height."""
     if not counts or not served.any():
         return 0.0, 0.0

@@ -122,12 +122,12 @@ def holders_for(
         length = max(reach.length, parts.tool.APMX)
         needed = length + _GRIPPED * shank_diameter(parts.tool)
         too_short = parts.tool.OAL is not None and needed > parts.tool.OAL + 1e-9
-        bent = None if too_short else _bent(cutting, decision, result, holder, length)
+        bent = None if too_short else _bent(cutting, holder, length)
         out.append(Held(holder, reach, length, bent, needed))
     return tuple(sorted(out, key=lambda held: (held.deflection is None, held.length, held.deflection or 0.0)))
 
 
-def _bent(cutting: Cutting, decision: Decision, result: Result, holder: Holder, length: float) -> float | None:
+def _bent(cutting: Cutting, holder: Holder, length: float) -> float | None:
     from lesna.planning.cut.setup import setup_of
     from lesna.planning.evaluate import result_of
 

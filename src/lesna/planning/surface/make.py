@@ -32,6 +32,8 @@ from lesna.surface.tips import Tips, tips_over
 CLEAR, _OVER = 5.0, 0.5
 #: rings whose proof fails lie this much closer [-]
 _CLOSER = 0.88
+#: a way at a feed between two sharp turns that is no longer is a link [mm]
+_LINK = 2.0
 #: no path is longer than this [mm]
 _LONGEST = 2e6
 #: arcs are judged in chords that lie so near to them [mm]
@@ -263,7 +265,8 @@ class Marks:
     length : float
         At a feed [mm].
     lifts, turns, links : int
-        How often it leaves the part by a rapid upwards, turns sharply, and goes on at a feed after such a turn.
+        How often it leaves the part by a rapid upwards, turns sharply, and goes from one stretch to the next at a feed: no farther than
+        `_LINK` between two sharp turns.
     """
 
     length: float
@@ -315,7 +318,10 @@ def marks_of(read: Read) -> Marks:
     along, rapid = along[some] / length[some][:, None], read.is_rapid[some]
     lifts = int(((~rapid[:-1]) & rapid[1:] & (along[1:, 2] > 0)).sum())
     turn = (~rapid[:-1]) & (~rapid[1:]) & ((along[:-1] * along[1:]).sum(axis=1) < 0.5)
-    return Marks(float(length[some][~rapid].sum()), lifts, int(turn.sum()), int(turn.sum()) // 2)
+    at = np.flatnonzero(turn) + 1
+    gone, rapids = np.append(0.0, np.cumsum(length[some])), np.append(0, np.cumsum(rapid))
+    short = (np.diff(gone[at]) <= _LINK) & (np.diff(rapids[at]) == 0)
+    return Marks(float(length[some][~rapid].sum()), lifts, int(turn.sum()), int(short.sum()))
 
 
 def timed_of(read: Read, result: Any) -> Timed:

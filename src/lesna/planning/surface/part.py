@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 from typing import Any
@@ -46,7 +46,6 @@ class Part:
     mesh: Mesh
     area: Any
     stamp: tuple[Any, ...]
-    _kept: dict[str, Any] = field(default_factory=dict, compare=False, repr=False)
 
     @cached_property
     def ground(self) -> Ground:
