@@ -66,8 +66,15 @@ class SurfaceWorkspace(QWidget):
         self.surfaces = Surfaces(answers)
         self.view, self.chart, self.rows = PartView(), SlopeChart(session), DecisionRows()
         self._drawn: tuple[Any, ...] = ()
+        #: of what the colours are, and they; they stay while the tool is moved
+        self._coloured: tuple[Any, Any, Any] = (None, None, None)
+        self._values, self._groups = np.zeros((0, 3)), np.zeros(0, np.int64)
         #: what is left on each triangle, where it was traced
         self._heights: Array | None = None
+        #: of what the path is, its pieces and all its places
+        self._path_of: Finished | None = None
+        self._pieces: list[Array] = []
+        self._places = np.zeros((0, 3))
         self._assemble()
         for answer in self.surfaces.all:
             answer.changed.connect(self._show)
@@ -89,7 +96,7 @@ class SurfaceWorkspace(QWidget):
         self.place.setToolTip("Tool and holder stand where the slider is, to scale")
         self.place.setRange(0, 1000)
         self.place.setValue(_BEGIN)
-        self.place.valueChanged.connect(lambda value: self._draw())
+        self.place.valueChanged.connect(lambda value: self._move_tool())
         picture.body.addWidget(self.place)
         column = QVBoxLayout()
         column.setSpacing(6)
@@ -325,6 +332,11 @@ class SurfaceWorkspace(QWidget):
             else:
                 answer.stop()
 
+    def _move_tool(self) -> None:
+        """The tool elsewhere on its path; drawn coarsely while it moves."""
+        self._draw()
+        self.view.look(self.view.eye)
+
     def _on_colour(self, value: str) -> None:
         self.colour.show_value(value, COLOURS[value])
         self._draw()
@@ -528,20 +540,27 @@ class SurfaceWorkspace(QWidget):
         if key == self._drawn and self.view.scene is not None:
             return
         self._drawn = key
-        self._heights = None if proof is None else heights_of(decision, proof)
         lines: tuple[Array, ...] = ()
         tool = np.zeros((0, 3, 3))
         if done is not None:
-            pieces = [piece.places for piece in done.made.path.pieces]
-            places = np.concatenate(pieces)
+            if self._path_of is not done:
+                # while the tool is moved along it the path stays
+                self._path_of, self._pieces = done, [piece.places for piece in done.made.path.pieces]
+                self._places = np.concatenate(self._pieces)
+            pieces, places = self._pieces, self._places
             at = round(self.place.value() / 1000.0 * (len(places) - 1))
             tip = places[at]
             # on what it leaves the path would hide the colours; elsewhere it is drawn as far as the tool has come
             lines = () if colour == "left" else _up_to(pieces, at)
             parts = self.session.result.setup.parts
             tool = body_at(parts, decision.shape, parts.cut.stick_out_mm, tip)
-        values = values_of(decision, colour, proof)
-        scene = Scene(decision.part.mesh, values, groups_of(decision), lines, decision.stepover, tool)
+        coloured = (decision, proof, colour)
+        known = self._coloured
+        if decision is not known[0] or proof is not known[1] or colour != known[2]:
+            self._coloured = coloured
+            self._values, self._groups = values_of(decision, colour, proof), groups_of(decision)
+            self._heights = None if proof is None else heights_of(decision, proof)
+        scene = Scene(decision.part.mesh, self._values, self._groups, lines, decision.stepover, tool)
         self.view.show_scene(scene, COLOURS[colour], ends_of(colour))
 
 

@@ -13,6 +13,8 @@ from lesna.model.resolve import CutParts
 from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array
 from lesna.planning.cut.result import Result
+from lesna.planning.cut.setup import setup_of
+from lesna.planning.evaluate import result_of
 from lesna.planning.surface.along import Cutting, cut_at
 from lesna.planning.surface.decide import Decision
 from lesna.surface.drops import Ground
@@ -127,10 +129,7 @@ def holders_for(
     return tuple(sorted(out, key=lambda held: (held.deflection is None, held.length, held.deflection or 0.0)))
 
 
-def _bent(cutting: Cutting, holder: Holder, length: float) -> float | None:
-    from lesna.planning.cut.setup import setup_of
-    from lesna.planning.evaluate import result_of
-
+def _bent(cutting: Cutting, holder: Holder, length: float) -> float:
     parts = cutting.result.setup.parts
     own = replace(parts.with_cut(stick_out_mm=length), holder=holder)
     return float(result_of(setup_of(own), wait=False).state.deflection)
