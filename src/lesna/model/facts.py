@@ -14,8 +14,9 @@ from lesna.model import units
 from lesna.model.base import LARGEST, SMALLEST, Number, Record
 from lesna.model.errors import InputError
 from lesna.model.job import TapMode
+from lesna.model.rotary import rotary_of
 
-Kind = Literal["number", "count", "yes_no", "choice", "text", "numbers", "points", "outlines", "modes", "other"]
+Kind = Literal["number", "count", "yes_no", "choice", "text", "numbers", "points", "outlines", "modes", "axes", "other"]
 
 _QUANTITIES = {
     "mm": units.DIMENSION, "um": units.SMALL, "deg": units.ANGLE, "1/min": units.SPINDLE_SPEED, "m/min": units.SURFACE_SPEED,
@@ -169,14 +170,19 @@ def _kind(key: str, annotation: Any) -> tuple[Kind, tuple[str, ...]]:
     if typing.get_origin(annotation) is Literal:
         return "choice", tuple(str(part) for part in typing.get_args(annotation))
     if typing.get_origin(annotation) is tuple:
-        special: dict[str, Kind] = {"profile_mm": "points", "islands_mm": "outlines", "tap_modes": "modes"}
+        special: dict[str, Kind] = {
+            "profile_mm": "points",
+            "islands_mm": "outlines",
+            "tap_modes": "modes",
+            "rotary": "axes",
+        }
         return special.get(key, "numbers" if typing.get_args(annotation)[0] is Number else "other"), ()
     plain: dict[Any, Kind] = {bool: "yes_no", int: "count", float: "number", str: "text"}
     return plain.get(annotation, "other"), ()
 
 
 def written(value: Any, kind: Kind) -> str:
-    """A value that is typed as text, as it is typed: numbers with blanks, points with semicolons, outlines and modes by lines."""
+    """A value that is typed as text, as it is typed: numbers with blanks, points with semicolons, outlines, modes and axes by lines."""
     if value is None:
         return ""
     if kind == "numbers":
@@ -189,6 +195,8 @@ def written(value: Any, kind: Kind) -> str:
         return "\n".join(
             f"{mode.axis} {mode.f_hz:g} Hz {mode.k_n_um:g} N/um {mode.zeta:g}{_origin(mode)}" for mode in value
         )
+    if kind == "axes":
+        return "\n".join(axis.line() for axis in value)
     return str(value)
 
 
@@ -211,6 +219,8 @@ def read(text: str, kind: Kind) -> Any:
         return tuple(read(line, "points") for line in text.splitlines() if line.strip())
     if kind == "modes":
         return tuple(_mode(line) for line in text.splitlines() if line.strip())
+    if kind == "axes":
+        return tuple(rotary_of(line) for line in re.split(r"[;\n]+", text) if line.strip())
     return text.strip()
 
 

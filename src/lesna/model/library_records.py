@@ -12,6 +12,7 @@ from lesna.model import names
 from lesna.model.base import MaybeWhole, Number, Record, Whole, count, number, several, truth, words
 from lesna.model.curves import ROUNDED, Curve, agreed, rated
 from lesna.model.errors import InputError
+from lesna.model.rotary import RotaryAxis, checked, rotary_of
 
 #: flutes longer than this over DC are a slip of the pen, and more slices than anybody waits for
 SLENDEREST = 60.0
@@ -339,6 +340,20 @@ class Machine(Record):
     travel_x_mm: float | None = number("mm", "travel in x", None, gt=0)
     travel_y_mm: float | None = number("mm", "travel in y", None, gt=0)
     travel_z_mm: float | None = number("mm", "travel in z", None, gt=0)
+    rotary: tuple[RotaryAxis, ...] = Field(
+        (),
+        description="rotary axes in order from the base, two or none",
+        max_length=2,
+        json_schema_extra={"label": "Rotary axes"},
+    )
+    reach_mm: float | None = number(
+        "mm", "from the tool's tip to the pivot of a turning head", None, gt=0, label="Reach of the head"
+    )
+    untipped_feed: Literal["all_words", "linear"] = Field(
+        "all_words",
+        description="what F runs along where the tip is not followed: all words, a degree as a millimetre, or X Y Z alone",
+        json_schema_extra={"label": "F, tip not followed"},
+    )
     table_load_max_kg: float | None = number("kg", "load the table carries", None, gt=0, label="Table load")
     hourly_rate_cu: float | None = number("money/h", "machine rate", None, ge=0, label="Rate per hour")
     tool_change_s: float | None = number("s", "tool change time", None, ge=0)
@@ -363,6 +378,8 @@ class Machine(Record):
         ("Spindle", "rpm_min"),
         ("Nose and taper", "taper"),
         ("Axes", "feed_max_x_mm_min"),
+        ("Rotary axes", "rotary"),
+        ("Table and tools", "table_load_max_kg"),
         ("Cost and notes", "hourly_rate_cu"),
     )
 
@@ -393,6 +410,19 @@ class Machine(Record):
         if any(step <= 0 for step in steps):
             raise InputError("must all be above 0")
         return tuple(sorted(steps))
+
+    @field_validator("rotary", mode="before")
+    @classmethod
+    def _typed_axes(cls, value: Any) -> Any:
+        """A table's cell holds them as text, one behind the other."""
+        if isinstance(value, str):
+            return tuple(rotary_of(part) for part in value.split(";") if part.strip())
+        return value
+
+    @model_validator(mode="after")
+    def _axes_fit(self) -> Machine:
+        checked(self.rotary, self.reach_mm)
+        return self
 
     @model_validator(mode="after")
     def _power_known(self) -> Machine:

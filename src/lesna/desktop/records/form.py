@@ -259,7 +259,11 @@ class _FieldRow(QWidget):
             field = ChoiceField(fact.label, [*none, *words])
             field.chosen.connect(self._chosen)
             return field
-        lines = _LINES if fact.kind in ("points", "outlines", "modes") or fact.key in ("notes", "source_note") else 1
+        lines = (
+            _LINES
+            if fact.kind in ("points", "outlines", "modes", "axes") or fact.key in ("notes", "source_note")
+            else 1
+        )
         return TextField(fact.label, lambda text: self._take(facts.read(text, fact.kind)), lines=lines)
 
     def _number(self, value: float | None) -> None:
