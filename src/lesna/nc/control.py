@@ -12,10 +12,11 @@ from typing import Any, NoReturn
 
 import numpy as np
 
-from lesna.geometry.motion import CCW, CW, IN_PLANE, LINE, RAPID
+from lesna.geometry.kinematics import Kinematics
+from lesna.geometry.motion import CCW, CW, IN_PLANE, LINE, RAPID, Array
 from lesna.model.errors import InputError
 from lesna.nc.arcs import by_centre, by_radius
-from lesna.nc.program import Event, Moves, Trace
+from lesna.nc.program import Event, Moves, TiltedMoves, Trace
 from lesna.nc.words import Word
 
 #: spindle speeds beyond this are a slip [1/min]
@@ -26,7 +27,7 @@ _QUICKEST = 1e6
 #: G words that are kept and say nothing about motion in program coordinates
 _NO_MOTION = {8.0, 9.0, 15.0, 40.0, 43.0, 44.0, 49.0, 50.0, 61.0, 64.0, 69.0, 91.1}
 #: tool length taken, and given up
-_LENGTH = {43.0, 44.0, 49.0}
+_LENGTH = {43.0, 43.4, 44.0, 49.0}
 #: words that would change motion, and what to do instead
 _REFUSED = {
     41.0: "radius compensation is not read; post the path of the tool's centre with G40",
@@ -41,6 +42,15 @@ _REFUSED = {
     68.0: "a turned zero is not read; post the turned path", 90.1: "absolute arc centres are not read; post I J K from the start",
     92.0: "a shifted zero is not read; post from one zero", 93.0: "inverse time feed is not read; post G94 feeds",
 }  # fmt: skip
+#: the same in five axes
+_REFUSED_TILTED = {
+    91.0: "steps are not read beside rotary axes; post places (G90)",
+    43.5: "axes written as vectors are not read; post the angles of the rotary axes",
+    53.1: "a plane that the control turns to is not read; post the angles and the tip (G43.4)",
+    68.2: "a turned plane is not read; post the tip in program coordinates (G43.4)",
+    68.3: "a turned plane is not read; post the tip in program coordinates (G43.4)",
+}
+_TIP_FOLLOWED, _INVERSE = 43.4, 93.0
 _REFUSED_M = {
     97: "jumps are not read; write the program out",
     198: "programs in other files are not read; write it out",
@@ -60,8 +70,8 @@ _LETTERS = set("DFGHIJKLMNOPQRSTXYZ")
 _MOST_PECKS = 1_000
 #: moves that a program may make
 _MOST_MOVES = 4_000_000
-#: numbers that are kept of each
-_COLUMNS = 26
+#: numbers that are kept of each, and beside them in five axes
+_COLUMNS, _TILTED = 26, 6
 _NO_CENTRE = (math.nan, math.nan, math.nan)
 
 
@@ -70,9 +80,19 @@ def _is_known(place: Sequence[float]) -> bool:
 
 
 class Control:
-    """What holds from one block to the next, and what was done so far."""
+    """What holds from one block to the next, and what was done so far.
 
-    def __init__(self) -> None:
+    Parameters
+    ----------
+    kinematics : Kinematics or None
+        Rotary axes that the program moves; None in three axes.
+    """
+
+    def __init__(self, kinematics: Kinematics | None = None) -> None:
+        self.kinematics = kinematics
+        self.letters: tuple[str, ...] = kinematics.letters if kinematics is not None else ()
+        #: both rotary axes, whether the tip is followed, whether F counts moves a minute
+        self.turned, self.follows, self.inverse = [math.nan] * len(self.letters), False, False
         self.motion: int | None = None
         self.cycle: int | None = None
         self.plane = 2
@@ -114,9 +134,9 @@ class Control:
                 codes.append(word.value)
             elif letter == "M":
                 m_codes.append(word.value)
-            elif letter in _ROTARY:
-                self._stop(f"{letter}{word.value:g}: rotary axes are not read; post the program for three axes")
-            elif letter not in _LETTERS:
+            elif letter in _ROTARY and letter not in self.letters:
+                self._stop(f"{letter}{word.value:g}: {self._no_axis(letter)}")
+            elif letter not in _LETTERS and letter not in self.letters:
                 self._stop(f"{letter}{word.value:g}: the word {letter} is not understood")
             elif letter in held and letter not in "NO":
                 self._stop(f"{letter} stands twice in one block")
@@ -133,6 +153,7 @@ class Control:
         elif (
             wants in _CYCLES
             or held.keys() & _AXES.keys()
+            or any(letter in held for letter in self.letters)
             or (self.motion in (CW, CCW) and held.keys() & _CENTRE.keys())
         ):
             self._motion(held, wants, is_length=bool(_LENGTH.intersection(codes)))
@@ -147,7 +168,16 @@ class Control:
     @property
     def count(self) -> int:
         """Motions so far."""
-        return len(self._rows) // _COLUMNS
+        return len(self._rows) // self._columns
+
+    @property
+    def _columns(self) -> int:
+        return _COLUMNS + (_TILTED if self.letters else 0)
+
+    def _no_axis(self, letter: str) -> str:
+        if self.kinematics is None:
+            return "the machine has no rotary axes; choose one that has (in its row: rotary), or post the program for three axes"
+        return f"{self.kinematics.name} has no axis {letter}, but {self.kinematics.told()}; choose the machine it was posted for"
 
     def barrier(self) -> None:
         """Whatever reads the F word from here on cannot be written anew."""
@@ -171,6 +201,10 @@ class Control:
                     self.motion, self.sticky = wants, {}
                 elif not self.sticky:
                     self.initial = float(self.place[2])
+            elif self.letters and code in _REFUSED_TILTED:
+                self._stop(f"G{code:g}: {_REFUSED_TILTED[code]}")
+            elif self.letters and code in (_TIP_FOLLOWED, _INVERSE):
+                self._tilted_mode(code)
             elif code in _REFUSED:
                 self._stop(f"G{code:g}: {_REFUSED[code]}")
             elif code in (17.0, 18.0, 19.0):
@@ -180,6 +214,8 @@ class Control:
             elif code in (90.0, 91.0):
                 self.is_relative = code == 91.0
             elif code in (94.0, 95.0):
+                if self.inverse:
+                    self.inverse, self.feed = False, None
                 if self.per_turn != (code == 95.0):
                     self.feed = None  # a feed per minute is none per turn
                 self.per_turn = code == 95.0
@@ -213,8 +249,25 @@ class Control:
         if code != self.offset:
             self.offset, self.place = code, [math.nan] * 3  # where the tool stands in another zero nobody knows
 
+    def _tilted_mode(self, code: float) -> None:
+        if code == _INVERSE:
+            self.inverse, self.per_turn, self.feed = True, False, None
+        else:
+            self._follow(True)
+            self._kept(code)
+
+    def _follow(self, follows: bool) -> None:
+        """The tip is followed from here on, or is no more: the same place is then told otherwise."""
+        if self.kinematics is not None and follows != self.follows and _is_known(self.place):
+            place, turned = np.array([self.place]), np.array([self.turned])
+            to = self.kinematics.forward(place, turned)[0] if follows else self.kinematics.linear(place, turned)
+            self.place = to[0].tolist()
+        self.follows = follows
+
     def _kept(self, code: float) -> None:
         self._done(f"G{code:g}")
+        if code == 49.0 and self.letters:
+            self._follow(False)
         if code in _LENGTH and self.has_cut:
             self.remark(f"G{code:g}: the tool's length changes while it cuts; what follows is judged as if it did not")
 
@@ -299,14 +352,23 @@ class Control:
                 target[axis] = self.place[axis] + value if self.is_relative else value
         return target
 
+    def _turned_target(self, held: dict[str, float]) -> list[float]:
+        for letter in self.letters:
+            if letter in held and abs(held[letter]) > _TURNS:
+                self._stop(f"{letter}{held[letter]:g} is more than any axis turns")
+        return [held.get(letter, at) for letter, at in zip(self.letters, self.turned, strict=True)]
+
     def _to_machine_place(self, held: dict[str, float], word: float) -> None:
         """A reference run, over the place that the block names, or a place of the machine: where the named axes then are is not known."""
         named = [axis for letter, axis in _AXES.items() if letter in held]
         if word != 53.0 and named and not (self.is_relative and any(math.isnan(self.place[axis]) for axis in named)):
-            self._straight(RAPID, self._target(held))
-        self._done(f"G{word:g} " + "".join(letter for letter in _AXES if letter in held))
-        for axis in named or (0, 1, 2):
+            self._straight(RAPID, self._target(held), self._turned_target(held))
+        rotary = [number for number, letter in enumerate(self.letters) if letter in held]
+        self._done(f"G{word:g} " + "".join(letter for letter in (*_AXES, *self.letters) if letter in held))
+        for axis in named or (() if rotary else (0, 1, 2)):
             self.place[axis] = math.nan
+        for axis in rotary or (() if named else range(len(self.letters))):
+            self.turned[axis] = math.nan
 
     def _motion(self, held: dict[str, float], wants: int | None, *, is_length: bool) -> None:
         if self.cycle is not None:
@@ -314,23 +376,31 @@ class Control:
         elif self.motion is None and not is_length:
             self._stop("an axis moves before any G0 or G1")
         elif self.motion is None or self.motion == RAPID:
-            self._straight(RAPID, self._target(held))
+            self._straight(RAPID, self._target(held), self._turned_target(held))
         elif self.motion == LINE:
             if "R" in held:
                 self._stop(f"R{held['R']:g} beside G1: a corner rounded by the control is not read; post the arc")
-            self._straight(LINE, self._target(held))
+            self._straight(LINE, self._target(held), self._turned_target(held))
         else:
             self._arc(held)
 
-    def _straight(self, kind: int, target: list[float], *, is_cycle: bool = False) -> None:
+    def _straight(
+        self, kind: int, target: list[float], turned: list[float] | None = None, *, is_cycle: bool = False
+    ) -> None:
         feed = math.nan if kind == RAPID else self._feed_now()
-        if self.place != target:  # an axis that is not known equals nothing, so that such a move is kept
-            self._row(kind, target, feed, is_cycle=is_cycle)
-        self.place = target
+        turned = self.turned if turned is None else turned
+        # an axis that is not known equals nothing, so that such a move is kept
+        if self.place != target or self.turned != turned:
+            self._row(kind, target, feed, is_cycle=is_cycle, turned=turned)
+        self.place, self.turned = target, turned
 
     def _feed_now(self) -> float:
         if self.feed is None:
             self._stop("this move cuts before any F was given; write its feed, such as F800")
+        if self.inverse and not self.is_fresh:
+            self._stop(
+                "G93 counts the time of each move, and this one has no F of its own; write one in every block that cuts"
+            )
         if self.per_turn:
             if self.rpm <= 0:
                 self._stop("G95 needs a spindle speed; write S before the first feed move")
@@ -342,7 +412,7 @@ class Control:
         return self.feed
 
     def _row(self, kind: int, target: list[float], feed: float, *, centre: Sequence[float] = _NO_CENTRE, sweep: float = 0.0,
-             is_cycle: bool = False) -> None:  # fmt: skip
+             is_cycle: bool = False, turned: Sequence[float] = ()) -> None:  # fmt: skip
         is_feed = kind != RAPID
         if self.count >= _MOST_MOVES:
             self._stop(f"the program makes more than {_MOST_MOVES:,} moves; divide it")
@@ -351,6 +421,8 @@ class Control:
             self.tool, self.per_turn, self.scale != 1.0, self.is_relative, is_cycle, self.feed_line, self.offset, self.skip,
             self.word if is_feed else math.nan, is_feed and self.is_fresh, is_feed and self.is_doubtful,
         ))  # fmt: skip
+        if self.letters:
+            self._rows.extend((*self.turned, *(turned or self.turned), self.follows, is_feed and self.inverse))
         if is_feed:
             self.is_fresh, self.has_cut = False, True
             if not self.is_turning:
@@ -359,6 +431,8 @@ class Control:
             self.has_cut = False
 
     def _arc(self, held: dict[str, float]) -> None:
+        if self.letters:
+            self._stop("arcs are not read beside rotary axes; post lines")
         feed = self._feed_now()
         target = self._target(held)
         first, second = IN_PLANE[self.plane]
@@ -400,6 +474,8 @@ class Control:
 
     def _drill(self, held: dict[str, float], is_first: bool) -> None:
         """One hole of a canned cycle, written out as motion."""
+        if self.letters:
+            self._stop("cycles are not read beside rotary axes; post their motion")
         if self.plane != 2:
             self._stop("drilling cycles are read in the plane G17 only")
         if held.get("L", 1.0) != 1.0 or held.get("K", 1.0) not in (0.0, 1.0):
@@ -448,14 +524,59 @@ class Control:
 
     def trace(self) -> Trace:
         """All that was done."""
-        rows = np.array(self._rows).reshape(-1, _COLUMNS)
+        rows = np.array(self._rows).reshape(-1, self._columns)
         whole = rows[:, [0, 1, 11, 15, 20, 22]].astype(np.int64)
         flags = rows[:, [16, 17, 18, 19, 24, 25]].astype(bool)
         axis = np.broadcast_to(np.array([0.0, 0.0, 1.0]), (len(rows), 3))
-        moves = Moves(
-            line=whole[:, 0], kind=whole[:, 1], start=rows[:, 2:5], end=rows[:, 5:8], centre=rows[:, 8:11], plane=whole[:, 2],
-            sweep=rows[:, 12], feed=rows[:, 13], rpm=rows[:, 14], tool=whole[:, 3], feed_line=whole[:, 4], axis=axis, per_turn=flags[:, 0],
-            inch=flags[:, 1], relative=flags[:, 2], is_cycle=flags[:, 3], offset=rows[:, 21], skip=whole[:, 5], word=rows[:, 23],
-            is_fresh=flags[:, 4], is_doubtful=flags[:, 5],
-        )  # fmt: skip
+        plain: dict[str, Any] = {
+            "line": whole[:, 0], "kind": whole[:, 1], "start": rows[:, 2:5],
+            "end": rows[:, 5:8], "centre": rows[:, 8:11], "plane": whole[:, 2],
+            "sweep": rows[:, 12], "feed": rows[:, 13], "rpm": rows[:, 14],
+            "tool": whole[:, 3], "feed_line": whole[:, 4], "axis": axis, "per_turn": flags[:, 0],
+            "inch": flags[:, 1], "relative": flags[:, 2], "is_cycle": flags[:, 3],
+            "offset": rows[:, 21], "skip": whole[:, 5], "word": rows[:, 23],
+            "is_fresh": flags[:, 4], "is_doubtful": flags[:, 5],
+        }  # fmt: skip
+        moves = Moves(**plain) if self.kinematics is None else _tilted(plain, rows[:, _COLUMNS:], self.kinematics)
         return Trace(moves, tuple(self.events), tuple(self.barriers))
+
+
+#: angle beyond which nothing turns [deg]
+_TURNS = 1e5
+#: ways shorter than this are none [mm]
+_NO_WAY = 1e-9
+#: pieces in which the way of a tip that is not followed is measured
+_PIECES = 16
+
+
+def _tilted(plain: dict[str, Any], rows: Array, kinematics: Kinematics) -> TiltedMoves:
+    """Moves in five axes, with the feed that their tip has."""
+    followed, inverse = rows[:, 4].astype(bool), rows[:, 5].astype(bool)
+    turned_start, turned_end = rows[:, 0:2], rows[:, 2:4]
+    start, end, kind, feed = (plain[name] for name in ("start", "end", "kind", "feed"))
+    way, words = np.linalg.norm(end - start, axis=1), (end - start) / np.where(plain["inch"], _INCH, 1.0)[:, None]
+    turn = np.abs(turned_end - turned_start)
+    free = np.flatnonzero(~followed & (turn.max(axis=1, initial=0.0) > 0))
+    if len(free):
+        share = np.linspace(0.0, 1.0, _PIECES + 1)[:, None, None]
+        linear = (start[free] + share * (end - start)[free]).reshape(-1, 3)
+        turned = (turned_start[free] + share * (turned_end - turned_start)[free]).reshape(-1, 2)
+        tips = kinematics.forward(linear, turned)[0].reshape(_PIECES + 1, -1, 3)
+        way[free] = np.linalg.norm(np.diff(tips, axis=0), axis=2).sum(axis=0)
+    way = np.where(way > _NO_WAY, way, turn.max(axis=1, initial=0.0))
+    # the feed that the tip has: of a move that counts its time, and of words that F runs along where the tip is not followed
+    feed = np.where(inverse, plain["word"] * way, feed)
+    by_words = np.flatnonzero(~followed & ~inverse & (kind != RAPID) & (turn.max(axis=1, initial=0.0) > 0))
+    straight = np.linalg.norm(words[by_words], axis=1)
+    every = np.hypot(straight, np.linalg.norm(turn[by_words], axis=1))
+    along = every if kinematics.feeds_all_words else np.where(straight > _NO_WAY, straight, every)
+    per_word = np.where(plain["inch"][by_words], _INCH, 1.0)
+    feed[by_words] = feed[by_words] / per_word * way[by_words] / np.maximum(along, _NO_WAY)
+    return TiltedMoves(
+        **{**plain, "feed": feed},
+        turned_start=turned_start,
+        turned_end=turned_end,
+        followed=followed,
+        inverse=inverse,
+        way=way,
+    )

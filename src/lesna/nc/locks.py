@@ -15,17 +15,17 @@ import numpy as np
 from lesna.model.errors import InputError
 from lesna.nc.control import AT_END
 from lesna.nc.program import Flags, Moves, Program
-from lesna.nc.read import trace_of
+from lesna.nc.read import read_again
 from lesna.nc.words import Word, skip_of, words_of
 
 #: G words that hold on, so that the first of several pieces may carry them
 _HOLDING = frozenset(
-    {0.0, 1.0, 2.0, 3.0, 17.0, 18.0, 19.0, 20.0, 21.0, 40.0, 61.0, 64.0, 70.0, 71.0, 80.0, 90.0, 91.0, 94.0, 95.0}
+    {0.0, 1.0, 2.0, 3.0, 17.0, 18.0, 19.0, 20.0, 21.0, 40.0, 61.0, 64.0, 70.0, 71.0, 80.0, 90.0, 91.0, 93.0, 94.0, 95.0}
 )
 #: M words that act as a block begins
 _AT_START = frozenset({3.0, 4.0, 7.0, 8.0})
 #: letters that a parted block may have
-_PARTED = frozenset("NGMXYZIJKRFST")
+_PARTED = frozenset("NGMXYZABCIJKRFST")
 
 
 @dataclass(frozen=True)
@@ -61,6 +61,9 @@ def freedom_of(program: Program) -> Freedom:
     free &= ~np.isin(moves.line, moves.line[~free & moves.is_feed])
     free = free[program.rows]
     parted = free.copy()
+    if program.language == "locations":
+        parted &= (program.moves.starts[:, 3:] == program.moves.ends[:, 3:]).all(axis=1)
+        return Freedom(free, parted)
     for row in np.flatnonzero(free).tolist():
         line = int(program.moves.line[row])
         parted[row] = _holds_in_pieces(words_of(program.lines[line - 1], line))
@@ -97,7 +100,7 @@ def _same_with(program: Program, setting: frozenset[int], free: Flags) -> None:
     """With blocks skipped a move keeps its feed where it would not be the same move."""
     moves = program.trace.moves
     try:
-        other = trace_of(program.lines, setting).moves
+        other = read_again(program, program.lines, setting).moves
     except InputError:
         first = np.flatnonzero(moves.skip >= 0)
         free[int(first[0]) if len(first) else 0 :] = False
@@ -116,7 +119,7 @@ def _same_with(program: Program, setting: frozenset[int], free: Flags) -> None:
 def _told(moves: Moves) -> list[bytes]:
     """Each move in bytes that are alike for moves that are."""
     table = np.column_stack((
-        moves.kind, moves.start, moves.end, moves.centre, moves.sweep, moves.word, moves.rpm, moves.tool, moves.per_turn, moves.offset,
+        moves.kind, moves.starts, moves.ends, moves.centre, moves.sweep, moves.word, moves.rpm, moves.tool, moves.per_turn, moves.offset,
         moves.relative, moves.inch,
     ))  # fmt: skip
     return [row.tobytes() for row in np.ascontiguousarray(table, dtype=float)]

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass
-from typing import NamedTuple
+from functools import cached_property
+from typing import Literal, NamedTuple, Self
 
 import numpy as np
 from numpy.typing import NDArray
 
+from lesna.geometry.kinematics import Kinematics
 from lesna.geometry.motion import Array, Motion, Whole
 
 Flags = NDArray[np.bool_]
@@ -59,9 +61,55 @@ class Moves(Motion):
     is_fresh: Flags
     is_doubtful: Flags
 
-    def part(self, rows: Whole | Flags) -> Moves:
+    def part(self, rows: Whole | Flags) -> Self:
         """Some of them."""
-        return Moves(**{name: getattr(self, name)[rows] for name in self.__dataclass_fields__})
+        return type(self)(**{name: getattr(self, name)[rows] for name in self.__dataclass_fields__})
+
+    @property
+    def starts(self) -> Array:
+        """Where they start, in every axis that the program names (n, 3 or more)."""
+        return self.start
+
+    @property
+    def ends(self) -> Array:
+        """Where they end, in every axis that the program names (n, 3 or more)."""
+        return self.end
+
+
+@dataclass(frozen=True)
+class TiltedMoves(Moves):
+    """Motion in five axes. Places are those of the words: of the tip where it is followed, of the linear axes where it is not.
+
+    Attributes
+    ----------
+    turned_start, turned_end : array (n, 2)
+        Both rotary axes, in order from the base [deg].
+    followed : array (n,) of bool
+        Whether the control keeps the tip on its line while the axes turn.
+    inverse : array (n,) of bool
+        Whether the feed is written as one over the time of the move (G93).
+    way : array (n,)
+        Length of the tip's way, what the feed counts along; where it stands, degrees of the axis that turns most [mm].
+    """
+
+    turned_start: Array
+    turned_end: Array
+    followed: Flags
+    inverse: Flags
+    way: Array
+
+    @cached_property
+    def length(self) -> Array:
+        """Length of the tip's way [mm]; where it stands a degree counts as a millimetre."""
+        return self.way
+
+    @property
+    def starts(self) -> Array:
+        return np.hstack((self.start, self.turned_start))
+
+    @property
+    def ends(self) -> Array:
+        return np.hstack((self.end, self.turned_end))
 
 
 class Event(NamedTuple):
@@ -114,6 +162,10 @@ class Program:
         Line and T number of each tool change.
     remarks : tuple of str
         What was kept without being understood as motion, worth telling.
+    language : str
+        ``blocks`` of ISO 6983, or cutter ``locations`` of ISO 4343.
+    kinematics : Kinematics or None
+        Of the rotary axes it moves; None in three axes.
     """
 
     text: str
@@ -124,6 +176,8 @@ class Program:
     dwell: float
     changes: tuple[tuple[int, int], ...]
     remarks: tuple[str, ...]
+    language: Literal["blocks", "locations"] = "blocks"
+    kinematics: Kinematics | None = None
 
     @property
     def digest(self) -> str:

@@ -11,12 +11,14 @@ import numpy as np
 from lesna.geometry.motion import IN_PLANE, LINE, Array
 from lesna.model.errors import InputError
 from lesna.nc.locks import switches_of
-from lesna.nc.program import Moves, Program, Trace
-from lesna.nc.read import NONE, trace_of
+from lesna.nc.program import Moves, Program, TiltedMoves, Trace
+from lesna.nc.read import NONE, read_again
 from lesna.nc.words import lines_of
 
 #: how far a parted move may lie beside the original [mm]
 ON_THE_WAY = 1e-3
+#: the same of its angles [deg]
+_ANGLE_ON_THE_WAY = 1e-4
 #: how far its centre may lie, which is rounded to the program's figures [mm]
 _CENTRE = 5e-3
 #: feeds that differ less are the same
@@ -45,11 +47,11 @@ def prove(program: Program, content: bytes, freed: set[int]) -> None:
     lines = lines_of(content.decode("latin-1"))
     for skipped in (NONE, *switches_of(program)):
         try:
-            before = program.trace if not skipped else trace_of(program.lines, skipped)
+            before = program.trace if not skipped else read_again(program, program.lines, skipped)
         except InputError:
             continue  # with these blocks skipped the program itself does not run
         try:
-            _same(before, trace_of(lines, skipped), freed)
+            _same(before, read_again(program, lines, skipped), freed)
         except InputError as error:
             told = (
                 ""
@@ -70,10 +72,10 @@ def _same(before: Trace, after: Trace, freed: set[int]) -> None:
         _on_the_way(a, row, b, int(firsts[row]), int(counts[row]))
     single = counts == 1
     ones = firsts[single]
-    for name in ("start", "end", "centre"):
+    for name in ("starts", "ends", "centre"):
         off = np.nan_to_num(np.abs(getattr(a, name)[single] - getattr(b, name)[ones]), nan=0.0).max(axis=1, initial=0.0)
         unknown = (np.isnan(getattr(a, name)[single]) != np.isnan(getattr(b, name)[ones])).any(axis=1)
-        _refuse(a.line[single], (off > (SAME_PLACE if name == "end" else ON_THE_WAY)) | unknown, "it goes elsewhere")
+        _refuse(a.line[single], (off > (SAME_PLACE if name == "ends" else ON_THE_WAY)) | unknown, "it goes elsewhere")
     turned = np.abs(a.sweep[single] - b.sweep[ones]) > 1e-4 + ON_THE_WAY / np.maximum(a.length[single], ON_THE_WAY)
     _refuse(a.line[single], turned, "it turns otherwise")
     _same_events(before, after, np.append(firsts, len(b)))
@@ -93,7 +95,7 @@ def aligned(a: Moves, b: Moves) -> np.ndarray:
         With the line of the original, where the other does not come to its end or goes on behind the last.
     """
     firsts, at = np.zeros(len(a), dtype=np.int64), 0
-    ends_a, ends_b = a.end.tolist(), b.end.tolist()
+    ends_a, ends_b = a.ends.tolist(), b.ends.tolist()
     lines_b = b.line.tolist()
     for row, end in enumerate(ends_a):
         firsts[row] = at
@@ -118,8 +120,10 @@ def _alike(a: Moves, b: Moves, of: np.ndarray, freed: set[int]) -> None:
     for name, told in (
         ("kind", "another kind of motion"), ("plane", "another plane"), ("tool", "another tool"), ("offset", "another zero"),
         ("skip", "another skip switch"), ("per_turn", "another kind of feed"), ("inch", "other units"), ("rpm", "another speed"),
-        ("is_cycle", "a cycle or none"),
+        ("is_cycle", "a cycle or none"), ("followed", "a tip that is followed or not"), ("inverse", "another kind of feed"),
     ):  # fmt: skip
+        if not hasattr(a, name):
+            continue  # of five axes alone
         _refuse(a.line[of], getattr(a, name)[of] != getattr(b, name), told)
     feeds = b.is_feed
     other = np.zeros(len(b), dtype=bool)
@@ -136,6 +140,8 @@ def _refuse(lines: np.ndarray, where: np.ndarray, told: str) -> None:
 def aside(moves: Moves, row: int, places: Array) -> Array:
     """How far places lie beside a move (n, 3) [mm]; those of an arc by the radius and the height at their angle."""
     start, end = moves.start[row], moves.end[row]
+    if isinstance(moves, TiltedMoves):
+        return _aside_in_all(moves, row, places)
     if moves.kind[row] == LINE:
         way = end - start
         share = np.clip((places - start) @ way / (way @ way), 0.0, 1.0)
@@ -145,6 +151,16 @@ def aside(moves: Moves, row: int, places: Array) -> Array:
     at = moves.at(np.full(len(places), row), share)
     off = places - at
     return np.asarray(np.hypot(np.hypot(off[:, first], off[:, second]), off[:, moves.plane[row]]))
+
+
+def _aside_in_all(moves: Moves, row: int, places: Array) -> Array:
+    """How far places lie beside a straight move in five axes (n, 5), an angle of 1e-4 deg as a micrometre [mm]."""
+    weight = np.array([1.0, 1.0, 1.0, *([ON_THE_WAY / _ANGLE_ON_THE_WAY] * 2)])
+    way = (moves.ends[row] - moves.starts[row]) * weight
+    off = (places - moves.starts[row]) * weight
+    share = np.clip(off @ way / (way @ way), 0.0, 1.0)
+    beside = off - share[:, None] * way
+    return np.maximum(np.linalg.norm(beside[:, :3], axis=1), np.abs(beside[:, 3:]).max(axis=1))
 
 
 def _turned(moves: Moves, row: int, places: Array) -> Array:
@@ -162,11 +178,11 @@ def _on_the_way(a: Moves, row: int, b: Moves, first: int, count: int) -> None:
     line, some = int(a.line[row]), slice(first, first + count)
     if not a.is_feed[row] or np.isnan(a.start[row]).any():
         raise InputError(f"line {line}: parted, where it must stay whole")
-    inner = b.end[some][:-1]
+    inner = b.ends[some][:-1]
     if (aside(a, row, inner) > ON_THE_WAY).any():
         raise InputError(f"line {line}: a piece leaves the way")
     if a.kind[row] == LINE:
-        shares = (inner - a.start[row]) @ (a.end[row] - a.start[row])
+        shares = (inner - a.starts[row]) @ (a.ends[row] - a.starts[row])
         goes_on = bool(np.all(np.diff(np.append(0.0, shares)) > 0))
     else:
         whole = float(a.sweep[row])

@@ -1,17 +1,20 @@
-"""Text to what a control does with it: lines in the order in which they run, subprograms called, skipped blocks left out."""
+"""Text to what a control or a machine does with it: lines in the order in which they run, subprograms called, skipped blocks left out."""
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from typing import NoReturn
 
 import numpy as np
 
+from lesna.geometry.kinematics import Kinematics
 from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.nc.control import Control
-from lesna.nc.program import Program, Trace
-from lesna.nc.words import Word, hidden_in, lines_of, skip_of, text_of, words_of
+from lesna.nc.locations import is_locations, locations_of
+from lesna.nc.program import Program, TiltedMoves, Trace
+from lesna.nc.words import COMMENT, Word, hidden_in, lines_of, skip_of, text_of, words_of
 
 #: lines between two words about how far the reading is
 _TELL_EVERY = 4096
@@ -26,21 +29,64 @@ _QUOTED = 16
 NONE: frozenset[int] = frozenset()
 
 
-def read_program(content: bytes, pulse: Pulse = STEADY) -> Program:
-    """A program as motion."""
+def read_program(content: bytes, pulse: Pulse = STEADY, kinematics: Kinematics | None = None) -> Program:
+    """A program as motion: blocks or cutter locations, as its content tells.
+
+    Parameters
+    ----------
+    content : bytes
+        The file.
+    pulse : Pulse
+        Told how far it is.
+    kinematics : Kinematics or None
+        Rotary axes of the machine; a program of three axes is read without them.
+
+    Raises
+    ------
+    InputError
+        With the line, and what cannot be read there or run by this machine.
+    """
     text = text_of(content)
     lines = lines_of(text)
-    ran = _Ran(lines, NONE, pulse)
-    trace = ran.control.trace()
+    if is_locations(text):
+        return locations_of(text, lines, kinematics)
+    if kinematics is not None and not _names_an_axis(text):
+        kinematics = None
+    ran = _Ran(lines, NONE, pulse, kinematics)
+    trace, control = ran.control.trace(), ran.control
     moves = trace.moves
-    rows = np.flatnonzero(~np.isnan(moves.start).any(axis=1) & ~np.isnan(moves.end).any(axis=1))
-    control = ran.control
+    rows = np.flatnonzero(~np.isnan(moves.starts).any(axis=1) & ~np.isnan(moves.ends).any(axis=1))
+    if isinstance(moves, TiltedMoves) and kinematics is not None:
+        for turned in (moves.turned_start, moves.turned_end):
+            kinematics.check(np.nan_to_num(turned), moves.line)
+        unknown = np.flatnonzero(moves.is_feed & np.isnan(moves.starts).any(axis=1))
+        if len(unknown):
+            control.number = int(moves.line[unknown[0]])
+            control.remark(
+                f"where the axes stand is not known before X Y Z {' '.join(kinematics.letters)} are named; until then nothing is simulated"
+            )
     return Program(
-        text, lines, trace, rows, moves.part(rows), control.dwell, tuple(control.changes), tuple(control.remarks)
-    )
+        text, lines, trace, rows, moves.part(rows), control.dwell, tuple(control.changes), tuple(control.remarks),
+        kinematics=kinematics,
+    )  # fmt: skip
 
 
-def trace_of(lines: list[str], skipped: frozenset[int]) -> Trace:
+def _names_an_axis(text: str) -> bool:
+    """Whether a rotary axis moves, or the tip is to be followed, anywhere in a program."""
+    return _TILTED_WORD.search(COMMENT.sub("", text)) is not None
+
+
+_TILTED_WORD = re.compile(r"[ABCabc][ \t]*[+-]?[\d.]|[Gg][ \t]*43\.[45]")
+
+
+def read_again(program: Program, lines: list[str], skipped: frozenset[int] = NONE) -> Trace:
+    """What lines do, read in the language of a program and for its axes (parameters and errors as `trace_of`)."""
+    if program.language == "locations":
+        return locations_of("".join(lines), lines, program.kinematics).trace
+    return trace_of(lines, skipped, program.kinematics)
+
+
+def trace_of(lines: list[str], skipped: frozenset[int], kinematics: Kinematics | None = None) -> Trace:
     """What the lines do with the blocks of some switches skipped.
 
     Parameters
@@ -49,13 +95,15 @@ def trace_of(lines: list[str], skipped: frozenset[int]) -> Trace:
         The program.
     skipped : frozenset of int
         Numbers of the switches that are on; 0 is that without a number.
+    kinematics : Kinematics or None
+        Rotary axes that the program moves.
 
     Raises
     ------
     InputError
         With the line.
     """
-    return _Ran(lines, skipped, STEADY).control.trace()
+    return _Ran(lines, skipped, STEADY, kinematics).control.trace()
 
 
 @dataclass
@@ -70,9 +118,11 @@ class _Call:
 class _Ran:
     """One run through the lines."""
 
-    def __init__(self, lines: list[str], skipped: frozenset[int], pulse: Pulse) -> None:
+    def __init__(
+        self, lines: list[str], skipped: frozenset[int], pulse: Pulse, kinematics: Kinematics | None = None
+    ) -> None:
         self.lines, self.skipped = lines, skipped
-        self.control = Control()
+        self.control = Control(kinematics)
         self._words: dict[int, list[Word]] = {}
         self._calls: list[_Call] = []
         self._places: dict[tuple[str, int], int] | None = None

@@ -13,6 +13,8 @@ MOST_BYTES = 64_000_000
 _WORD = re.compile(r"([A-Za-z])[ \t]*([+-]?(?:\d+\.?\d*|\.\d+))")
 #: what stands between words: blanks, comments, the skip mark at the start of a block
 _BETWEEN = re.compile(r"(?:[ \t\r\n\v\f]+|\([^()\n]*\)|;[^\n]*)*")
+#: what a control passes over
+COMMENT = re.compile(r"\([^()\n]*\)|;[^\n]*")
 _SKIP = re.compile(r"[ \t]*/(\d?)")
 #: a number of more figures than this is no place, feed or speed
 _LONGEST = 24

@@ -14,38 +14,26 @@ import numpy as np
 
 from lesna.geometry.motion import IN_PLANE, LINE
 from lesna.nc.control import AT_END
-from lesna.nc.program import Moves, Program
+from lesna.nc.program import Moves, Program, TiltedMoves
 from lesna.nc.proof import ON_THE_WAY, SAME_PLACE, aside, prove
-from lesna.nc.words import Word, words_of
+from lesna.nc.respelled import Piece, header_of, same_share
+from lesna.nc.words import COMMENT, Word, words_of
+from lesna.nc.write_locations import locations_written
 
 _INCH = 25.4
 #: least and greatest figures behind the point of places, by unit
 _PLACES = {False: (3, 8), True: (4, 8)}
+#: the same of angles
+_ANGLES = (3, 8)
 #: least figures of a feed
 _FIGURES = 4
 _HEAD = re.compile(r"(?:[ \t]*(?:%[^\n]*|[Oo]\d[^\n]*|\r?)\n)*")
-_COMMENT = re.compile(r"\([^()\n]*\)|;[^\n]*")
 _PLACE_WORD = re.compile(r"[XYZIJKRxyzijkr][ \t]*[+-]?\d*(\.?)(\d*)")
+_ANGLE_WORD = re.compile(r"[ABCabc][ \t]*[+-]?\d*\.?(\d*)")
 _FEED_WORD = re.compile(r"[Ff][ \t]*\+?\d*(\.?)")
 _AXES, _CENTRES = "XYZ", "IJK"
 #: ends of pieces are looked for so far from where they are wanted [mm], or by so large a share of what is beside them
 _WINDOW, _SHARE, _TRIED = 2.0, 0.3, 401
-
-
-@dataclass(frozen=True)
-class Piece:
-    """A part of a move, up to a share of its length, at a feed.
-
-    Attributes
-    ----------
-    until : float
-        Share of the move at its end, 1 for the last [-].
-    feed : float
-        Feed [mm/min].
-    """
-
-    until: float
-    feed: float
 
 
 @dataclass(frozen=True)
@@ -60,25 +48,33 @@ class Spelling:
         Whether places have a point; without one, some controls count in their least step.
     feed_has_point : bool
         Whether whole feeds have one as well.
+    angles : int
+        Figures behind the point of its angles.
     """
 
     figures: dict[bool, int]
     has_points: bool
     feed_has_point: bool
+    angles: int = _ANGLES[0]
 
-    def place(self, value: float, *, inch: bool) -> str:
-        """A place or a centre."""
+    def place(self, value: float, *, inch: bool, is_angle: bool = False) -> str:
+        """A place, a centre or an angle."""
         if not self.has_points:
             return f"{round(value):d}"
-        text = f"{value:.{self.figures[inch]}f}".rstrip("0")
+        text = f"{value:.{self.angles if is_angle else self.figures[inch]}f}".rstrip("0")
         return "0." if text == "-0." else text
 
     def rounded(self, values: np.ndarray, *, inch: bool) -> np.ndarray:
-        """Places as they would be written."""
-        return np.asarray(np.round(values, self.figures[inch] if self.has_points else 0))
+        """Places (..., 3 or more) as they would be written; what follows behind the first three are angles."""
+        if not self.has_points:
+            return np.asarray(np.round(values))
+        linear, angles = values[..., :3], values[..., 3:]
+        return np.concatenate((np.round(linear, self.figures[inch]), np.round(angles, self.angles)), axis=-1)
 
-    def feed(self, feed: float, moves: Moves, number: int) -> str:
-        """A feed [mm/min] as the words of its move write it."""
+    def feed(self, feed: float, moves: Moves, number: int, share: float = 1.0) -> str:
+        """A feed [mm/min] of a share of a move as the words of the move write it."""
+        if isinstance(moves, TiltedMoves):
+            return self.word(same_share(feed, moves, number) / (share if moves.inverse[number] else 1.0))
         inch = bool(moves.inch[number])
         value = feed / (_INCH if inch else 1.0)
         if moves.per_turn[number]:
@@ -96,7 +92,7 @@ class Spelling:
 
 def spelling_of(text: str) -> Spelling:
     """How a program writes its numbers."""
-    words = _COMMENT.sub("", text)
+    words = COMMENT.sub("", text)
     places = [(bool(point), len(figures)) for point, figures in _PLACE_WORD.findall(words)]
     feeds = _FEED_WORD.findall(words)
     longest = max((figures for _, figures in places), default=0)
@@ -104,6 +100,7 @@ def spelling_of(text: str) -> Spelling:
         {inch: min(max(longest, least), most) for inch, (least, most) in _PLACES.items()},
         not places or any(point for point, _ in places),
         bool(feeds) and all(feeds),
+        min(max(max((len(figures) for figures in _ANGLE_WORD.findall(words)), default=0), _ANGLES[0]), _ANGLES[1]),
     )
 
 
@@ -124,7 +121,8 @@ def written(program: Program, pieces: Mapping[int, Sequence[Piece]], header: Seq
     InputError
         With the line, where what would be written runs otherwise.
     """
-    content = _spelled(program, pieces, header)
+    is_locations = program.language == "locations"
+    content = locations_written(program, pieces, header) if is_locations else _spelled(program, pieces, header)
     prove(program, content, {int(program.moves.line[number]) for number in pieces})
     return content
 
@@ -146,7 +144,7 @@ def _spelled(program: Program, pieces: Mapping[int, Sequence[Piece]], header: Se
                 lines[line - 1] = _with_words(program.lines[line - 1], line, {"F": texts[0]})
             done.add(line)
         held = texts[-1]
-    return _with_header("".join(lines), header).encode("latin-1")
+    return header_of("".join(lines), header, "(", ")", _HEAD).encode("latin-1")
 
 
 # ---------------------------------------------------------------- one line
@@ -164,7 +162,7 @@ def _with_words(line: str, number: int, wanted: Mapping[str, str], dropped: Sequ
     joint = " " if " " in line[words[0].start : words[-1].end] else ""
     small = line[words[-1].start].islower()
     put_in = "".join(f"{joint}{letter.lower() if small else letter}{text}" for letter, text in left.items() if letter)
-    places = [word for word in words if word.letter in "XYZIJKRF"] or words
+    places = [word for word in words if word.letter in "XYZABCIJKRF"] or words
     changes.append((Word("", 0.0, places[-1].end, places[-1].end), put_in))
     for word, text in sorted(changes, key=lambda change: (change[0].start, change[0].end), reverse=True):
         before = line[: word.start]
@@ -179,8 +177,9 @@ def _parted(program: Program, row: int, parts: Sequence[Piece], spelling: Spelli
     words = words_of(line, at)
     body = line.rstrip("\r\n")
     end_of_line = line[len(body) :] or ("\r\n" if "\r\n" in program.text else "\n")
-    told = _ends(moves, row, parts, spelling)
-    feeds = [spelling.feed(feed, moves, row) for _, feed in told]
+    letters = _AXES + "".join(program.kinematics.letters if program.kinematics is not None else ())
+    told = _ends(moves, row, parts, spelling, letters)
+    feeds = [spelling.feed(feed, moves, row, share) for _, feed, share in told]
     last_words = [word for word in words if word.letter == "M" and word.value in AT_END]
     joint = " " if " " in line[words[0].start : words[-1].end] else ""
     small = line[words[-1].start].islower()
@@ -191,60 +190,69 @@ def _parted(program: Program, row: int, parts: Sequence[Piece], spelling: Spelli
         return _with_words(line, at, {"F": feeds[0]}), feeds
     texts = [_with_words(body, at, changed, (*last_words, *with_radius))]
     mark = line[: words[0].start] if "/" in line[: words[0].start] else ""
-    for (axes, _), feed in zip(others, feeds[1:], strict=True):
+    for (axes, _, _), feed in zip(others, feeds[1:], strict=True):
         block = joint.join(f"{letter}{text}" for letter, text in {**axes, "F": feed}.items())
         texts.append(mark + (block.lower() if small else block))
     texts[-1] += "".join(joint + line[word.start : word.end] for word in last_words)
     return end_of_line.join(texts) + line[len(body) :], feeds
 
 
-def _ends(moves: Moves, row: int, parts: Sequence[Piece], spelling: Spelling) -> list[tuple[dict[str, str], float]]:
-    """The words for the end of each piece and for the centre of an arc, and its feed.
+def _ends(
+    moves: Moves, row: int, parts: Sequence[Piece], spelling: Spelling, letters: str
+) -> list[tuple[dict[str, str], float, float]]:
+    """The words for the end of each piece and for the centre of an arc, its feed, and its share of the move.
 
     A piece whose end has no place on the way that the program's figures can write is run on with the next, at the lower feed.
     """
     inch, is_arc = bool(moves.inch[row]), moves.kind[row] != LINE
-    scale = _INCH if inch else 1.0
-    moved = np.flatnonzero(moves.end[row] != moves.start[row]).tolist()
+    starts, ends = moves.starts[row], moves.ends[row]
+    scale = _scale(inch, len(letters))
+    moved = np.flatnonzero(ends != starts).tolist()
     axes = sorted({*moved, *(IN_PLANE[moves.plane[row]] if is_arc else ())})
-    told: list[tuple[dict[str, str], float]] = []
-    place, former, carried = moves.start[row], 0.0, math.inf
+    told: list[tuple[dict[str, str], float, float]] = []
+    place, former, carried = starts, 0.0, math.inf
     for k, piece in enumerate(parts):
         feed, is_last = min(piece.feed, carried), k == len(parts) - 1
         beside = 1.0 if is_last else parts[k + 1].until
-        target = moves.end[row] if is_last else _written_place(moves, row, (former, piece.until, beside), spelling)
+        target = ends if is_last else _written_place(moves, row, (former, piece.until, beside), spelling)
         # from a place to itself an arc would go all round
-        stays = target is not None and any(
-            np.abs(target - other).max() <= SAME_PLACE for other in (place, moves.end[row])
-        )
+        stays = target is not None and any(np.abs(target - other).max() <= SAME_PLACE for other in (place, ends))
         if target is None or (stays and not is_last):
             carried = feed
             continue
         value = (target - place if moves.relative[row] else target) / scale
-        text = {_AXES[axis]: spelling.place(value[axis], inch=inch) for axis in axes}
+        text = {letters[axis]: spelling.place(value[axis], inch=inch, is_angle=axis > 2) for axis in axes}
         if is_arc:
             arm = (moves.centre[row] - place) / scale
             text |= {
                 _CENTRES[axis]: spelling.place(arm[axis], inch=inch) for axis in sorted(IN_PLANE[moves.plane[row]])
             }
-        told.append((text, feed))
+        told.append((text, feed, piece.until - former))
         # the place that the rounded words lead to, so that rounding does not add up; axes that are not named stay
         rounded = (place if moves.relative[row] else 0.0) + spelling.rounded(value, inch=inch) * scale
-        place = np.where(np.isin(np.arange(3), axes), rounded, place)
+        place = np.where(np.isin(np.arange(len(letters)), axes), rounded, place)
         former, carried = piece.until, math.inf
-    if np.abs(place - moves.end[row]).max() > SAME_PLACE:  # its end has more figures than the program writes
-        return [({}, min(piece.feed for piece in parts))]
+    if np.abs(place - ends).max() > SAME_PLACE:  # its end has more figures than the program writes
+        return [({}, min(piece.feed for piece in parts), 1.0)]
     return told
+
+
+def _scale(inch: bool, count: int) -> np.ndarray:
+    """Millimetres, or degrees, of one unit of each word (count,)."""
+    out = np.ones(count)
+    out[:3] = _INCH if inch else 1.0
+    return out
 
 
 def _written_place(moves: Moves, row: int, shares: tuple[float, float, float], spelling: Spelling) -> np.ndarray | None:
     """A place near a share of a move that the program's figures write on the move; None where there is none."""
     before, share, after = shares
-    inch, scale = bool(moves.inch[row]), _INCH if moves.inch[row] else 1.0
+    inch = bool(moves.inch[row])
+    scale = _scale(inch, moves.starts.shape[1])
     window = min(_WINDOW / float(moves.length[row]), _SHARE * (share - before), _SHARE * (after - share))
     tried = share + np.append(0.0, window * np.linspace(-1.0, 1.0, _TRIED))
     rows = np.full(len(tried), row)
-    places = spelling.rounded(moves.at(rows, tried) / scale, inch=inch) * scale
+    places = spelling.rounded(_at(moves, rows, tried) / scale, inch=inch) * scale
     off = aside(moves, row, places)
     if moves.kind[row] != LINE:  # the next piece gives its centre from here
         arms = moves.centre[row] - places
@@ -256,12 +264,9 @@ def _written_place(moves: Moves, row: int, shares: tuple[float, float, float], s
     return np.asarray(places[good[np.abs(tried[good] - share).argmin()]])
 
 
-def _with_header(text: str, header: Sequence[str]) -> str:
-    if not header:
-        return text
-    end = "\r\n" if text.partition("\n")[0].endswith("\r") else "\n"
-    told = "".join(f"({line.replace('(', '[').replace(')', ']')}){end}" for line in header)
-    # the frame mark and the program's number stay first
-    head = _HEAD.match(text)
-    at = head.end() if head else 0
-    return text[:at] + told + text[at:]
+def _at(moves: Moves, rows: np.ndarray, share: np.ndarray) -> np.ndarray:
+    """Places on moves at shares of their length, in every axis that is named."""
+    if not isinstance(moves, TiltedMoves):
+        return moves.at(rows, share)
+    starts, ends = moves.starts[rows], moves.ends[rows]
+    return np.asarray(starts + share[:, None] * (ends - starts))

@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 from lesna.geometry.motion import RAPID
 from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
-from lesna.nc.write import Piece, written
+from lesna.nc.respelled import Piece
+from lesna.nc.write import written
 from lesna.physics import Array
 from lesna.physics.edge.along import Along
 from lesna.planning.cut.axes import axes_of

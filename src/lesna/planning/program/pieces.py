@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import minimum_filter1d
 
 from lesna.nc.program import Moves
-from lesna.nc.write import Piece
+from lesna.nc.respelled import Piece
 from lesna.physics import Array
 
 #: feeds of one piece differ by no more than this share
