@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -53,9 +54,9 @@ class Steps:
     def __len__(self) -> int:
         return len(self.move)
 
-    def part(self, some: slice) -> Steps:
+    def part(self, some: slice) -> Self:
         """A stretch of them."""
-        return Steps(*(getattr(self, name)[some] for name in self.__dataclass_fields__))
+        return type(self)(*(getattr(self, name)[some] for name in self.__dataclass_fields__))
 
 
 def steps_of(motion: Motion, longest: float) -> Steps:
