@@ -18,7 +18,7 @@ from lesna.physics.edge.along import along
 from lesna.physics.edge.cutter import Cutter
 from lesna.physics.edge.envelope import Envelope
 from lesna.physics.edge.forces import ForceLaw
-from lesna.physics.motion import Axes, times
+from lesna.physics.motion import Axes, Straight, times
 from lesna.stock.body import Body
 from lesna.stock.field import block
 from lesna.stock.steps import Steps, steps_of
@@ -95,7 +95,8 @@ def _levelled(steps: Steps, met: Engagement, cutter: Cutter, law: ForceLaw) -> A
     chord = steps.end - steps.start
     way = chord / np.maximum(np.linalg.norm(chord, axis=1), 1e-12)[:, None]
     axes = Axes(np.full(3, 4000.0), 50_000.0, np.full(3, 400.0), 300.0, np.full(3, 300.0), 1000.0, 0.01)
-    return times(steps.length, fz * 4 * 4000 / 60.0, way, way, steps.joined, np.full(len(steps), np.inf), axes).time
+    ways = Straight(way, way, steps.joined, np.full(len(steps), np.inf), axes)
+    return times(steps.length, fz * 4 * 4000 / 60.0, ways, axes.jerk).time
 
 
 def main() -> None:

@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lesna.physics.motion import Axes, corner_speed, times, times_in_runs
+from lesna.physics.motion import Axes, Straight, corner_speed, times, times_in_runs
 
 AXES = Axes(np.full(3, 3000.0), 1e9, np.full(3, 500.0), 400.0, np.full(3, 400.0), 500.0, 0.01)
 
@@ -17,7 +17,8 @@ def straight(lengths, wanted, turns=None, axes=AXES):  # type: ignore[no-untyped
     angle = np.cumsum([0.0] + list(turns if turns is not None else [0.0] * (n - 1)))
     way = np.stack((np.cos(angle), np.sin(angle), 0 * angle), axis=1)
     joined = np.ones(n, dtype=bool)
-    return times(np.array(lengths, float), np.array(wanted, float), way, way, joined, np.full(n, np.inf), axes)
+    ways = Straight(way, way, joined, np.full(n, np.inf), axes)
+    return times(np.array(lengths, float), np.array(wanted, float), ways, axes.jerk)
 
 
 class Times(unittest.TestCase):
@@ -44,12 +45,10 @@ class Times(unittest.TestCase):
             n = 2 * pieces
             length, way = np.full(n, 7.0 / pieces), np.tile((1.0, 0.0, 0.0), (n, 1))
             begins = np.arange(n) % pieces == 0
-            found = times_in_runs(
-                begins, length, np.full(n, 250.0), way, way, np.ones(n, dtype=bool), np.full(n, np.inf), axes
-            )
-            whole = times(
-                np.full(2, 7.0), np.full(2, 250.0), way[:2], way[:2], np.ones(2, dtype=bool), np.full(2, np.inf), axes
-            )
+            ways = Straight(way, way, np.ones(n, dtype=bool), np.full(n, np.inf), axes)
+            found = times_in_runs(begins, length, np.full(n, 250.0), ways, axes.jerk)
+            both = Straight(way[:2], way[:2], np.ones(2, dtype=bool), np.full(2, np.inf), axes)
+            whole = times(np.full(2, 7.0), np.full(2, 250.0), both, axes.jerk)
             self.assertAlmostEqual(found.time.sum(), whole.time.sum())
             np.testing.assert_allclose(np.add.reduceat(found.time, np.flatnonzero(begins)), whole.time)
             self.assertLessEqual(found.peak.max(), whole.peak.max() * (1 + 1e-6))
@@ -68,9 +67,8 @@ class Times(unittest.TestCase):
                 chord = np.diff(np.stack((radius * np.cos(at), radius * np.sin(at), 0 * at), axis=1), axis=0)
                 length = np.linalg.norm(chord, axis=1)
                 way, every = chord / length[:, None], np.ones(count, dtype=bool)
-                found.append(
-                    times_in_runs(every, length, np.full(count, 60.0), way, way, every, np.full(count, np.inf), axes)
-                )
+                ways = Straight(way, way, every, np.full(count, np.inf), axes)
+                found.append(times_in_runs(every, length, np.full(count, 60.0), ways, axes.jerk))
             taken = [float(one.time.sum()) for one in found]
             self.assertLess(
                 max(taken) / min(taken), 1.03
@@ -87,7 +85,8 @@ class Times(unittest.TestCase):
 
     def test_an_arc_holds_what_its_radius_allows(self) -> None:
         way = np.array([[1.0, 0, 0]])
-        found = times(np.array([100.0]), np.array([400.0]), way, way, np.array([True]), np.array([2.0]), AXES)
+        ways = Straight(way, way, np.array([True]), np.array([2.0]), AXES)
+        found = times(np.array([100.0]), np.array([400.0]), ways, AXES.jerk)
         self.assertAlmostEqual(found.peak[0], math.sqrt(3000.0 * 2.0))
 
     @settings(max_examples=80)

@@ -197,7 +197,10 @@ def _typed(value: Any, cls: type[Record], field: str, column: str) -> Any:
     if info is None or not isinstance(value, str):
         return value
     kinds = {info.annotation} if typing.get_origin(info.annotation) is tuple else _kinds(info.annotation)
-    if any(typing.get_origin(kind) is tuple for kind in kinds):
+    lists = [kind for kind in kinds if typing.get_origin(kind) is tuple]
+    if any(_is_record(part) for kind in lists for part in typing.get_args(kind)):
+        return value  # the record itself reads the text of each
+    if lists:
         return [number_in(part, column) for part in value.split(";") if part.strip()]
     if value.startswith("{") and str not in kinds:
         try:
@@ -210,6 +213,10 @@ def _typed(value: Any, cls: type[Record], field: str, column: str) -> Any:
         number = number_in(value, column)
         return int(number) if int in kinds and number.is_integer() else number
     return value
+
+
+def _is_record(annotation: Any) -> bool:
+    return isinstance(annotation, type) and issubclass(annotation, Record)
 
 
 def _kinds(annotation: Any) -> set[Any]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -98,6 +99,41 @@ class Motion:
             sweep = self.sweep[row]
             along[arcs, pairs[:, 0]], along[arcs, pairs[:, 1]] = -arm[:, 1] * sweep, arm[:, 0] * sweep
         return np.asarray(along / np.maximum(np.linalg.norm(along, axis=1), 1e-12)[:, None])
+
+
+class Swung(Protocol):
+    """Motion in five axes, as `lesna.nc.program.TiltedMoves` has it: places of the words, angles of two rotary axes."""
+
+    @property
+    def kind(self) -> Whole:
+        """RAPID or LINE (n,)."""
+
+    @property
+    def start(self) -> Array:
+        """Places of the words at the start (n, 3) [mm]."""
+
+    @property
+    def end(self) -> Array:
+        """The same at the end."""
+
+    @property
+    def turned_start(self) -> Array:
+        """Angles of both rotary axes at the start (n, 2) [deg]."""
+
+    @property
+    def turned_end(self) -> Array:
+        """The same at the end."""
+
+    @property
+    def followed(self) -> NDArray[np.bool_]:
+        """Whether the tip is kept on its line (n,)."""
+
+    @property
+    def way(self) -> Array:
+        """Length of the tip's way (n,) [mm]."""
+
+    def __len__(self) -> int:
+        """Number of moves."""
 
 
 def in_plane(vectors: Array, plane: Whole) -> Array:

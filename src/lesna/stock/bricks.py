@@ -117,6 +117,19 @@ class Bricks:
         return self.origin - 0.5 * self.cell, self.origin + (SIDE * np.array(self.index.shape) - 0.5) * self.cell
 
 
+#: cells over the diameter of a cutter, and their least and greatest edge [mm]
+_PER_DIAMETER, _FINEST, _COARSEST = 25.0, 0.05, 1.0
+#: share of the bricks that are held which a stock may take where nobody says how fine it is
+_FILLED = 0.3
+
+
+def cell_for(diameter: float, low: Sequence[float], high: Sequence[float]) -> float:
+    """Edge of the cells for a cutter and a box [mm]: fine beside the cutter, but never more bricks than are held."""
+    wanted = min(max(diameter / _PER_DIAMETER, _FINEST), _COARSEST)
+    box = float(np.prod(np.array(high) - np.array(low) + 2.0))
+    return max(wanted, (box / (IN_BRICK * _FILLED * MOST_BRICKS)) ** (1.0 / 3.0))
+
+
 def bricks_of(
     low: Sequence[float], high: Sequence[float], cell: float, distance: Distance, pulse: Pulse = STEADY
 ) -> Bricks:

@@ -67,19 +67,13 @@ class Met:
 
     @classmethod
     def joined(cls, parts: Sequence[Met], rings: Rings) -> Met:
-        """Stretches one after the other; those of other cutters count by their volume alone."""
-        ours = [part if part.rings is rings else part.without_spans(rings) for part in parts]
-        counts = np.concatenate([np.diff(part.begins) for part in ours])
+        """Stretches one after the other; those that were not looked at have no spans."""
+        counts = np.concatenate([np.diff(part.begins) for part in parts])
         arrays = {
-            name: np.concatenate([getattr(part, name) for part in ours])
+            name: np.concatenate([getattr(part, name) for part in parts])
             for name in ("ring", "span", "way", "frame", "volume", "touched")
         }
         return cls(rings, np.append(0, np.cumsum(counts)), **arrays)
-
-    def without_spans(self, rings: Rings) -> Met:
-        """The same as far as the stock goes."""
-        empty = Met.empty(len(self.volume), rings)
-        return Met(rings, empty.begins, empty.ring, empty.span, self.way, self.frame, self.volume, self.touched)
 
     @cached_property
     def step(self) -> NDArray[np.int64]:

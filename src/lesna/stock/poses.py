@@ -7,8 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lesna.geometry.kinematics import Kinematics
-from lesna.geometry.motion import RAPID
-from lesna.nc.program import TiltedMoves
+from lesna.geometry.motion import RAPID, Swung
 from lesna.physics import Array
 from lesna.stock.steps import RAPID_STEP, Steps
 
@@ -40,12 +39,12 @@ class Poses(Steps):
     linear_end: Array
 
 
-def poses_of(moves: TiltedMoves, kinematics: Kinematics, longest: float) -> Poses:
+def poses_of(moves: Swung, kinematics: Kinematics, longest: float) -> Poses:
     """The steps of a motion in five axes.
 
     Parameters
     ----------
-    moves : TiltedMoves
+    moves : Swung
         The motion.
     kinematics : Kinematics
         The machine's rotary axes.
@@ -79,7 +78,7 @@ def poses_of(moves: TiltedMoves, kinematics: Kinematics, longest: float) -> Pose
                  turned_start, turned_end, linear_start, linear_end)  # fmt: skip
 
 
-def _placed(moves: TiltedMoves, kinematics: Kinematics, move: Array, share: Array) -> tuple[Array, Array, Array, Array]:
+def _placed(moves: Swung, kinematics: Kinematics, move: Array, share: Array) -> tuple[Array, Array, Array, Array]:
     """Tip, axis, rotary and linear axes at shares of moves."""
     s = share[:, None]
     place = moves.start[move] + s * (moves.end[move] - moves.start[move])

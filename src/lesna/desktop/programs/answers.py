@@ -20,9 +20,10 @@ from lesna.nc.words import MOST_BYTES
 from lesna.physics.compiled import OF_PATHS
 from lesna.planning.cut.result import Result
 from lesna.planning.program.extremes import Extreme, extremes_of
+from lesna.planning.program.geometry import SeveralTools
 from lesna.planning.program.level import AIMS, Levelled, Leveller, Targets
 from lesna.planning.program.of_cut import run_of_cut, timed
-from lesna.planning.program.run import Run, SeveralTools
+from lesna.planning.program.run import Run
 from lesna.planning.program.stock import stamp_of
 from lesna.planning.program.summary import Summary, summary_of
 from lesna.planning.program.work import others_of

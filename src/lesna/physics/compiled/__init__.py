@@ -29,14 +29,16 @@ KERNELS = {"turn": "one_turn", "sweep": "map_sweep", "largest_multiplier": "floq
            "surface_crossings": "surface_crossings", "surface_follow": "surface_follow", "surface_contour": "surface_contours",
            "surface_front": "surface_front", "judge_squares": "surface_judge", "judge_depths": "surface_judge",
            "judge_left": "surface_judge", "judge_reach": "surface_judge",
-           "brick_walk": "brick_walk", "brick_values": "brick_walk",
+           "brick_walk": "brick_walk", "brick_values": "brick_walk", "ring_loads": "ring_turn",
+           "mesh_near": "brick_mesh", "mesh_columns": "brick_mesh", "mesh_signs": "brick_mesh",
            "picture_faces": "pictures", "picture_lines": "pictures"}  # fmt: skip
 #: what a single cut and its map ask for
 OF_CUTS = ("turn", "sweep", "largest_multiplier")
 #: what a program or a path asks for
 OF_PATHS = ("stock_walk", "stock_strikes", "stock_depths", "stock_surface", "path_loads", "motion_times")
 #: what a program of five axes asks for
-OF_TILTED = ("brick_walk", "brick_values", "motion_times")
+OF_TILTED = ("brick_walk", "brick_values", "ring_loads", "motion_times", "mesh_near", "mesh_columns",
+             "mesh_signs")  # fmt: skip
 #: what a surface asks for
 OF_SURFACES = ("surface_boxes", "surface_drops", "surface_reach", "surface_crossings", "surface_follow", "surface_contour",
                "surface_front", "judge_squares", "judge_depths", "judge_left", "judge_reach")  # fmt: skip
@@ -50,7 +52,7 @@ _FUNCTIONS = {"one_turn": 9, "map_sweep": 103, "floquet": 59, "stock_walk": 19, 
               "path_loads": 6, "motion_times": 5, "marching": 6, "grids": 5, "fronts": 6, "arcs": 3, "surface_boxes": 5,
               "surface_drop": 13, "surface_crossings": 2,
               "surface_follow": 4, "surface_contours": 6, "surface_front": 2, "surface_judge": 8, "pictures": 2,
-              "brick_walk": 12}  # fmt: skip
+              "brick_walk": 12, "ring_turn": 3, "brick_mesh": 4}  # fmt: skip
 
 
 @cache

@@ -5,7 +5,7 @@ The slices are what every force computation walks over; nothing here knows about
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -237,20 +237,28 @@ def slices_of(cutter: Cutter, edges: Array) -> Slices:
     if shape.is_ball and shape.tilt > 0:
         # the lens that is cut is the same, but it lies further from the axis
         arm = shape.DC / 2 * np.sin(np.minimum(np.pi / 2, shape.tilt + kappa))
-    trail = cutter.places[:, None] + cutter.leads[:, None] * z[None, :]
+    return replace(slices_between(cutter, (low, high), z, r, kappa, db), ends=np.stack((rim[:-1], rim[1:])), arm=arm)
+
+
+def slices_between(
+    cutter: Cutter, ends: tuple[Array, Array], z: Array, r: Array, kappa: Array, db: Array
+) -> Slices:  # fmt: skip
+    """Slices of a geometry that somebody else has worked out, with the teeth of a cutter in them.
+
+    Parameters
+    ----------
+    cutter : Cutter
+        The cutter.
+    ends : tuple of array (m,)
+        Heights of their lower and upper ends [mm].
+    z, r, kappa, db : array (m,)
+        As `Slices` has them; the tangential force acts at the radius.
+    """
     share, gap = _before(cutter, z)
     return Slices(
-        z=z,
-        r=r,
-        ends=np.stack((rim[:-1], rim[1:])),
-        arm=arm,
-        kappa=kappa,
-        db=db,
-        smear=(high - low) * float(cutter.leads.mean()),
-        trail=trail,
-        share=share,
-        gap=gap,
-    )
+        z=z, r=r, ends=np.stack((r, r)), arm=r, kappa=kappa, db=db, smear=(ends[1] - ends[0]) * float(cutter.leads.mean()),
+        trail=cutter.places[:, None] + cutter.leads[:, None] * z[None, :], share=share, gap=gap,
+    )  # fmt: skip
 
 
 def _radius_at(shape: Envelope, z: Array) -> Array:

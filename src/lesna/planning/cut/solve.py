@@ -84,12 +84,41 @@ def solve(
     return _state(setup, motion, loads.scaled(motion.force_factor), lambda bent: bent * wall_share(setup, ae, ap))
 
 
-def state_along(setup: CutSetup, ae: Num, ap: Num, n: Num, fz: Num, loads: Sweep, hex_: Num) -> State:
-    """What a cut does on the steps of a path, at speeds and feeds that the path gives and loads that were computed for it."""
+@dataclass(frozen=True)
+class Contact:
+    """What of a cutter is in the material on the steps of a path.
+
+    Attributes
+    ----------
+    ae, ap : array (n,)
+        Radial engagement and axial depth [mm]; of a cutter that leans their product is the engaged area.
+    d_eff, d_cut : array (n,)
+        Widest diameter in contact, for speed and for the engagement [mm].
+    s_top, s_mean : array (n,)
+        Sine of the lead angle where the edge leaves the material, and its mean over the engaged edge [-].
+    """
+
+    ae: Num
+    ap: Num
+    d_eff: Num
+    d_cut: Num
+    s_top: Num
+    s_mean: Num
+
+
+def upright_contact(setup: CutSetup, ae: Num, ap: Num) -> Contact:
+    """What is in contact of a cutter that stands upright at a stepover and a depth [mm]."""
     shape = setup.shape
-    d_eff, d_cut = envelope.effective_diameter(shape, ap), envelope.effective_diameter(shape.upright, ap)
-    x = np.minimum(ae / d_cut, 1.0)
-    s_top, s_mean = envelope.sin_kappa_top(shape, ap), envelope.sin_kappa_mean(shape, ap)
+    return Contact(
+        ae, ap, envelope.effective_diameter(shape, ap), envelope.effective_diameter(shape.upright, ap),
+        envelope.sin_kappa_top(shape, ap), envelope.sin_kappa_mean(shape, ap),
+    )  # fmt: skip
+
+
+def state_along(setup: CutSetup, seen: Contact, n: Num, fz: Num, loads: Sweep, hex_: Num) -> State:
+    """What a cut does on the steps of a path, at speeds and feeds that the path gives and loads that were computed for it."""
+    shape, ae, ap, d_eff, s_top, s_mean = setup.shape, seen.ae, seen.ap, seen.d_eff, seen.s_top, seen.s_mean
+    x = np.minimum(ae / seen.d_cut, 1.0)
     phi_s, z = engagement.engagement_angle(x), np.full(np.shape(ae), float(setup.cutter.teeth))
     vf, vc, hm = speeds.feed_speed(n, z, fz), speeds.surface_speed(n, d_eff), chip.mean_thickness(fz, x, s_mean)
     factor = speed_factor_of(setup, vc)

@@ -8,11 +8,12 @@ program that is written is read back, proved to be the same but for its feeds, a
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-from typing import Literal
+from dataclasses import dataclass, field, replace
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import minimum_filter1d
 
 from lesna.geometry.motion import RAPID
 from lesna.model.errors import InputError
@@ -20,12 +21,12 @@ from lesna.model.work import STEADY, Pulse
 from lesna.nc.respelled import Piece
 from lesna.nc.write import written
 from lesna.physics import Array
-from lesna.physics.edge.along import Along
 from lesna.planning.cut.axes import axes_of
 from lesna.planning.cut.limits import BY_ID
+from lesna.planning.program.geometry import Geometry
 from lesna.planning.program.over_feed import OverFeed
 from lesna.planning.program.pieces import ALIKE, disagreed, joined, resolution, rounded
-from lesna.planning.program.run import Geometry, Run, highest_feed, loads_at, rubs, run_of, table_of, times_at
+from lesna.planning.program.run import Run, rubs, run_of
 from lesna.planning.program.simulate import simulate
 
 Aim = Literal["ease", "even", "push"]
@@ -161,7 +162,7 @@ class Leveller:
     before: Run
     pulse: Pulse = STEADY
     _known: dict[float, OverFeed] = field(default_factory=dict)
-    _tables: dict[float, Along] = field(default_factory=dict)
+    _tables: dict[float, Any] = field(default_factory=dict)
 
     @property
     def geometry(self) -> Geometry:
@@ -195,7 +196,8 @@ class Leveller:
             over = np.maximum(self._over(run, targets, most, floor), self._over_limits(run, floor))
             if over.max() <= 1.0:
                 made = self._written(targets, pieces, force)
-                over = self._over(made.run, targets, most, floor)
+                # in smaller cells places lie where they are, and peaks may stand out a little
+                over = self._over(made.run, targets, most * geometry.OVER / OVER, floor)
                 if over.max() <= 1.0:
                     return self._made(made, force, floor, len(pieces))
                 run = made.run
@@ -209,8 +211,9 @@ class Leveller:
         work = self.geometry.work
         content = written(self.geometry.program, pieces, self._header(targets, force) if targets.note else ())
         pulse = self.pulse.within(f"levelled, {targets.aim}")
+        look = work.look if self.geometry.FINER == 1.0 else replace(work.look, cell=work.cell * self.geometry.FINER)
         run = simulate(
-            content, work.parts, work.stock, work.look, work.others, tool=work.tool, pulse=pulse, reach=(0.5, 2.0)
+            content, work.parts, work.stock, look, work.others, tool=work.tool, pulse=pulse, reach=(0.5, 2.0)
         )
         return _Text(content, run)
 
@@ -242,7 +245,7 @@ class Leveller:
         for _ in range(_FORCES):
             middle = 0.5 * (low + high)
             feed, _ = self.feeds(targets, middle)
-            if times_at(self.geometry, self.blocks(targets, feed)[1]).time.sum() <= _SAME_TIME * whole:
+            if self.geometry.times_at(self.blocks(targets, feed)[1]).time.sum() <= _SAME_TIME * whole:
                 high = middle
             else:
                 low = middle
@@ -256,7 +259,8 @@ class Leveller:
         contact = geometry.contact
         program = np.nan_to_num(geometry.program.moves.feed[geometry.steps.move])
         per_tooth = geometry.n * geometry.setup.cutter.teeth
-        most = highest_feed(geometry)
+        # what the axes do not reach is not written, where the program has not asked for it
+        most = np.maximum(geometry.most_written, np.minimum(program, geometry.highest_feed))
         high = np.minimum(targets.ceiling * program, most)
         low = np.minimum(targets.least * program, high)
         here = force[contact] if isinstance(force, np.ndarray) else force
@@ -275,10 +279,13 @@ class Leveller:
         fz = np.where(over.chatters, np.minimum(fz, self.before.fz[contact]), fz)
         found = np.where(contact, 0.0, program)
         found[contact] = fz * per_tooth[contact]
-        down = contact & (geometry.steps.end[:, 2] < geometry.steps.start[:, 2] - 1e-9)
+        down = contact & geometry.goes_down
         found[down] = np.minimum(_DOWN * found[down], program[down])
         floor = contact & (found < low * (1 - 1e-9))
         feed = np.where(contact, np.clip(found, low, high), program)
+        if geometry.BLUR:
+            beside = minimum_filter1d(np.where(contact, feed, np.inf), 2 * geometry.BLUR + 1, mode="nearest")
+            feed = np.where(contact, beside, feed)
         feed = self._not_rubbing(targets, feed, program)
         return self._outside_contact(targets, feed, program, most), floor
 
@@ -302,20 +309,20 @@ class Leveller:
             self._known[targets.ceiling] = self._computed(self._table(targets))
         return self._known[targets.ceiling]
 
-    def _table(self, targets: Targets) -> Along:
+    def _table(self, targets: Targets) -> Any:
         """Tables of the forces over every feed that the ceiling allows, computed once for each."""
         if targets.ceiling not in self._tables:
-            self._tables[targets.ceiling] = table_of(self.geometry, (0.02, targets.ceiling))
+            self._tables[targets.ceiling] = self.geometry.table_of((0.02, targets.ceiling))
         return self._tables[targets.ceiling]
 
-    def _computed(self, table: Along) -> OverFeed:
+    def _computed(self, table: Any) -> OverFeed:
         contact = self.geometry.contact
         rows: list[tuple[Array, ...]] = []
         stability = np.zeros(int(contact.sum()))
         self.pulse.begin("levelling")
         for number, node in enumerate(table.nodes.tolist()):
             self.pulse.tell(number, len(table.nodes))
-            state, uses = loads_at(self.geometry, table, np.full(len(contact), node))
+            state, uses = self.geometry.loads_at(table, np.full(len(contact), node))
             shares = [uses[key] for key in _BY_FEED if key in uses and not BY_ID[key].is_capped]
             limits = np.max(shares, axis=0) if shares else np.zeros(len(contact))
             rows.append(
@@ -342,8 +349,7 @@ class Leveller:
                 end = int(np.searchsorted(moved, moved[k] + geometry.work.radius))
                 feed[k:end] = np.where(contact[k:end], feed[k:end] * targets.entry, feed[k:end])
         air = judged & ~contact & ~near & (geometry.engagement.volume <= 0)
-        chord = np.abs(steps.end - steps.start)
-        air &= chord[:, 2] <= 1e-9  # going down it may meet what nobody knows of
+        air &= ~geometry.plunges
         feed = np.where(air, np.minimum(targets.ceiling * program, most), feed)
         keep = judged & ~contact & ~air
         feed = np.where(keep | (judged & ~geometry.freedom.feed[steps.move]), program, feed)
@@ -378,7 +384,7 @@ class Leveller:
         numbers = steps.move[rows[firsts]]
         low, high = np.minimum.reduceat(feed[rows], firsts), np.maximum.reduceat(feed[rows], firsts)
         whole = (high <= (1 + ALIKE) * low) | ~freedom.parted[numbers] | targets.by_block
-        one = rounded(low, numbers, moves)
+        one = rounded(self._joined(targets, low, numbers, whole) if geometry.JOINS else low, numbers, moves)
         stepped[rows] = np.repeat(one, np.diff(np.append(firsts, len(rows))))
         changed = whole & (np.abs(one - moves.feed[numbers]) > 0.5 * resolution(numbers, moves))
         pieces = {
@@ -400,6 +406,18 @@ class Leveller:
             pieces.pop(number, None)
             stepped[steps.move == number] = moves.feed[number]
         return pieces, stepped
+
+    def _joined(self, targets: Targets, feeds: Array, numbers: NDArray[np.int64], whole: NDArray[np.bool_]) -> Array:
+        """Feeds of blocks (k,) of which runs take one, none shorter than a control can change its feed in."""
+        out, lengths = feeds.copy(), self.geometry.program.moves.length[numbers]
+        tied = whole[1:] & whole[:-1] & (np.diff(numbers) == 1)
+        begins = np.append(0, np.flatnonzero(~tied) + 1)
+        for first, last in zip(begins.tolist(), np.append(begins[1:], len(numbers)).tolist(), strict=True):
+            at = first
+            for count, least in joined(lengths[first:last], feeds[first:last], targets.block_time):
+                out[at : at + count] = least
+                at += count
+        return out
 
     def _parts(self, targets: Targets, group: NDArray[np.int64], number: int, feed: Array) -> list[Piece]:
         """A move in pieces of about one feed."""

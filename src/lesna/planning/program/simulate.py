@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from lesna.geometry.kinematics import kinematics_of
 from lesna.model.errors import InputError
 from lesna.model.resolve import CutParts
 from lesna.model.work import STEADY, Pulse
@@ -47,13 +48,18 @@ def simulate(
         With the line, or what the stock lacks.
     """
     pulse.begin("reading")
-    program = read_program(content, pulse)
+    program = read_program(content, pulse, kinematics_of(parts.machine))
     pulse.begin("simulating")
     if known is not None:
         try:
             return run_of(known.geometry.respelled(program), reach=reach)
         except InputError:
             pass  # it goes another way
+    if stock is None and program.kinematics is not None:
+        raise InputError(
+            "its stock is not known and cannot be told from where a leaning tool goes; give it as block:X0,Y0,Z0,X1,Y1,Z1, a closed "
+            "STL file, or revolved:FILE.dxf:LAYER", "stock",
+        )  # fmt: skip
     if stock is None:
         stock = stock_of_program(program.moves, tool, parts.tool.DC / 2)
     return run_of(geometry_of(program, Work(parts, stock, look, tool, others or {}), pulse), reach=reach)

@@ -18,8 +18,11 @@ from lesna.model.errors import FileProblem, InputError
 from lesna.model.files import read_bytes
 from lesna.model.job import Feature
 from lesna.model.resolve import CutParts
+from lesna.model.work import STEADY, Pulse
 from lesna.nc.program import Moves
 from lesna.physics import Array
+from lesna.stock.brick_mesh import bricks_of_surface
+from lesna.stock.bricks import Bricks, Distance, bricks_of, of_block, of_outline, of_prism
 from lesna.stock.field import HeightMap, block, extruded
 from lesna.stock.surface import surface_map
 
@@ -27,9 +30,16 @@ from lesna.stock.surface import surface_map
 _NUMBER = units.DIMENSION
 #: stock of another work offset
 _OF_OFFSET = re.compile(r"[ \t]*G(5[4-9](?:\.\d+)?)[ \t]*=", re.IGNORECASE)
+#: stock that an outline makes as it turns round Z, and a place of one
+_REVOLVED = "revolved:"
+_PAIR = re.compile(r"[ \t]*[-+]?[\d.]+[ \t]*,[ \t]*[-+]?[\d.]+[ \t]*$")
+_TURNED_FORM = (
+    "write revolved:R,Z;R,Z;... in mm from place to place, such as revolved:0,0;58,0;58,-40;0,-40, or name a DXF file and its layer as in "
+    "revolved:blank.dxf:TURNED"
+)
 _FORM = (
     "write block:X0,Y0,Z0,X1,Y1,Z1 in mm, such as block:-60,-40,-24,60,40,0, or name an STL file, or a DXF file and its layer "
-    "as in plate.dxf:STOCK"
+    "as in plate.dxf:STOCK; revolved:R,Z;R,Z;... turns an outline round Z"
 )
 
 
@@ -45,8 +55,10 @@ class Stock:
         What is pulled up, None for a block [mm].
     triangles : array (n, 3, 3) or None
         Surface, None where it is none [mm].
-    left : HeightMap or None
+    left : HeightMap or Bricks or None
         What an earlier path has left; None where nothing went before.
+    turned : array (n, 2) or None
+        Half section that turns round Z, radius and height [mm]; None where it is no body of revolution.
     told : str
         Where it comes from.
     is_given : bool
@@ -61,7 +73,8 @@ class Stock:
     high: tuple[float, float, float]
     shape: Any = None
     triangles: Array | None = field(default=None, compare=False, repr=False)
-    left: HeightMap | None = field(default=None, compare=False, repr=False)
+    left: HeightMap | Bricks | None = field(default=None, compare=False, repr=False)
+    turned: Array | None = field(default=None, compare=False, repr=False)
     told: str = ""
     is_given: bool = True
     remark: str = ""
@@ -70,17 +83,51 @@ class Stock:
     @property
     def has_shape(self) -> bool:
         """Whether it may hold thin places of its own, which a block does not."""
-        return self.left is not None or self.shape is not None or self.triangles is not None
+        return any(held is not None for held in (self.left, self.shape, self.triangles, self.turned))
 
     def height_map(self, cell: float) -> HeightMap:
         """Cells of it, as large as those of an earlier path where one went before."""
-        if self.left is not None:
+        if isinstance(self.left, HeightMap):
             return self.left.copy()
+        if self.turned is not None:
+            return surface_map(_turned_round(self.turned), cell)
         if self.triangles is not None:
             return surface_map(self.triangles, cell)
         if self.shape is not None:
             return extruded(self.shape, self.high[2], self.low[2], cell)
         return block(self.low, self.high, cell)
+
+    def bricks(self, cell: float, pulse: Pulse = STEADY) -> Bricks:
+        """Bricks of it, with cells as large as those of an earlier path where one went before.
+
+        Raises
+        ------
+        InputError
+            When its surface is open, or somebody has left a height map that tells of one side alone.
+        """
+        if isinstance(self.left, Bricks):
+            return self.left.copy()
+        if self.left is not None:
+            raise InputError(
+                "what a path of three axes leaves is known from above alone; give the stock itself", "stock"
+            )
+        if self.triangles is not None:
+            hole = open_at(self.triangles)
+            if hole:
+                x, y, z = hole
+                raise InputError(
+                    f"the surface is open at x {x:.3f}, y {y:.3f}, z {z:.3f}; five axes need a closed one", "stock"
+                )
+            return bricks_of_surface(self.triangles, self.low, self.high, cell)
+        return bricks_of(self.low, self.high, cell, self._distance(), pulse)
+
+    def _distance(self) -> Distance:
+        if self.turned is not None:
+            return of_outline(self.turned)
+        if self.shape is not None:
+            rings = [self.shape.exterior, *self.shape.interiors]
+            return of_prism([np.array(ring.coords)[:-1] for ring in rings], self.low[2], self.high[2])
+        return of_block(self.low, self.high)
 
 
 def stock_for(text: str, parts: CutParts, folder: Path | None) -> Stock | None:
@@ -119,6 +166,8 @@ def _by_offset(text: str) -> tuple[str, list[tuple[float, str]]]:
         found = _OF_OFFSET.match(part)
         if found:
             others.append((float(found[1]), part[found.end() :].strip()))
+        elif own.startswith(_REVOLVED) and _PAIR.match(part):
+            own += f";{part.strip()}"
         elif part.strip():
             own = part.strip()
     return own, others
@@ -129,10 +178,17 @@ def _stock_of(text: str, parts: CutParts, folder: Path | None) -> Stock:
         return stock_of_feature(parts)
     if text.startswith("block:"):
         return _block(text)
+    if _is_typed_outline(text):
+        return _revolved(_typed_outline(text), "the outline that was given, turned round Z")
     path, layer = file_of(text, folder)
     is_solid = path.suffix.lower() == ".stl"
     try:
         content = read_bytes(path, largest=MOST_OF_SOLID if is_solid else MOST_OF_DRAWING)
+        if text.startswith(_REVOLVED):
+            return _revolved(
+                _drawn_outline(content, layer, path.name),
+                f"the outline on {layer or 'its layer'} of {path.name}, turned round Z",
+            )
         return _solid(content, path.name) if is_solid else _drawn(content, path.name, layer, parts)
     except (InputError, FileProblem) as error:
         raise InputError(f"{path.name}: {error}") from None
@@ -140,6 +196,7 @@ def _stock_of(text: str, parts: CutParts, folder: Path | None) -> Stock:
 
 def file_of(text: str, folder: Path | None) -> tuple[Path, str]:
     """The file that stock is named by, and its layer."""
+    text = text.removeprefix(_REVOLVED)
     name, layer = text, ""
     if ".dxf:" in text.lower():
         name, _, layer = text.rpartition(":")
@@ -152,7 +209,7 @@ def files_of(text: str) -> list[str]:
     """Names of the files that stock is read from."""
     own, others = _by_offset(text)
     parts = (own, *(other for _, other in others))
-    return [str(file_of(part, None)[0]) for part in parts if part and not part.startswith("block:")]
+    return [str(file_of(part, None)[0]) for part in parts if part and _is_of_file(part)]
 
 
 def check_form(text: str, folder: Path | None) -> None:
@@ -161,6 +218,8 @@ def check_form(text: str, folder: Path | None) -> None:
     for part in (own, *(other for _, other in others)):
         if part.startswith("block:"):
             _block(part)
+        elif _is_typed_outline(part):
+            _typed_outline(part)
         elif part and not (path := file_of(part, folder)[0]).is_file():
             raise InputError(f"{path.name}: does not exist; check the name")
 
@@ -190,6 +249,85 @@ def _block(text: str) -> Stock:
     if any(a >= b for a, b in zip(low, high, strict=True)):
         raise InputError(f"stock '{text}': each of the first three numbers must lie below its partner; {_FORM}")
     return Stock(low, high, told="the block that was given")  # type: ignore[arg-type]
+
+
+def _is_typed_outline(text: str) -> bool:
+    return text.startswith(_REVOLVED) and ".dxf" not in text.lower()
+
+
+def _is_of_file(text: str) -> bool:
+    return not text.startswith("block:") and not _is_typed_outline(text)
+
+
+def _typed_outline(text: str) -> Array:
+    parts = [part for part in text.removeprefix(_REVOLVED).split(";") if part.strip()]
+    if not all(_PAIR.match(part) for part in parts):
+        raise InputError(f"stock '{text}' holds something that is no radius and height; {_TURNED_FORM}")
+    return _half_section(np.array([[float(value) for value in part.split(",")] for part in parts]).reshape(-1, 2))
+
+
+def _drawn_outline(content: bytes, layer: str, name: str) -> Array:
+    """The half section on a layer: X is the radius and Y the height."""
+    drawing = read_drawing(content)
+    layers = [key for key, found in drawing.outlines.items() if found]
+    layer = layer or (layers[0] if len(layers) == 1 else "")
+    if not layer:
+        raise InputError(
+            f"has outlines on {', '.join(sorted(layers)[:8]) or 'no layer'}; name one, as in revolved:{name}:TURNED"
+        )
+    shapes = drawing.of(layer)
+    if len(shapes) != 1:
+        raise InputError(f"layer {layer} has {len(shapes)} outlines; a half section is one")
+    return _half_section(np.array(shapes[0], dtype=float)[:, :2])
+
+
+def _half_section(points: Array) -> Array:
+    """The part of an outline at positive radii, closed along the axis."""
+    import shapely
+
+    if len(points) < 3:
+        raise InputError(f"an outline that turns round Z needs three places or more; {_TURNED_FORM}")
+    shape = shapely.Polygon(points)
+    if not shape.is_valid:
+        raise InputError(f"the outline that turns round Z crosses itself ({shapely.is_valid_reason(shape).lower()})")
+    left, low, right, high = shape.bounds
+    half = shape if left >= 0 else shape.intersection(shapely.box(0.0, low, max(right, 0.0) + 1.0, high))
+    if half.geom_type != "Polygon" or half.is_empty or len(half.interiors):
+        raise InputError(
+            "the outline that turns round Z lies at no positive radius, or in several pieces; X is the radius, Y the height"
+        )
+    return np.array(half.exterior.coords)[:-1]
+
+
+def _revolved(section: Array, told: str) -> Stock:
+    wide = float(section[:, 0].max())
+    low, high = float(section[:, 1].min()), float(section[:, 1].max())
+    return Stock((-wide, -wide, low), (wide, wide, high), turned=section, told=told)
+
+
+#: facets round a body of revolution that is seen from above
+_AROUND = 180
+
+
+def _turned_round(section: Array) -> Array:
+    """Triangles (k, 3, 3) of a half section that turns round Z."""
+    angle = np.linspace(0.0, 2 * np.pi, _AROUND + 1)
+    a, b = section, np.roll(section, -1, axis=0)
+    corners = [
+        np.stack(
+            (
+                end[:, None, 0] * np.cos(angle),
+                end[:, None, 0] * np.sin(angle),
+                np.broadcast_to(end[:, None, 1], (len(end), len(angle))),
+            ),
+            axis=2,
+        )
+        for end in (a, b)
+    ]
+    p, q, r, s = corners[0][:, :-1], corners[0][:, 1:], corners[1][:, 1:], corners[1][:, :-1]
+    found = np.concatenate((np.stack((p, q, r), 2).reshape(-1, 3, 3), np.stack((p, r, s), 2).reshape(-1, 3, 3)))
+    area = np.linalg.norm(np.cross(found[:, 1] - found[:, 0], found[:, 2] - found[:, 0]), axis=1)
+    return np.asarray(found[area > 1e-9])
 
 
 def _solid(content: bytes, name: str) -> Stock:

@@ -131,10 +131,8 @@ def summary_of(run: Run) -> Summary:
     time = run.times.time
     angle = np.degrees(g.engagement.angle)
     length = steps.length
-    # where a tool also goes down it cuts with its end, which angles do not tell
-    level = g.judged & (np.abs(steps.end[:, 2] - steps.start[:, 2]) < 1e-9)
+    level = g.level
     counted = float(g.engagement.volume[level].sum())
-    swept = g.engagement.swept(g.work.body, np.linalg.norm((steps.end - steps.start)[:, :2], axis=1))
     short = contact & (60.0 * run.times.peak < 0.98 * np.nan_to_num(run.feed))
 
     def most(values: Array) -> float:
@@ -156,7 +154,7 @@ def summary_of(run: Run) -> Summary:
         angle_median=_weighted(angle[contact], length[contact], 0.5),
         uses={key: float(use[g.judged].max(initial=0.0)) for key, use in run.uses.items()},
         lines={key: where(use) for key, use in run.uses.items()},
-        flux=float(swept[level].sum()) / counted if counted > 0 else 1.0, held=held_feed(g),
+        flux=float(g.swept[level].sum()) / counted if counted > 0 else 1.0, held=held_feed(g),
         unreached=float(length[short].sum() / length[contact].sum()) if contact.any() else 0.0, blocks=len(g.program.moves),
         edges=_edges(run), findings=g.findings,
     )  # fmt: skip

@@ -16,7 +16,8 @@ from lesna.planning.program.summary import Summary
 KINDS: dict[Kind, tuple[str, units.Quantity]] = {
     "rapid_in_stock": ("rapid through stock", units.VOLUME), "plunge": ("plunge, the tool does not cut at its centre", units.LENGTH),
     "ramp": ("steeper ramp than this tool cuts", units.ANGLE), "too_deep": ("deeper than the flutes", units.LENGTH),
-    "holder": ("the holder touches what stands", units.LENGTH), "sliver": ("thin web", units.LENGTH),
+    "holder": ("the holder touches what stands", units.LENGTH), "shank": ("the shank touches what stands", units.LENGTH),
+    "sliver": ("thin web", units.LENGTH), "pole": ("an axis turns fast by the pole", units.ANGLE),
 }  # fmt: skip
 #: uses that are told as they are: over a limit by more than rounding
 _ROUNDING = 5e-4
@@ -39,7 +40,7 @@ def broken_rules(found: Summary) -> list[str]:
     told = broken_limits(found)
     for kind, (name, _) in KINDS.items():
         lines = [finding.line for finding in found.findings if finding.kind == kind]
-        if lines and kind != "sliver":
+        if lines and kind not in ("sliver", "pole"):
             more = f" and {len(lines) - 1} more" if len(lines) > 1 else ""
             told.append(f"{name}, line {lines[0]}{more}")
     return told

@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+
+import numpy as np
 
 from lesna.geometry.holder import holder_shape, shank_diameter
 from lesna.model.job import SPEEDS, Job
 from lesna.model.kept import over
 from lesna.model.resolve import CutParts, Shelf, tool_of
+from lesna.physics import Array
 from lesna.planning.cut.axes import TOLERANCE
 from lesna.planning.cut.setup import CutSetup, envelope_of, setup_of
 from lesna.planning.program.stock import Stock
 from lesna.stock.body import Body, body_of
+from lesna.stock.bricks import cell_for as brick_cell_for
 from lesna.stock.field import cell_for
+from lesna.stock.outline import Outline, outline_of
 
 #: steps of a path over the cutter's diameter, and their ends [mm]
 _STEP_SHARE, _STEP_LEAST, _STEP_MOST = 1.0 / 24.0, 0.1, 1.0
@@ -45,6 +51,11 @@ class Look:
         """Longest step for a cutter [mm]."""
         return self.step or min(max(_STEP_SHARE * diameter, _STEP_LEAST), _STEP_MOST)
 
+
+#: cutters of other T numbers are taken to have flutes so many radii long [-]
+_FLUTES = 4.0
+#: places on the shank lie so far above each other, and on the holder [mm]
+_BESIDE, _UP = 3.0, 10.0
 
 #: as the cutter has it
 PLAIN_LOOK = Look()
@@ -109,6 +120,46 @@ class Work:
         """Edge of the cells [mm]."""
         (x0, y0, _), (x1, y1, _) = self.stock.low, self.stock.high
         return self.look.cell or cell_for(self.parts.tool.DC, x1 - x0, y1 - y0)
+
+    @property
+    def brick_cell(self) -> float:
+        """Edge of the cells for a cutter that leans [mm]."""
+        return self.look.cell or brick_cell_for(self.parts.tool.DC, self.stock.low, self.stock.high)
+
+    @cached_property
+    def outline(self) -> Outline:
+        """Half section of the judged cutter."""
+        tool = self.parts.tool
+        slant = math.radians(tool.taper_deg) if tool.taper_deg is not None else 0.0
+        widest = tool.widest / 2 if tool.taper_deg is not None else None
+        return outline_of(envelope_of(tool), min(tool.APMX, self.parts.cut.stick_out_mm), slant, widest)
+
+    def other_outline(self, number: int) -> Outline | None:
+        """Half section of another tool of the program, None where nobody knows it."""
+        body = self.others.get(number)
+        if body is None:
+            return None
+        slant = math.atan(1.0 / body.rise) if body.rise > 0 else 0.0
+        return Outline(
+            body.flat if body.foot > 0 else body.radius, body.corner, slant, _FLUTES * body.radius, body.radius
+        )
+
+    @cached_property
+    def solid(self) -> Array:
+        """Height and radius of places on neck, shank (1) and holder (2) that must not touch (b, 3) [mm]."""
+        tool, stick_out = self.parts.tool, self.parts.cut.stick_out_mm
+        shank = shank_diameter(tool) / 2
+        holder = holder_shape(self.parts.holder, self.parts.taper, 2 * shank)
+        neck = min(tool.DN or tool.DC, 2 * shank) / 2 if tool.taper_deg is None else shank
+        rows = [
+            (z, neck if z <= tool.usable_length + 1e-9 else shank, 1.0)
+            for z in np.arange(self.outline.flutes + _BESIDE, stick_out - 1e-9, _BESIDE).tolist()
+        ]
+        rows += [(stick_out, share * holder.nose / 2, 2.0) for share in (0.4, 0.7, 1.0)]
+        rows += [
+            (stick_out + z, holder.diameter_at(z) / 2, 2.0) for z in np.arange(_UP, holder.projection, _UP).tolist()
+        ]
+        return np.array(rows)
 
     @property
     def holder_radius(self) -> float:

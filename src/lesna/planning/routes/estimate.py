@@ -11,7 +11,7 @@ from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.paths.entry import ABOVE
 from lesna.physics import Array, Num
-from lesna.physics.motion import Axes, times_in_runs
+from lesna.physics.motion import Axes, Straight, times_in_runs
 from lesna.planning.cut.axes import axes_of
 from lesna.planning.cut.levels import count_of, depth_of
 from lesna.planning.cut.motion import Motion
@@ -120,9 +120,8 @@ def _timed_on(
         link = np.where(p.slow[on], feed, min(3.0 * feed, most))
         wanted = np.where(kind == LINK, link, feed * eased) / 60.0
         every = np.ones(len(kind), dtype=bool)
-        found = (
-            times_in_runs(every, p.length[on], wanted, p.enter[on], p.leave[on], joined, p.radius[on], axes).time / 60.0
-        )
+        ways = Straight(p.enter[on], p.leave[on], joined, p.radius[on], axes)
+        found = times_in_runs(every, p.length[on], wanted, ways, axes.jerk).time / 60.0
         for row, which in enumerate((CUT, WALL, LINK)):
             out[row, column] = math.log(max(float(found[kind == which].sum()), 1e-12))
     return out

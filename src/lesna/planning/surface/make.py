@@ -15,7 +15,7 @@ from lesna.model.work import STEADY, Pulse
 from lesna.nc.post import Block, Stretch
 from lesna.nc.read import read_program
 from lesna.physics import Array
-from lesna.physics.motion import times
+from lesna.physics.motion import Straight, times
 from lesna.planning.cut.axes import axes_of
 from lesna.planning.surface.along import Cutting, cutting_of
 from lesna.planning.surface.decide import Decision
@@ -343,7 +343,7 @@ def timed_of(read: Read, result: Any) -> Timed:
     wanted = np.minimum(np.minimum(asked, most), np.where(is_rapid, np.inf, length * axes.blocks))
     begins, ends = read.moves[some, :3], read.moves[some, 3:]
     follows = np.append(False, np.abs(begins[1:] - ends[:-1]).max(axis=1) < 1e-6)
-    found = times(length, wanted, along, along, follows, np.full(len(length), np.inf), axes)
+    found = times(length, wanted, Straight(along, along, follows, np.full(len(length), np.inf), axes), axes.jerk)
     cut = ~is_rapid
     plain = float((length[cut] / np.maximum(asked[cut], 1e-9)).sum())
     spent = float(found.time[cut].sum())

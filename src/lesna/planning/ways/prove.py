@@ -12,7 +12,7 @@ import numpy as np
 from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.planning.cut.result import Result
-from lesna.planning.program.run import MeetsNothing
+from lesna.planning.program.geometry import MeetsNothing
 from lesna.planning.program.summary import Summary, summary_of
 from lesna.planning.routes.wish import Wish
 from lesna.planning.ways.entries import let_down, struck_by
