@@ -26,14 +26,14 @@ from lesna.model.job import Job
 from lesna.model.resolve import CutParts, parts_of
 from lesna.model.shown import counted
 from lesna.nc.words import MOST_BYTES
-from lesna.physics.compiled import OF_PATHS
+from lesna.physics.compiled import OF_PATHS, OF_TILTED
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.level import AIMS, Leveller, Targets
 from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.stock import Stock, stock_for
 from lesna.planning.program.summary import Summary, gain_of, summary_of
-from lesna.planning.program.told import KINDS, clock
+from lesna.planning.program.told import KINDS, clock, turning_lines
 from lesna.planning.program.work import Look, others_of
 
 #: places that are told in words
@@ -61,8 +61,8 @@ def _shared(command: Any) -> Any:
             "--stock",
             "stock_texts",
             multiple=True,
-            help="block:X0,Y0,Z0,X1,Y1,Z1 in mm, an STL file, or FILE.dxf:LAYER; else the feature's block. That of another work offset "
-            "as G55=block:...",
+            help="block:X0,Y0,Z0,X1,Y1,Z1 in mm, an STL file, FILE.dxf:LAYER, or what turns round Z: revolved:FILE.dxf:LAYER or "
+            "revolved:R,Z;R,Z;...; else the feature's block. That of another work offset as G55=block:...",
         ),
         click.option("--cut", "name", required=True, help="The cut that the program stands for."),
         click.option("--job", "job_file", required=True, type=click.Path(path_type=Path), help="The job."),
@@ -162,7 +162,7 @@ def _simulated(file: Path, given: dict[str, Any], output: Path | None = None) ->
         content = read_bytes(file, largest=MOST_BYTES)
     if output is not None:
         not_over(output)
-    open_kernels(needed=True, names=OF_PATHS)
+    open_kernels(needed=True, names=(*OF_PATHS, *(OF_TILTED if parts.machine.rotary else ())))
     with about(file), progress() as pulse:
         run = simulate(content, parts, stock, look, others, tool=given["tool"], pulse=pulse)
     mention_problems(library)
@@ -194,6 +194,8 @@ def _told(name: str, run: Run, found: Summary) -> None:
     )
     for key, use in found.by_use[:1]:
         tell(f"  nearest limit: {BY_ID[key].name.lower()} at {use:.0%}, line {found.lines[key]}")
+    for line in turning_lines(found):
+        tell(f"  five axes, cells of {run.geometry.left.cell:g} mm: {line}")
     if found.held is not None:
         tell(
             f"  this geometry holds {found.held:.0f} mm/min; {found.unreached:.0%} of the way is cut slower than programmed"

@@ -155,10 +155,11 @@ def bricks_of(
     shape = empty.index.shape
     offsets = np.stack(np.meshgrid(*[np.arange(SIDE)] * 3, indexing="ij"), axis=-1).reshape(-1, 3)
     rows: list[NDArray[np.int16]] = []
-    flat, used, count = empty.index.reshape(-1), 0, empty.index.size
-    for begin in range(0, count, _AT_ONCE):
-        pulse.tell(begin, count)
-        numbers = np.arange(begin, min(begin + _AT_ONCE, count))
+    flat, used = empty.index.reshape(-1), 0
+    near_all = _near_surface(empty, distance)
+    for begin in range(0, len(near_all), _AT_ONCE):
+        pulse.tell(begin, len(near_all))
+        numbers = near_all[begin : begin + _AT_ONCE]
         corner = SIDE * np.stack(np.unravel_index(numbers, shape), axis=1)
         middle = distance(empty.origin + (corner + 1.5) * cell) / cell
         near = np.flatnonzero(np.abs(middle) < _HALF_DIAGONAL + REACH)
@@ -179,6 +180,33 @@ def bricks_of(
             )
     cells = np.concatenate(rows) if rows else np.zeros((0, IN_BRICK), np.int16)
     return with_rows(empty, cells)
+
+
+#: bricks along a side of what is looked at first
+_COARSE = 4
+
+
+def _near_surface(empty: Bricks, distance: Distance) -> NDArray[np.int64]:
+    """Numbers of the bricks that may lie near the surface; the others are set air or full, many at once by their common middle."""
+    shape, flat = empty.index.shape, empty.index.reshape(-1)
+    blocks = [np.arange(0, size, _COARSE) for size in shape]
+    first = np.stack(np.meshgrid(*blocks, indexing="ij"), axis=-1).reshape(-1, 3)
+    middle = np.concatenate([
+        distance(empty.origin + (SIDE * (some + 0.5 * _COARSE) - 0.5) * empty.cell) / empty.cell
+        for some in np.array_split(first, max(len(first) // _AT_ONCE, 1))
+    ])  # fmt: skip
+    is_near = np.abs(middle) < 0.5 * np.sqrt(3.0) * SIDE * _COARSE + REACH
+    inside = np.stack(np.meshgrid(*[np.arange(_COARSE)] * 3, indexing="ij"), axis=-1).reshape(-1, 3)
+    out = []
+    for some, kind in ((first[~is_near & (middle > 0)], FULL), (first[is_near], None)):
+        bricks = (some[:, None, :] + inside).reshape(-1, 3)
+        bricks = bricks[(bricks < np.array(shape)).all(axis=1)]
+        numbers = np.ravel_multi_index(tuple(bricks.T), shape)
+        if kind is None:
+            out.append(numbers)
+        else:
+            flat[numbers] = kind
+    return np.sort(out[0])
 
 
 def with_rows(empty: Bricks, cells: NDArray[np.int16]) -> Bricks:

@@ -9,6 +9,7 @@ program that is written is read back, proved to be the same but for its feeds, a
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
@@ -26,7 +27,7 @@ from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.geometry import Geometry
 from lesna.planning.program.over_feed import OverFeed
 from lesna.planning.program.pieces import ALIKE, disagreed, joined, resolution, rounded
-from lesna.planning.program.run import Run, rubs, run_of
+from lesna.planning.program.run import Run, geometry_of, rubs, run_of
 from lesna.planning.program.simulate import simulate
 
 Aim = Literal["ease", "even", "push"]
@@ -211,11 +212,29 @@ class Leveller:
         work = self.geometry.work
         content = written(self.geometry.program, pieces, self._header(targets, force) if targets.note else ())
         pulse = self.pulse.within(f"levelled, {targets.aim}")
-        look = work.look if self.geometry.FINER == 1.0 else replace(work.look, cell=work.cell * self.geometry.FINER)
         run = simulate(
-            content, work.parts, work.stock, look, work.others, tool=work.tool, pulse=pulse, reach=(0.5, 2.0)
+            content,
+            work.parts,
+            work.stock,
+            work.look,
+            work.others,
+            tool=work.tool,
+            pulse=pulse,
+            reach=(0.5, 2.0),
+            known=self._fine,
         )
         return _Text(content, run)
+
+    @cached_property
+    def _fine(self) -> Run | None:
+        """The program itself in smaller cells, where what is offered is to be looked at so; its motion is that of every levelled form."""
+        geometry = self.geometry
+        if geometry.FINER == 1.0:
+            return None
+        look = replace(geometry.work.look, cell=geometry.left.cell * geometry.FINER)
+        return run_of(
+            geometry_of(geometry.program, replace(geometry.work, look=look), self.pulse.within("a finer look"))
+        )
 
     def _peak(self, run: Run) -> float:
         return float(run.state.fxy_peak[run.geometry.contact].max())

@@ -10,6 +10,7 @@ import numpy as np
 from lesna.geometry.motion import RAPID
 from lesna.physics import Array
 from lesna.planning.cut.life import law_of, multiplier
+from lesna.planning.program.leaning import AxisUse, Leaning
 from lesna.planning.program.places import Finding
 from lesna.planning.program.run import Run, held_feed
 
@@ -17,6 +18,37 @@ from lesna.planning.program.run import Run, held_feed
 _SIXTY = 60.0
 #: places that a list names at most
 _LISTED = 200
+
+
+@dataclass(frozen=True)
+class Turning:
+    """What a program asks of the rotary axes, and how finely that was looked at.
+
+    Attributes
+    ----------
+    axes : tuple of AxisUse
+        Both of them.
+    limited : float
+        Share of the way in contact on which an axis, not the feed, says how fast the tip goes [-].
+    cell : float
+        Edge of the cells of the stock [mm].
+    """
+
+    axes: tuple[AxisUse, ...]
+    limited: float
+    cell: float
+
+    def data(self) -> dict[str, Any]:
+        """What ``lesna nc check --json`` adds."""
+        return {
+            "axes": 5, "reach_limited_pct": 100.0 * self.limited, "axis_use": {axis.letter: axis.share for axis in self.axes},
+            "cell_mm": self.cell,
+            "rotary": [
+                {"letter": axis.letter, "least_deg": axis.low, "greatest_deg": axis.high, "way_deg": axis.way,
+                 "reversal_lines": list(axis.reversals[:_LISTED]), "reversals": len(axis.reversals)}
+                for axis in self.axes
+            ],
+        }  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -55,6 +87,8 @@ class Summary:
         Moves of the program.
     findings : tuple of Finding
         What should not be touched.
+    turning : Turning or None
+        What the rotary axes do; None in three axes.
     """
 
     time: float
@@ -82,6 +116,7 @@ class Summary:
     edges: float | None
     blocks: int
     findings: tuple[Finding, ...]
+    turning: Turning | None = None
 
     @property
     def by_use(self) -> list[tuple[str, float]]:
@@ -111,6 +146,8 @@ class Summary:
             "rapids_in_stock": listed("rapid_in_stock", "volume_mm3"), "plunges": listed("plunge", "depth_mm"),
             "ramps": listed("ramp", "slope_deg"), "too_deep": listed("too_deep", "depth_mm"), "holder": listed("holder", "overlap_mm"),
             "slivers": listed("sliver", "thickness_mm"), "blocks": self.blocks,
+            **({} if self.turning is None else {"shank": listed("shank", "overlap_mm"), "pole": listed("pole", "turn_deg"),
+                                                **self.turning.data()}),
         }  # fmt: skip
 
 
@@ -156,8 +193,17 @@ def summary_of(run: Run) -> Summary:
         lines={key: where(use) for key, use in run.uses.items()},
         flux=float(g.swept[level].sum()) / counted if counted > 0 else 1.0, held=held_feed(g),
         unreached=float(length[short].sum() / length[contact].sum()) if contact.any() else 0.0, blocks=len(g.program.moves),
-        edges=_edges(run), findings=g.findings,
+        edges=_edges(run), findings=g.findings, turning=_turning(run),
     )  # fmt: skip
+
+
+def _turning(run: Run) -> Turning | None:
+    g = run.geometry
+    if not isinstance(g, Leaning):
+        return None
+    length, limited = g.steps.length, g.limited_by_axes(run.feed)
+    share = float(length[limited].sum() / max(length[g.contact].sum(), 1e-12))
+    return Turning(g.axis_uses(run.times), share, g.left.cell)
 
 
 def _edges(run: Run) -> float | None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from lesna.model import units
+from lesna.model.shown import counted
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.cut.result import Result
 from lesna.planning.program.against_cut import unlike_line
@@ -49,6 +50,24 @@ def broken_rules(found: Summary) -> list[str]:
 def nearest_limit(found: Summary) -> str:
     """How much of the nearest limit is used, marked where something is broken."""
     return f"{found.by_use[0][1]:.0%}" + (" !" if broken_rules(found) else "")
+
+
+def turning_lines(found: Summary) -> list[str]:
+    """What a program asks of the rotary axes; nothing in three axes."""
+    turning = found.turning
+    if turning is None:
+        return []
+    axes = ", ".join(
+        f"{axis.letter} {axis.low:.1f}° to {axis.high:.1f}°, {axis.share:.0%} of its speed"
+        + (
+            f", turns back in the cut at {counted(len(axis.reversals), 'place')} (first line {axis.reversals[0]})"
+            if axis.reversals
+            else ""
+        )
+        for axis in turning.axes
+    )
+    slow = f"; the axes hold the tip back on {turning.limited:.1%} of the way" if turning.limited > 0 else ""
+    return [f"{axes}{slow}"]
 
 
 def clock(seconds: float) -> str:
@@ -118,6 +137,7 @@ def program_lines(
         f"{name}: {clock(found.time)} min:s, {clock(found.cut_time)} in contact; side force {force(found.fxy_peak)} at its peak, "
         f"95 % of the way under {force(found.fxy_p95)}; power {units.POWER.full(found.power_peak, system)}."
     ]
+    lines += [f"Five axes: {line}." for line in turning_lines(found)]
     broken = broken_limits(found)
     if broken:
         lines.append(f"Over a limit as it is: {'; '.join(broken)}.")
