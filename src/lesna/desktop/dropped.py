@@ -22,7 +22,7 @@ _TELLING = {
     "holders": ("radial_stiffness_rel", "clamping_principle"), "cutting_data": ("data_group", "vc_typ_m_min"),
 }  # fmt: skip
 #: endings of NC programs
-PROGRAMS = (".nc", ".ngc", ".tap", ".mpf", ".cnc", ".gcode")
+PROGRAMS = (".nc", ".ngc", ".tap", ".mpf", ".cnc", ".gcode", ".cl", ".apt")
 
 
 def kind_of(path: Path) -> str:

@@ -59,11 +59,6 @@ def _listen(running: OpenWindow) -> None:
     running.bench.page("cut").listen.hear(lambda: SimulatedMicrophone(state.n, z, chatter=1240.0).record(3.0))
 
 
-def _more(running: OpenWindow) -> None:
-    _cut(running)
-    running.bench.page("cut").answers.show_face(1)
-
-
 def _compare(running: OpenWindow) -> None:
     running.bench.show_step(2)
     running.session.select(1)
@@ -135,6 +130,16 @@ def _drawing(running: OpenWindow) -> None:
     page.scroll_to(page.drawing)
 
 
+def _leaning(running: OpenWindow) -> None:
+    running.bench.open_path(DEMO / "paddle-runner.lesna")
+    running.bench.show_step(3)
+    page = running.bench.page("path")
+    settle(running)
+    page.levelled.table.selectRow(3)
+    page.go_to_step(round(0.62 * len(page.run.geometry.steps)))
+    settle(running)
+
+
 def _ways(running: OpenWindow) -> None:
     from lesna.planning.routes.wish import Wish
 
@@ -163,11 +168,11 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]]
     "cut-cost": (_cost, (1280, 800)),
     "stability": (_stability, (1280, 800)),
     "listen": (_listen, (1280, 800)),
-    "more": (_more, (1280, 800)),
     "cut-night": (_night, (1280, 800)),
     "surface": (_surface, (1280, 800)),
     "setup-drawing": (_drawing, (1100, 700)),
     "path": (_path, (1280, 800)),
+    "path-leaning": (_leaning, (1280, 800)),
     "library": (_library, (1180, 740)),
     "library-machine": (_machines, (1180, 740)),
     "trial": (_trial, (1280, 800)),

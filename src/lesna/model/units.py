@@ -220,6 +220,7 @@ MASS = Quantity(
     "18 kg or 40 lb",
 )
 ANGLE = Quantity("°", "°", 1.0, (1, 1), {"deg": 1.0, "°": 1.0}, "15 or 15 deg")
+TURNING = Quantity("°/s", "°/s", 1.0, (1, 1), {"deg/s": 1.0, "°/s": 1.0}, "90 or 90 deg/s")
 TEMPERATURE = Quantity("°C", "°C", 1.0, (0, 0), {"c": 1.0, "°c": 1.0}, "450")
 HARDNESS = Quantity("HRC", "HRC", 1.0, (1, 1), {"hrc": 1.0, "rc": 1.0}, "35 or 35 HRC")
 BRINELL = Quantity("HB", "HB", 1.0, (0, 0), {"hb": 1.0, "hbw": 1.0, "bhn": 1.0}, "300 or 300 HB")

@@ -30,7 +30,7 @@ _LOOK = 0.05
 _SHARES = (("map_sweep",), ("one_turn", "floquet", "stock_walk", "stock_surface", "path_loads", "motion_times", "grids",
                             "marching", "fronts", "arcs", "surface_boxes", "surface_drop", "surface_crossings", "surface_follow",
                             "surface_contours", "surface_front", "surface_judge",
-                            "pictures", "brick_walk", "ring_turn", "brick_mesh"))  # fmt: skip
+                            "pictures", "brick_walk", "ring_turn", "brick_mesh", "brick_picture"))  # fmt: skip
 
 
 def is_cached(names: Sequence[str] = ()) -> bool:

@@ -21,7 +21,7 @@ _SAMPLES, _MOST_SAMPLES, _APART = 72, 240, 1.5
 #: columns of a look, as the kernel has them
 _LOOK = 14
 #: steps between two looks at whether somebody still wants them, and looks at the stock while a cutter walks
-_CHUNK, _LOOKS = 2000, 12
+_CHUNK, _LOOKS = 2000, 20
 #: spans that a chunk has room for at first, for each step
 _SPANS = 12
 

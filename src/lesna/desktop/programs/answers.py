@@ -17,10 +17,12 @@ from lesna.model.job import ProgramRef
 from lesna.model.resolve import Shelf
 from lesna.model.work import Pulse
 from lesna.nc.words import MOST_BYTES
-from lesna.physics.compiled import OF_PATHS
+from lesna.physics import engine
+from lesna.physics.compiled import OF_BRICKS, OF_PATHS
 from lesna.planning.cut.result import Result
 from lesna.planning.program.extremes import Extreme, extremes_of
 from lesna.planning.program.geometry import SeveralTools
+from lesna.planning.program.leaning import Leaning
 from lesna.planning.program.level import AIMS, Levelled, Leveller, Targets
 from lesna.planning.program.of_cut import run_of_cut, timed
 from lesna.planning.program.run import Run
@@ -208,6 +210,8 @@ def _simulated(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
         run = run_of_cut(parts, asked.ref, asked.folder, dict(asked.others), pulse, asked.disk.content)
     except SeveralTools as error:
         return Undecided(error.tools)
+    if isinstance(run.geometry, Leaning):
+        engine.ready(names=OF_BRICKS)  # it is drawn with these
     return Simulated(run, summary_of(run)).looked_through()
 
 

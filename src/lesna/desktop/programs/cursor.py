@@ -10,21 +10,43 @@ from PySide6.QtWidgets import (
 )
 
 from lesna.desktop.programs.answers import Simulated
+from lesna.desktop.programs.leaning_view import LeaningView
 from lesna.desktop.programs.picture import PathPicture
 from lesna.desktop.programs.player import Player
 from lesna.desktop.programs.program_text import ProgramText
-from lesna.desktop.programs.series import SERIES
+from lesna.desktop.programs.series import strips_of
 from lesna.desktop.programs.strip_chart import StripChart
 from lesna.desktop.session import Session
 from lesna.model import units
+from lesna.planning.program.geometry import Geometry
+from lesna.planning.program.leaning import Leaning
 from lesna.planning.program.run import Run
+
+
+def _angles(geometry: Geometry, step: int) -> str:
+    """Where the rotary axes stand."""
+    if not isinstance(geometry, Leaning):
+        return ""
+    angles = geometry.steps.turned_end[step].tolist()
+    return "".join(f" {letter}{angle:.3f}" for letter, angle in zip(geometry.kinematics.letters, angles, strict=True))
+
+
+def _pushed(run: Run, step: int, system: units.System) -> str:
+    """The force of the tool on the part at its peak, in program coordinates: what bends a thin blade."""
+    geometry = run.geometry
+    if not isinstance(geometry, Leaning) or not geometry.contact[step]:
+        return ""
+    parts = [
+        f"{axis} {units.FORCE.text(value, system)}" for axis, value in zip("XYZ", run.push[step].tolist(), strict=True)
+    ]
+    return f"; on the part {' '.join(parts)} {units.FORCE.unit(system)}"
 
 
 class Cursor(QWidget):
     """The part of the page that moves through what is found."""
 
     session: Session
-    picture: PathPicture
+    views: tuple[PathPicture | LeaningView, ...]
     strips: StripChart
     text: ProgramText
     player: Player
@@ -58,14 +80,16 @@ class Cursor(QWidget):
     def _go(self, step: int, time: float) -> None:
         run = self.run
         assert run is not None  # asked by whoever calls
-        self.picture.show_step(step)
+        for view in self.views:
+            view.show_step(step)
         self.strips.show_time(time)
         line = int(run.geometry.program.moves.line[run.geometry.steps.move[step]])
         self.text.show_line(line)
         system = self.session.system
         x, y, z = (units.DIMENSION.text(value, system) for value in run.geometry.steps.end[step].tolist())
-        met = ", ".join(series.quantity.full(float(series.of(run)[step]), system) for series in SERIES)
-        self.player.here.setText(f"line {line}   X{x} Y{y} Z{z}   {met}")
+        met = ", ".join(series.quantity.full(float(series.of(run)[step]), system) for series in strips_of(run))
+        turned = _angles(run.geometry, step)
+        self.player.here.setText(f"line {line}   X{x} Y{y} Z{z}{turned}   {met}{_pushed(run, step, system)}")
 
     def _play(self) -> None:
         if self.player.is_playing:
@@ -84,10 +108,12 @@ class Cursor(QWidget):
             self.player.stop()
 
     def _colour(self, id: str) -> None:
-        self.picture.show_series(id)
+        for view in self.views:
+            view.show_series(id)
 
     def _level(self, z: float | None) -> None:
-        self.picture.show_level(z)
+        for view in self.views:
+            view.show_level(z)
         self.player.level.show_value("" if z is None else f"{z:g}")
 
     def _on_place(self, item: QListWidgetItem) -> None:

@@ -11,7 +11,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from lesna.desktop.programs.series import BY_ID
+from lesna.desktop.programs.series import series_named
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME, temper
 from lesna.desktop.widgets.painting import Canvas
@@ -211,7 +211,7 @@ class PathPicture(Canvas):
     def _path_in_pieces(self) -> Iterator[Callable[[QPainter], None]]:
         assert self.run is not None  # painted only with a run
         g = self.run.geometry
-        values = BY_ID[self.series].of(self.run)
+        values = series_named(self.run, self.series).of(self.run)
         most = float(values.max()) or 1.0
         start, end = self._on_widget(g.steps.start), self._on_widget(g.steps.end)
         for other in self.others:
@@ -276,7 +276,7 @@ class PathPicture(Canvas):
 
     def _paint_legend(self, painter: QPainter) -> None:
         assert self.run is not None  # painted only with a run
-        series, system = BY_ID[self.series], self.session.system
+        series, system = series_named(self.run, self.series), self.session.system
         most = float(series.of(self.run).max())
         painter.setFont(self.face(10.5))
         painter.setPen(THEME.color("faint"))

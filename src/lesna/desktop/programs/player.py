@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from lesna.desktop.programs.series import SERIES
+from lesna.desktop.programs.series import SERIES, Series
 from lesna.desktop.widgets.fields import ChoiceField
 from lesna.desktop.widgets.words import Words
 from lesna.model import units
@@ -60,6 +60,16 @@ class Player(QWidget):
         column.setSpacing(2)
         column.addLayout(row)
         column.addWidget(self.here)
+
+    def show_series(self, shown: Sequence[Series]) -> None:
+        """Offers what a path can be coloured by."""
+        names, former = {series.id: series.name.lower() for series in shown}, self.colour.combo.currentData()
+        if list(names) == [self.colour.combo.itemData(k) for k in range(self.colour.combo.count())]:
+            return
+        id = former if former in names else "force"
+        self.colour.show_items(list(names.items()))
+        self.colour.show_value(id, names[id])
+        self.coloured.emit(id)
 
     def show_levels(self, levels: Sequence[float], system: units.System) -> None:
         """Offers the levels of a program; nothing is offered where there is one."""

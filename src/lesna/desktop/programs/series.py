@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 
 from lesna.model import units
 from lesna.physics import Array
+from lesna.planning.program.leaning import Leaning
 from lesna.planning.program.run import Run
 
 
@@ -20,6 +22,8 @@ class Series:
     name: str
     quantity: units.Quantity
     of: Callable[[Run], Array]
+    #: what was asked for, drawn faintly beside what is
+    asked: Callable[[Run], Array] | None = None
 
 
 def _in_contact(run: Run, values: Array) -> Array:
@@ -41,4 +45,43 @@ SERIES = (
     Series("removal", "Removal", units.REMOVAL, _removal),
     Series("feed", "Feed", units.FEED, lambda run: 60.0 * run.times.peak * run.geometry.judged),
 )
-BY_ID = {series.id: series for series in SERIES}
+
+
+def _asked(run: Run) -> Array:
+    """Feed of the program where the axes may not hold it [mm/min]."""
+    return np.nan_to_num(run.feed) * run.geometry.judged
+
+
+def _turning(run: Run, number: int) -> Array:
+    """Speed of a rotary axis on each step [deg/s]."""
+    g = run.geometry
+    return np.abs(g.slope[:, 3 + number]) * run.times.peak if isinstance(g, Leaning) else np.zeros(len(g.steps))
+
+
+def series_of(run: Run | None) -> tuple[Series, ...]:
+    """What is drawn along a program: with rotary axes their speeds too."""
+    g = None if run is None else run.geometry
+    if not isinstance(g, Leaning):
+        return SERIES
+    turning = [
+        Series(f"turns {letter}", f"{letter} turns", units.TURNING, partial(_turning, number=number))
+        for number, letter in enumerate(g.kinematics.letters)
+    ]
+    asked = [replace(series, asked=_asked) if series.id == "feed" else series for series in SERIES]
+    return (*asked, *turning)
+
+
+#: what makes room for the speeds of rotary axes in the strips
+_MAKE_ROOM = ("power", "removal")
+
+
+def strips_of(run: Run | None) -> tuple[Series, ...]:
+    """What the strips show: no more than there is room for."""
+    shown = series_of(run)
+    return shown if len(shown) == len(SERIES) else tuple(series for series in shown if series.id not in _MAKE_ROOM)
+
+
+def series_named(run: Run | None, id: str) -> Series:
+    """One of them; the side force where the program has none of that name."""
+    known = {series.id: series for series in series_of(run)}
+    return known.get(id, known["force"])

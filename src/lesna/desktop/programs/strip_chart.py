@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from lesna.desktop.programs.series import SERIES, Series
+from lesna.desktop.programs.series import Series, strips_of
 from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import round_values
@@ -119,8 +119,9 @@ class StripChart(Chart):
         painter.drawText(place, Qt.AlignmentFlag.AlignCenter, text)
 
     def _pieces(self) -> Iterator[Callable[[QPainter], None]]:
-        high = (self.height() - _FOOT - _HEAD) / len(SERIES)
-        for number, series in enumerate(SERIES):
+        shown = strips_of(self.run)
+        high = (self.height() - _FOOT - _HEAD) / len(shown)
+        for number, series in enumerate(shown):
             area = QRectF(_LEFT, _HEAD + number * high + 4, self.width() - _LEFT - _RIGHT, high - 10)
             yield partial(self._paint_strip, area, series)
         yield self._paint_times
@@ -143,14 +144,19 @@ class StripChart(Chart):
         if self.other is not None:
             runs.append((self.other, "accent"))
         most = max(float(series.of(run).max()) for run, _ in runs) or 1.0
+        asked = None if series.asked is None or self.other is not None else series.asked(self.run)
+        if asked is not None:
+            most = max(most, float(asked.max(initial=0.0)))
         self.frame(painter, area, foot_only=True)
         painter.setFont(self.face(SMALL))
         painter.setPen(THEME.color("ink"))
         painter.drawText(QRectF(6, area.top() - 3, _LEFT - 12, 15), Qt.AlignmentFlag.AlignLeft, series.name)
         painter.setPen(THEME.color("faint"))
-        painter.drawText(
-            QRectF(6, area.top() + 11, _LEFT - 12, 15), Qt.AlignmentFlag.AlignLeft, series.quantity.full(most, system)
-        )
+        foot = QRectF(6, area.top() + 11, _LEFT - 12, 15)
+        painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, series.quantity.full(most, system))
+        if asked is not None:
+            painter.setPen(QPen(THEME.color("accent"), 1.0, Qt.PenStyle.DotLine))
+            painter.drawPolyline(self._line(self.run, asked, area, most))
         for run, role in runs:
             painter.setPen(QPen(THEME.color(role), 1.1))
             painter.drawPolyline(self._line(run, series.of(run), area, most))

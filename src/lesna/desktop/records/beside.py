@@ -9,6 +9,7 @@ from typing import Any
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
+from lesna.desktop.records.axes_drawing import AxesDrawing
 from lesna.desktop.records.drawings import HolderDrawing, ToolDrawing
 from lesna.desktop.records.form import RecordForm
 from lesna.desktop.records.row_chart import RowChart
@@ -79,6 +80,8 @@ class CurveEditor(Beside):
 
     def __init__(self) -> None:
         super().__init__()
+        self.axes = AxesDrawing()
+        self.column.insertWidget(0, self.axes)
         self.curves = {duty: QPlainTextEdit() for duty, _ in _DUTIES}
         self._held: Curve | None = None
         for duty, title in _DUTIES:
@@ -149,6 +152,7 @@ class CurveEditor(Beside):
 
     def draw(self, record: Record | None, trouble: str, system: units.System) -> None:
         super().draw(record, trouble, system)
+        self.axes.show_machine(record if isinstance(record, Machine) else None)
         self.trouble.setText(trouble[:1].upper() + trouble[1:])
 
     def _ask(self) -> None:

@@ -19,7 +19,7 @@ from PySide6.QtGui import (
 )
 
 from lesna.desktop.surfaces.eye import Eye
-from lesna.desktop.surfaces.scene import Colours, Picture, Scene, picture_of
+from lesna.desktop.surfaces.scene import Colours, Drawable, Picture
 from lesna.desktop.theme import TEMPER, THEME, temper
 from lesna.desktop.widgets.chart import SMALL, Chart
 from lesna.desktop.widgets.painting import elided, label_plate, text_width
@@ -53,6 +53,8 @@ class PartView(Chart):
 
     #: the pointer rests on a triangle, -1: on none
     pointed = Signal(int)
+    #: without these nothing can be drawn
+    KERNELS: tuple[str, ...] = OF_PICTURES
 
     def __init__(self) -> None:
         super().__init__("The part")
@@ -61,9 +63,9 @@ class PartView(Chart):
         self.setToolTip(
             "A drag or the arrow keys turn it, the wheel looks closer, a drag with the right button moves it, H goes home"
         )
-        self.scene: Scene | None = None
+        self.scene: Drawable | None = None
         self.words, self.ends, self.title = "", ("", ""), ""
-        self.eye = Eye()
+        self.home = self.eye = Eye()
         self.told = ""
         self.setMouseTracking(True)
         self._held: QPointF | None = None
@@ -76,7 +78,7 @@ class PartView(Chart):
         self._settles.setInterval(_SETTLES)
         self._settles.timeout.connect(self._settle)
 
-    def show_scene(self, scene: Scene | None, title: str, ends: tuple[str, str], words: str = "") -> None:
+    def show_scene(self, scene: Drawable | None, title: str, ends: tuple[str, str], words: str = "") -> None:
         """What is drawn, what its colours tell, and a sentence where there is nothing."""
         self.scene, self.title, self.ends, self.words = scene, title, ends, words
         self._key = ()
@@ -128,7 +130,7 @@ class PartView(Chart):
         self._held = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self.look(Eye())
+        self.look(self.home)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         self.look(self.eye.closer(1.2 ** (event.angleDelta().y() / 120)))
@@ -141,7 +143,7 @@ class PartView(Chart):
         if key in turns:
             self.look(self.eye.turned(*turns[key]))
         elif key in (Qt.Key.Key_H, Qt.Key.Key_Home):
-            self.look(Eye())
+            self.look(self.home)
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self.look(self.eye.closer(1.2))
         elif key == Qt.Key.Key_Minus:
@@ -153,18 +155,18 @@ class PartView(Chart):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
-        if self.scene is None or any(engine.kernel_if_loaded(name) is None for name in OF_PICTURES):
+        if self.scene is None or any(engine.kernel_if_loaded(name) is None for name in self.KERNELS):
             self.say(painter, self.words)
             return
         painter.drawImage(QRectF(self.rect()), self._picture(self.scene))
         self._legend(painter)
 
-    def _picture(self, scene: Scene) -> QImage:
+    def _picture(self, scene: Drawable) -> QImage:
         ratio = self.devicePixelRatioF() / (_COARSE if self._is_moving else 1)
         width, height = max(round(self.width() * ratio), 8), max(round(self.height() * ratio), 8)
         key = (id(scene), self.eye, width, height, THEME.palette.name)
         if self._image is None or key != self._key:
-            self._seen = picture_of(scene, self.eye, width, height, colours())
+            self._seen = scene.picture(self.eye, width, height, colours())
             self._image = QImage(
                 self._seen.pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32
             ).copy()

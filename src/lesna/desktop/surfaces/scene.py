@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -69,6 +69,10 @@ class Scene:
     apart: float = 1.0
     tool: Array = field(default_factory=lambda: np.zeros((0, 3, 3)))
 
+    def picture(self, eye: Eye, width: int, height: int, colours: Colours) -> Picture:
+        """The part from somewhere, in so many pixels."""
+        return picture_of(self, eye, width, height, colours)
+
 
 @dataclass(frozen=True)
 class Picture:
@@ -86,15 +90,41 @@ class Picture:
     which: Any
 
 
+class Drawable(Protocol):
+    """What a view shows from its eye."""
+
+    def picture(self, eye: Eye, width: int, height: int, colours: Colours) -> Picture:
+        """The scene from somewhere, in so many pixels."""
+
+
+def towards_light(eye: Eye) -> Array:
+    """Where the light comes from, which stands where the eye does."""
+    return np.asarray(eye.frame.T @ (_LIGHT / np.linalg.norm(_LIGHT)))
+
+
+def lit_triangles(triangles: Array, seen: Array, toward: Array, depth: Array, lit: Array) -> None:
+    """Raises pixels to triangles (k, 3, 3) that are seen at places (3 k, 3) [px, px, mm], each as bright as it faces the light."""
+    if not len(triangles):
+        return
+    normal = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
+    normal /= np.maximum(np.linalg.norm(normal, axis=1), 1e-12)[:, None]
+    shade = np.repeat((_EVERYWHERE + (1 - _EVERYWHERE) * np.maximum(normal @ toward, 0.0))[:, None], 3, axis=1)
+    corners = np.arange(3 * len(triangles)).reshape(-1, 3)
+    nobody, untold = np.full(depth.shape, -1, np.int32), np.full(depth.shape, np.nan, np.float32)
+    engine.kernel("picture_faces")(
+        seen, corners, np.ascontiguousarray(shade), np.full(shade.shape, np.nan), depth, nobody, lit, untold
+    )
+
+
 def picture_of(scene: Scene, eye: Eye, width: int, height: int, colours: Colours) -> Picture:
-    """A scene from somewhere, in so many pixels."""
+    """A part from somewhere, in so many pixels."""
     mesh = scene.mesh
     low, high = mesh.box
     depth = np.full((height, width), -1e30)
     which = np.full((height, width), -1, np.int32)
     lit, shown = np.zeros((height, width), np.float32), np.full((height, width), np.nan, np.float32)
     faces = engine.kernel("picture_faces")
-    toward = eye.frame.T @ (_LIGHT / np.linalg.norm(_LIGHT))
+    toward = towards_light(eye)
     light = np.ascontiguousarray(_EVERYWHERE + (1 - _EVERYWHERE) * np.maximum(mesh.corner_normals @ toward, 0.0))
     value = np.full(light.shape, np.nan) if scene.value is None else scene.value
     points = eye.project(mesh.points, low, high, width, height)
@@ -108,15 +138,8 @@ def picture_of(scene: Scene, eye: Eye, width: int, height: int, colours: Colours
         ink *= np.float32(np.clip(between / _CLEAR, _FAINT, 1.0))
     count = len(mesh)
     if len(scene.tool):
-        corners = np.arange(3 * len(scene.tool)).reshape(-1, 3)
-        t = scene.tool
-        normal = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
-        normal /= np.maximum(np.linalg.norm(normal, axis=1), 1e-12)[:, None]
-        shade = np.repeat((_EVERYWHERE + (1 - _EVERYWHERE) * np.maximum(normal @ toward, 0.0))[:, None], 3, axis=1)
-        of_tool = np.full((height, width), -1, np.int32)
         before = depth.copy()
-        seen = eye.project(t.reshape(-1, 3), low, high, width, height)
-        faces(seen, corners, np.ascontiguousarray(shade), np.full(shade.shape, np.nan), depth, of_tool, lit, shown)
+        lit_triangles(scene.tool, eye.project(scene.tool.reshape(-1, 3), low, high, width, height), toward, depth, lit)
         which = np.where(depth > before, count, which)
         ink = np.where(depth > before, 0.0, ink)
     pixels = _coloured(which, lit, shown, depth, ink, scene, eye.scale(low, high, width, height), colours)
@@ -141,20 +164,23 @@ def _coloured(
     solid = part | tool
     out[solid] = body[solid] * lit[solid][:, None]
     out += ink[:, :, None] * (colours.path - out)
-    edge = _edges(which, depth, scene, scale)
+    groups = np.append(np.append(scene.groups, -3), -2)
+    edge = edges_of(groups[np.where(which < 0, count + 1, which)], depth, scale)
     out += edge[:, :, None] * (colours.ink - out)
-    pixels = np.empty((height, width, 4), np.uint8)
+    return pixels_of(out)
+
+
+def pixels_of(out: Array) -> Any:
+    """Colours (rows, columns, 3: red, green, blue) as an image."""
+    pixels = np.empty((*out.shape[:2], 4), np.uint8)
     pixels[:, :, :3] = np.clip(out[:, :, ::-1], 0, 255)
     pixels[:, :, 3] = 255
     return pixels
 
 
-def _edges(which: Array, depth: Array, scene: Scene, scale: float) -> Array:
-    """Ink of the edges: where the face changes, or what is seen jumps."""
-    count = len(scene.mesh)
-    groups = np.append(np.append(scene.groups, -3), -2)
-    face = groups[np.where(which < 0, count + 1, which)]
-    out = np.zeros(which.shape)
+def edges_of(face: Array, depth: Array, scale: float) -> Array:
+    """Ink of the edges: where the face that is seen changes, or its nearness jumps."""
+    out = np.zeros(face.shape)
     for axis in range(2):
         a, b = [slice(None)] * 2, [slice(None)] * 2
         a[axis], b[axis] = slice(None, -1), slice(1, None)

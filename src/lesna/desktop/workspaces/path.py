@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QSplitter,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -23,10 +24,12 @@ from lesna.desktop.programs.answers import OWN, Programs, Simulated, Undecided
 from lesna.desktop.programs.cursor import Cursor
 from lesna.desktop.programs.figures import figures_of, places_of
 from lesna.desktop.programs.histogram import Histogram
+from lesna.desktop.programs.leaning_view import LeaningView
 from lesna.desktop.programs.levelled_table import LevelledTable
 from lesna.desktop.programs.picture import PathPicture, levels_of
 from lesna.desktop.programs.player import Player
 from lesna.desktop.programs.program_text import ProgramText
+from lesna.desktop.programs.series import series_of
 from lesna.desktop.programs.stock_form import StockForm
 from lesna.desktop.programs.strip_chart import StripChart
 from lesna.desktop.programs.targets_form import TargetsForm
@@ -43,6 +46,7 @@ from lesna.model import units
 from lesna.model.job import ProgramRef
 from lesna.planning.cut.economy import rate_of
 from lesna.planning.program.against_cut import unlike_line
+from lesna.planning.program.leaning import Leaning
 from lesna.planning.program.run import Run
 from lesna.planning.program.stock import check_form
 from lesna.planning.program.told import OnSheet, broken_rules, on_sheet
@@ -66,7 +70,9 @@ class PathWorkspace(Cursor, ProgramFiles):
         self.found: Simulated | None = None
         #: of what, and in which units, the places to look at are listed
         self._placed: tuple[Simulated | None, str] | None = None
-        self.picture, self.strips, self.text = PathPicture(session), StripChart(session), ProgramText()
+        self.picture, self.leaning = PathPicture(session), LeaningView(session)
+        self.views = self.picture, self.leaning
+        self.strips, self.text = StripChart(session), ProgramText()
         self.histogram, self.ways_face = Histogram(session), WaysFace()
         self.player, self.levelled = Player(), LevelledTable()
         self.stock, self.targets = StockForm(self._take_stock, lambda tool: self._with(tool=tool)), TargetsForm()
@@ -81,7 +87,8 @@ class PathWorkspace(Cursor, ProgramFiles):
         Follower(self, session, self._show)
 
     def _connect(self) -> None:
-        self.picture.chosen.connect(self.go_to_step)
+        for view in self.views:
+            view.chosen.connect(self.go_to_step)
         self.strips.moved.connect(self.go_to_time)
         self.text.chosen.connect(self.go_to_line)
         self.player.pressed.connect(self._play)
@@ -113,7 +120,10 @@ class PathWorkspace(Cursor, ProgramFiles):
         above.title.hide()
         below.title.hide()
         above.body.setContentsMargins(4, 4, 4, 4)
-        above.body.addWidget(self.picture, 1)
+        self.seen = QStackedWidget()
+        for view in self.views:
+            self.seen.addWidget(view)
+        above.body.addWidget(self.seen, 1)
         below.body.setContentsMargins(4, 2, 4, 4)
         below.body.addWidget(self.player)
         charts = QHBoxLayout()
@@ -261,8 +271,13 @@ class PathWorkspace(Cursor, ProgramFiles):
         if found is not self.found:
             self.found = found
             run = None if found is None else found.run
-            self.picture.show_run(run, () if found is None else found.summary.findings, self._others())
-            self.player.show_levels([] if run is None else levels_of(run), self.session.system)
+            leans = run is not None and isinstance(run.geometry, Leaning)
+            findings = () if found is None else found.summary.findings
+            self.picture.show_run(None if leans else run, findings, self._others())
+            self.leaning.show_run(run if leans else None, findings)
+            self.seen.setCurrentWidget(self.leaning if leans else self.picture)
+            self.player.show_levels([] if run is None or leans else levels_of(run), self.session.system)
+            self.player.show_series(series_of(run))
             self.histogram.show_run(run, self.session.cut.ae_mm)
             self.strips.show_runs(run)
             self.text.show_text("" if run is None else run.geometry.program.text)

@@ -30,6 +30,7 @@ KERNELS = {"turn": "one_turn", "sweep": "map_sweep", "largest_multiplier": "floq
            "surface_front": "surface_front", "judge_squares": "surface_judge", "judge_depths": "surface_judge",
            "judge_left": "surface_judge", "judge_reach": "surface_judge",
            "brick_walk": "brick_walk", "brick_values": "brick_walk", "ring_loads": "ring_turn",
+           "picture_bricks": "brick_picture", "picture_traces": "brick_picture",
            "mesh_near": "brick_mesh", "mesh_columns": "brick_mesh", "mesh_signs": "brick_mesh",
            "picture_faces": "pictures", "picture_lines": "pictures"}  # fmt: skip
 #: what a single cut and its map ask for
@@ -44,6 +45,8 @@ OF_SURFACES = ("surface_boxes", "surface_drops", "surface_reach", "surface_cross
                "surface_front", "judge_squares", "judge_depths", "judge_left", "judge_reach")  # fmt: skip
 #: what a part is drawn with
 OF_PICTURES = ("picture_faces", "picture_lines")
+#: what stock in bricks is drawn with
+OF_BRICKS = ("picture_bricks", "picture_traces", "picture_faces")
 #: what the making of a path asks for beside them
 OF_WAYS = ("march", "wall_distance", "nearest", "upstream", "taut", "arc_fit")
 MODULES = tuple(dict.fromkeys(KERNELS.values()))
@@ -52,7 +55,7 @@ _FUNCTIONS = {"one_turn": 9, "map_sweep": 103, "floquet": 59, "stock_walk": 19, 
               "path_loads": 6, "motion_times": 5, "marching": 6, "grids": 5, "fronts": 6, "arcs": 3, "surface_boxes": 5,
               "surface_drop": 13, "surface_crossings": 2,
               "surface_follow": 4, "surface_contours": 6, "surface_front": 2, "surface_judge": 8, "pictures": 2,
-              "brick_walk": 12, "ring_turn": 3, "brick_mesh": 4}  # fmt: skip
+              "brick_walk": 12, "ring_turn": 3, "brick_mesh": 4, "brick_picture": 4}  # fmt: skip
 
 
 @cache

@@ -29,20 +29,6 @@ _FLAT = np.float32(1e-7)
 _SOON = 0.1
 
 
-@machine_code("f4(i4[:,:,::1],i2[:,::1],i8,i8,i8)", inline="always", **OPTIONS)
-def _cell(index, cells, i, j, k):  # type: ignore[no-untyped-def]
-    """Distance at a cell [cells]; outside of everything there is air."""
-    if i < 0 or j < 0 or k < 0:
-        return -_REACH_4
-    a, b, c = i >> 2, j >> 2, k >> 2
-    if a >= index.shape[0] or b >= index.shape[1] or c >= index.shape[2]:
-        return -_REACH_4
-    slot = index[a, b, c]
-    if slot < 0:
-        return -_REACH_4 if slot == AIR else _REACH_4
-    return np.float32(cells[slot, ((i & 3) << 4) | ((j & 3) << 2) | (k & 3)]) / _UNITS_4
-
-
 @machine_code("f8(i4[:,:,::1],i2[:,::1],f8,f8,f8)", inline="always", **OPTIONS)
 def value_at(index, cells, x, y, z):  # type: ignore[no-untyped-def]
     """Distance at a place [cells], positive in the material, straight between cells."""
@@ -65,13 +51,27 @@ def value_at(index, cells, x, y, z):  # type: ignore[no-untyped-def]
             (1 - w) * cells[slot, n + 20] + w * cells[slot, n + 21]
         )
         return ((1 - u) * low + u * high) / UNITS
-    low = (1 - v) * ((1 - w) * _cell(index, cells, i, j, k) + w * _cell(index, cells, i, j, k + 1)) + v * (
-        (1 - w) * _cell(index, cells, i, j + 1, k) + w * _cell(index, cells, i, j + 1, k + 1)
-    )
-    high = (1 - v) * ((1 - w) * _cell(index, cells, i + 1, j, k) + w * _cell(index, cells, i + 1, j, k + 1)) + v * (
-        (1 - w) * _cell(index, cells, i + 1, j + 1, k) + w * _cell(index, cells, i + 1, j + 1, k + 1)
-    )
-    return (1 - u) * low + u * high
+    out = 0.0
+    for m in range(8):  # its corners lie in several bricks; outside of all there is air
+        p, q, s = i + (m >> 2), j + ((m >> 1) & 1), k + (m & 1)
+        weight = (u if m & 4 else 1 - u) * (v if m & 2 else 1 - v) * (w if m & 1 else 1 - w)
+        here = -REACH
+        if p >= 0 and q >= 0 and s >= 0:
+            a, b, c = p >> 2, q >> 2, s >> 2
+            if a < index.shape[0] and b < index.shape[1] and c < index.shape[2]:
+                slot = index[a, b, c]
+                if slot == FULL:
+                    here = REACH
+                elif slot >= 0:
+                    here = cells[slot, ((p & 3) << 4) | ((q & 3) << 2) | (s & 3)] / UNITS
+        out += weight * here
+    return out
+
+
+@machine_code("f8(i4[:,:,::1],i2[:,::1],f8,f8,f8)", **OPTIONS)
+def value_of(index, cells, x, y, z):  # type: ignore[no-untyped-def]
+    """The same as a call of its own, for where it is not asked often: put in everywhere it takes long to compile."""
+    return value_at(index, cells, x, y, z)
 
 
 @machine_code("f4(f4,f4,f4,f4,f4,f4,f4,f4,f4)", inline="always", **_FAST)

@@ -11,6 +11,7 @@ from lesna.physics.compiled.brick_cells import (
     cut_step,
     framed,
     value_at,
+    value_of,
 )
 from lesna.physics.compiled.keeping import machine_code
 
@@ -74,6 +75,12 @@ def _bites(index, cells, at, s, c):  # type: ignore[no-untyped-def]
         return min(vn, 0.0)
     x, y, z = at[5] + s * at[8] + c * at[11], at[6] + s * at[9] + c * at[12], at[7] + s * at[10] + c * at[13]
     return min(value_at(index, cells, x, y, z) - _THIN * vn, vn)
+
+
+@machine_code("f8(i4[:,:,::1],i2[:,::1],f8[::1],f8,f8)", **OPTIONS)
+def _bites_once(index, cells, at, s, c):  # type: ignore[no-untyped-def]
+    """The same as a call of its own."""
+    return _bites(index, cells, at, s, c)
 
 
 @machine_code("void(f8[::1],f8[::1],f8[:,::1],f8[:,::1],f8[::1],f8[::1])", **OPTIONS)
@@ -169,7 +176,7 @@ def _look(index, cells, tip, ahead, frame, after, rings, angles, bites, count, w
                 off = 0.5 * (a - c) / min(a - 2.0 * b + c, -1e-12)
                 phi = (s + off) * step
                 _of_ring(tip, ahead, frame, after, rings[k], own)
-                g = _bites(index, cells, own, np.sin(phi), np.cos(phi))
+                g = _bites_once(index, cells, own, np.sin(phi), np.cos(phi))
                 if g > 0.0 and at < which.shape[0]:
                     low = phi - g / (g - min(a, -1e-9)) * (off + 1.0) * step
                     high = phi + g / (g - min(c, -1e-9)) * (1.0 - off) * step
@@ -273,7 +280,7 @@ def run_brick_walk(  # type: ignore[no-untyped-def]
             for b in range(body.shape[0]):
                 for s in range(0, count, max(count // 24, 1)):
                     x, y = body[b, 1] * angles[0, s], body[b, 1] * angles[1, s]
-                    deep = value_at(
+                    deep = value_of(
                         index, cells,
                         tips[i + 1, 0] + x * after[0, 0] + y * after[1, 0] + body[b, 0] * after[2, 0],
                         tips[i + 1, 1] + x * after[0, 1] + y * after[1, 1] + body[b, 0] * after[2, 1],
@@ -289,4 +296,4 @@ def run_brick_walk(  # type: ignore[no-untyped-def]
 def run_brick_values(index, cells, places, out):  # type: ignore[no-untyped-def]
     """Distances at places (n, 3) [cells], positive in the material."""
     for k in range(places.shape[0]):
-        out[k] = value_at(index, cells, places[k, 0], places[k, 1], places[k, 2])
+        out[k] = value_of(index, cells, places[k, 0], places[k, 1], places[k, 2])

@@ -39,7 +39,7 @@ _DOWN = 0.35
 #: the same from which a feed in air may end in what nobody knows of [-]
 _PLUNGES = 0.5
 #: memory that looks at the stock on the way may take [bytes]
-_MOST_LOOKS = 300_000_000
+_MOST_LOOKS = 200_000_000
 #: an axis turns back where it has gone on by more than this and goes back by more than this [deg]
 _BACK = 2.0
 
@@ -230,6 +230,16 @@ class Leaning(Geometry):
         uses["depth_available"] = met.depth / self.setup.parts.tool.edge_depth
         return state, {key: np.where(self.contact, use, 0.0) for key, use in uses.items()}
 
+    def cut_on(self, stock: Bricks, first: int, last: int) -> None:
+        """Takes off what the steps from one to before another take off; the bricks are changed."""
+        of_tool = self.program.moves.tool[self.steps.move]
+        outlines = _outlines(self.work, self.tool, of_tool)
+        borders = first + 1 + np.flatnonzero(np.diff(of_tool[first:last]) != 0)
+        for begin, end in zip([first, *borders.tolist()], [*borders.tolist(), last], strict=True):
+            outline = outlines[int(of_tool[begin])]
+            if outline is not None:
+                lean_through(stock, self.steps.part(slice(begin, end)), outline, np.zeros((0, 3)), looks=False)
+
     def push_on_part(self, loads: LeaningLoads) -> Array:
         """Force of the tool on the part where the side force is greatest, in program coordinates (n, 3) [N]."""
         return -np.einsum("nij,ni->nj", self.engagement.frame, loads.at_peak)
@@ -278,13 +288,13 @@ def leaning_geometry(program: Program, work: Work, pulse: Pulse = STEADY) -> Lea
             frames.append((first + done, stock.copy()))
 
     of_tool, rings = moves.tool[poses.move], rings_of(work.outline)
+    outlines = _outlines(work, tool, of_tool)
     parts: list[Met] = []
-    outlines: dict[int, Outline] = {tool: work.outline}
     borders = np.append(0, np.flatnonzero(np.diff(of_tool) != 0) + 1)
     after: Callable[[int], None] | None
     for first, last in zip(borders.tolist(), np.append(borders[1:], len(poses)).tolist(), strict=True):
         number, some = int(of_tool[first]), poses.part(slice(first, last))
-        outline = outlines.get(number) or work.other_outline(number)
+        outline = outlines[number]
         if outline is None:
             remarks.append(f"T{number} is no tool of the job: its moves leave the stock as it is")
             parts.append(Met.empty(len(some), rings))
@@ -300,6 +310,13 @@ def leaning_geometry(program: Program, work: Work, pulse: Pulse = STEADY) -> Lea
     geometry = Leaning(program, work, poses, met, judged, stock, tuple(findings), tool, tuple(remarks), tuple(frames))
     refuse_air(geometry)
     return geometry
+
+
+def _outlines(work: Work, tool: int, of_tool: NDArray[np.int64]) -> dict[int, Outline | None]:
+    """Half sections of the tools of a program by T number, None where nobody knows one."""
+    return {
+        number: work.outline if number == tool else work.other_outline(number) for number in np.unique(of_tool).tolist()
+    }
 
 
 def _inside_travels(program: Program, poses: Poses, work: Work) -> None:

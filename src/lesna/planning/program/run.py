@@ -15,7 +15,7 @@ from lesna.physics import Array
 from lesna.physics.motion import Times
 from lesna.planning.cut.solve import State
 from lesna.planning.program.geometry import Geometry
-from lesna.planning.program.leaning import leaning_geometry
+from lesna.planning.program.leaning import Leaning, leaning_geometry
 from lesna.planning.program.places import lasting
 from lesna.planning.program.upright import upright_geometry
 from lesna.planning.program.work import Work
@@ -50,6 +50,15 @@ class Run:
     state: State
     uses: dict[str, Array]
     times: Times
+
+    @cached_property
+    def push(self) -> Array:
+        """Force of a leaning tool on the part where its side force is greatest, in program coordinates (n, 3) [N]."""
+        geometry = self.geometry
+        if not isinstance(geometry, Leaning):
+            raise TypeError("a cutter that stands upright pushes along and across its feed: `state` has it")
+        loads = geometry.forces_at(geometry.table_of((1.0, 1.0)), self.fz)
+        return geometry.push_on_part(loads) * np.asarray(self.state.force_factor)[:, None]
 
     @cached_property
     def end_time(self) -> Array:

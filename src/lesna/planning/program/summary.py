@@ -185,7 +185,7 @@ def summary_of(run: Run) -> Summary:
         fxy_peak=most(state.fxy_peak), fxy_p95=_weighted(state.fxy_peak[contact], length[contact], 0.95),
         power_peak=most(state.power_cut), torque_peak=most(state.torque_peak), deflection=most(state.deflection),
         hex=most(state.hex), depth=most(g.engagement.depth),
-        level=_weighted(g.engagement.depth[contact], length[contact], 0.5),
+        level=_weighted(np.asarray(state.ap)[contact], length[contact], 0.5),
         speed=_weighted(g.program.moves.rpm[steps.move][contact], length[contact], 0.5),
         feed=_weighted(np.nan_to_num(run.feed[contact]), length[contact], 0.5), angle_max=most(angle),
         angle_median=_weighted(angle[contact], length[contact], 0.5),
