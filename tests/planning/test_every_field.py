@@ -52,7 +52,8 @@ KEYS = {"data_group", "substrate", "curve_file"}
 OTHERS = {"tool", "holder", "book", "feature", "program", "locks", "dxf", "part_layer", "stock_layer", "island_layer",
           "keep_out_layer", "open_sides", "material", "role", "setup_min", "programming_min", "programming_rate_per_h", "price_per_cm3",
           "stl", "stl_unit",
-          "turn_deg", "box_mm", "zero", "stock_mm", "data_url", "magazine_pockets", "chip_room_l", "coolant_lasts_h"}  # fmt: skip
+          "turn_deg", "box_mm", "zero", "stock_mm", "data_url", "magazine_pockets", "chip_room_l", "coolant_lasts_h",
+          "rotary", "reach_mm", "untipped_feed"}  # fmt: skip
 
 POCKET = {"kind": "pocket", "length_mm": 100.0, "width_mm": 60.0, "depth_mm": 20.0, "corner_radius_mm": 8.0}
 SURFACE = {

@@ -57,7 +57,7 @@ def read_program(content: bytes, pulse: Pulse = STEADY, kinematics: Kinematics |
     moves = trace.moves
     rows = np.flatnonzero(~np.isnan(moves.starts).any(axis=1) & ~np.isnan(moves.ends).any(axis=1))
     if isinstance(moves, TiltedMoves) and kinematics is not None:
-        for turned in (moves.turned_start, moves.turned_end):
+        for turned in (moves.turned_end, moves.turned_start):
             kinematics.check(np.nan_to_num(turned), moves.line)
         unknown = np.flatnonzero(moves.is_feed & np.isnan(moves.starts).any(axis=1))
         if len(unknown):

@@ -96,7 +96,7 @@ class AxesDrawing(Canvas):
 
     def _label(self, painter: QPainter, axis: Turning, end: QPointF) -> None:
         face = self.face(11, bold=True)
-        plate = QRectF(end.x() - 8, end.y() - 8, 16.0, 16.0)
+        plate = QRectF(end.x() - 8, min(end.y() - 8, self.height() - 17.0), 16.0, 16.0)
         label_plate(painter, plate, axis.letter, face, ink=THEME.color("ink"), plate=THEME.color("panel"))
 
     def _words(self, painter: QPainter, number: int, axis: Turning) -> None:
