@@ -29,7 +29,8 @@ KINDS = (
     TRUNNION, HEAD, _kind(("B", False, _Y, _AT), ("C", True, _Z, (1.0, 2.0, 0.0)), reach=90.0),
     _kind(("C", False, _Z, _AT), ("A", False, _X, (0.0, 0.0, 6.0)), reach=120.0),
     # nutating axes at 45 degrees
-    _kind(("B", True, _SLANT, (0.0, 0.0, -30.0)), ("C", True, _Z, _AT)), _kind(("C", False, _Z, _AT), ("B", False, _SLANT, _AT), reach=80.0),
+    _kind(("B", True, _SLANT, (0.0, 0.0, -30.0)), ("C", True, _Z, _AT)),
+    _kind(("C", False, _Z, _AT), ("B", False, _SLANT, _AT), reach=80.0),
 )  # fmt: skip
 ANGLE = st.floats(-85.0, 85.0).filter(lambda angle: abs(angle) > 1e-3)
 

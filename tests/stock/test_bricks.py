@@ -75,7 +75,8 @@ class Made(unittest.TestCase):
 class Cut(unittest.TestCase):
     def test_what_goes_is_what_the_rings_sweep_and_what_is_missing(self) -> None:
         for name, outline, axis, z in (
-            ("square", SQUARE, leaning(15.0), -4.0), ("ball", BALL, leaning(-10.0, 20.0), -3.0), ("corner", CORNER, leaning(0.0, 15.0), -3.0),
+            ("square", SQUARE, leaning(15.0), -4.0), ("ball", BALL, leaning(-10.0, 20.0), -3.0),
+            ("corner", CORNER, leaning(0.0, 15.0), -3.0),
             ("lead", LEAD, leaning(0.0), -1.5), ("taper", TAPER, leaning(10.0, 10.0), -3.0),
         ):  # fmt: skip
             with self.subTest(cutter=name):

@@ -13,7 +13,8 @@ from lesna.stock.outline import outline_of, rings_of
 
 LAW = ForceLaw(mc=0.23, kienzle=np.array([1700.0, 700.0, 450.0]))
 SHAPES = {
-    "square": Envelope("straight", 12.0, 0.0, np.pi / 2, 12.0, 0.0, 4, 2), "corner": Envelope("round", 10.0, 1.0, np.pi / 2, 10.0, 0.0, 5, 2),
+    "square": Envelope("straight", 12.0, 0.0, np.pi / 2, 12.0, 0.0, 4, 2),
+    "corner": Envelope("round", 10.0, 1.0, np.pi / 2, 10.0, 0.0, 5, 2),
     "ball": Envelope("round", 10.0, 5.0, np.pi / 2, 10.0, 0.0, 4, 2), "lead": Envelope("cone", 10.0, 0.0, np.radians(20.0), 6.0, 0.0, 3, 2),
 }  # fmt: skip
 

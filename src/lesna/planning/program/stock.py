@@ -33,6 +33,8 @@ _OF_OFFSET = re.compile(r"[ \t]*G(5[4-9](?:\.\d+)?)[ \t]*=", re.IGNORECASE)
 #: stock that an outline makes as it turns round Z, and a place of one
 _REVOLVED = "revolved:"
 _PAIR = re.compile(r"[ \t]*[-+]?[\d.]+[ \t]*,[ \t]*[-+]?[\d.]+[ \t]*$")
+#: what has letters is no place of an outline
+_NAMED = re.compile(r"[A-Za-z]")
 _TURNED_FORM = (
     "write revolved:R,Z;R,Z;... in mm from place to place, such as revolved:0,0;58,0;58,-40;0,-40, or name a DXF file and its layer as in "
     "revolved:blank.dxf:TURNED"
@@ -166,7 +168,7 @@ def _by_offset(text: str) -> tuple[str, list[tuple[float, str]]]:
         found = _OF_OFFSET.match(part)
         if found:
             others.append((float(found[1]), part[found.end() :].strip()))
-        elif own.startswith(_REVOLVED) and _PAIR.match(part):
+        elif _is_typed_outline(own) and not _NAMED.search(part):
             own += f";{part.strip()}"
         elif part.strip():
             own = part.strip()
