@@ -3,6 +3,7 @@
 import json
 
 from tests.cli.driver import CommandTest
+from tests.planning.program.leaning_job import BALL, BLOCK, passes
 from tests.support import DEMOS
 
 JOB = DEMOS[0].parent / "gauge-panel.lesna"
@@ -108,3 +109,46 @@ class Nc(CommandTest):
         data["cuts"][4]["program"]["tool"] = 6
         (self.folder / "j.lesna").write_text(json.dumps(data))
         self.assertIn("T5 is no tool of the job", self.answer(*call)["remarks"][0])
+
+
+class FiveAxes(CommandTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.job = self.folder / "five.lesna"
+        cut = {"name": "Pass", "strategy": "heavy_radial", "tool": BALL, "holder": {"kind": "shrink"}, "stick_out_mm": 44.0, "ae_mm": 3.0,
+               "ap_mm": 2.0, "vc_m_min": 120.0, "hex_mm": 0.03}  # fmt: skip
+        self.job.write_text(
+            json.dumps(
+                {
+                    "lesna": 1,
+                    "title": "Five",
+                    "machine": "hsk63-5x-18k",
+                    "workpiece": {"material": "42crmo4-qt30"},
+                    "cuts": [cut],
+                }
+            )
+        )
+        self.file = self.folder / "five.cl"
+        self.file.write_text(passes(1))
+        self.at = ("--job", self.job, "--cut", "Pass", "--stock", BLOCK, "--cell", "0.5")
+
+    def test_check_and_level(self) -> None:
+        data = self.answer("nc", "check", self.file, *self.at)
+        self.assertEqual((data["axes"], data["cell_mm"]), (5, 0.5))
+        self.assertEqual(set(data["axis_use"]), {"A", "C"})
+        self.assertGreater(data["fxy_peak_n"], 0)
+        out = self.folder / "out.cl"
+        code, said, _ = self.call("nc", "level", self.file, *self.at, "--aim", "push", "-o", out, "--json")
+        data = json.loads(said)
+        self.assertEqual((code, data["before"]["axes"], data["after"]["axes"]), (0, 5, 5))
+        self.assertGreater(data["saved_pct"], 0)
+        self.assertTrue(out.read_bytes().startswith(b"$$ FEEDS LEVELLED"))
+        code, said, _ = self.call("nc", "check", self.file, *self.at[:-4], "--stock", "revolved:0,0;20,0;20,-20;0,-20")
+        self.assertEqual(code, 0)
+        self.assertIn("five axes, cells of", said)
+
+    def test_another_machine_is_told_in_one_line(self) -> None:
+        self.job.write_text(self.job.read_text().replace("hsk63-5x-18k", "vmc40-12k"))
+        code, _, said = self.call("nc", "check", self.file, *self.at)
+        self.assertEqual(code, 2)
+        self.assertIn("line 8: the tool leans here and the machine has no rotary axes", said)

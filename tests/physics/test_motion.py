@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lesna.physics.motion import Axes, Straight, corner_speed, times, times_in_runs
+from lesna.physics.motion import Axes, Straight, Swinging, corner_speed, times, times_in_runs
 
 AXES = Axes(np.full(3, 3000.0), 1e9, np.full(3, 500.0), 400.0, np.full(3, 400.0), 500.0, 0.01)
 
@@ -100,3 +100,44 @@ class Times(unittest.TestCase):
         self.assertTrue((v[:-1] ** 2 - v[1:] ** 2 <= 2 * 3000 * math.sqrt(2) * np.array(lengths) + 1e-6).all())
         self.assertTrue((found.time >= np.array(lengths) / np.array(wanted) - 1e-9).all())
         self.assertEqual((v[0], v[-1]), (0.0, 0.0))
+
+
+class SeveralAxes(unittest.TestCase):
+    TOP, GAIN = np.array([400.0, 400.0, 400.0, 90.0, 180.0]), np.array([3000.0, 3000.0, 3000.0, 300.0, 600.0])
+
+    def ways(self, slope, length, whole=None):  # type: ignore[no-untyped-def]
+        n = len(length)
+        return Swinging(np.array(slope, float), np.array(length, float), np.arange(n) > 0, np.arange(n) if whole is None else np.array(whole),
+                        self.TOP, self.GAIN, 0.01)  # fmt: skip
+
+    def test_axes_that_stand_make_a_path_of_three(self) -> None:
+        rng = np.random.default_rng(2)
+        way = rng.normal(size=(60, 3))
+        way /= np.linalg.norm(way, axis=1)[:, None]
+        length, wanted, joined = rng.uniform(0.5, 6.0, 60), np.full(60, 150.0), np.arange(60) > 0
+        three = times(length, wanted, Straight(way, way, joined, np.full(60, np.inf), AXES), 50_000.0)
+        five = times(length, wanted, self.ways(np.hstack((way, np.zeros((60, 2)))), length), 50_000.0)
+        np.testing.assert_allclose(five.time, three.time, rtol=1e-6)
+
+    def test_the_slowest_axis_says_how_fast_the_tip_goes(self) -> None:
+        # 30 degrees a millimetre at 90 degrees a second
+        found = times(np.array([40.0]), np.array([200.0]), self.ways([[1.0, 0, 0, 30.0, 0]], [40.0]), 1e9)
+        self.assertAlmostEqual(found.peak[0], 3.0)
+        self.assertAlmostEqual(found.time[0], 40.0 / 3.0 + 3.0 / (0.7 * 300.0 / 30.0), delta=0.01)
+
+    def test_a_bend_inside_a_block_is_held_by_its_acceleration(self) -> None:
+        # the turn of C grows by 4 degrees a millimetre on each millimetre: v2 4 = 600
+        slope = [[1.0, 0, 0, 0, 4.0 * k] for k in range(12)]
+        found = self.ways(slope, [1.0] * 12, [0] * 12)
+        # as far as C reaches that speed at all
+        self.assertAlmostEqual(
+            float(found.limited(np.full(12, 1e6), np.arange(12))[3]), min(math.sqrt(600.0 / 4.0), 180.0 / 12.0)
+        )
+        self.assertAlmostEqual(float(found.limited(np.full(12, 1e6), np.arange(12))[1]), math.sqrt(600.0 / 4.0))
+        allowed, _ = found.joints(np.arange(12), np.arange(12))
+        self.assertTrue(np.isinf(allowed).all())
+
+    def test_a_corner_of_a_rotary_axis_is_rounded(self) -> None:
+        found = self.ways([[1.0, 0, 0, 0, 0], [1.0, 0, 0, 0, 20.0]], [5.0, 5.0])
+        allowed, _ = found.joints(np.arange(2), np.arange(2))
+        self.assertAlmostEqual(float(allowed[0]), math.sqrt(8 * 0.02 * 600.0) / 20.0)
