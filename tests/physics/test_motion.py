@@ -107,7 +107,8 @@ class SeveralAxes(unittest.TestCase):
 
     def ways(self, slope, length, whole=None):  # type: ignore[no-untyped-def]
         n = len(length)
-        return Swinging(np.array(slope, float), np.array(length, float), np.arange(n) > 0, np.arange(n) if whole is None else np.array(whole),
+        blocks = np.arange(n) if whole is None else np.array(whole)
+        return Swinging(np.array(slope, float), np.array(length, float), np.arange(n) > 0, blocks,
                         self.TOP, self.GAIN, 0.01)  # fmt: skip
 
     def test_axes_that_stand_make_a_path_of_three(self) -> None:
