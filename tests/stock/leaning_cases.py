@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.ndimage import map_coordinates
 
 from lesna.physics import Array
 from lesna.physics.edge.envelope import Envelope
@@ -121,3 +123,70 @@ def ring_errors(case: Case, cell: float, turn: float = 0.0) -> Array:
     exact = case.engaged(middle)
     # rings that the free face only just touches count by their middle alone
     return np.asarray(np.degrees(np.abs(found - exact)))
+
+
+class Dense:
+    """The plain reference of the bricks: every cell of a box holds its distance, cut and read with NumPy alone."""
+
+    def __init__(self, stock: Bricks, distance: Callable[[Array], Array]) -> None:
+        self.cell, self.origin = stock.cell, stock.origin
+        self.shape = tuple(4 * size for size in stock.index.shape)
+        i, j, k = np.indices(self.shape)
+        self.places = np.stack((i, j, k), axis=-1) * self.cell + self.origin
+        self.away = np.clip(distance(self.places.reshape(-1, 3)).reshape(self.shape) / self.cell, -2.5, 2.5)
+
+    def cut(self, poses: Poses, outline: Outline, k: int) -> float:
+        """Takes off what a cutter passes on a step; the volume that goes [mm3]."""
+        reach = outline.flutes + 2 * outline.widest
+        low = np.minimum(poses.start[k], poses.end[k]) - reach
+        high = np.maximum(poses.start[k], poses.end[k]) + reach
+        first = np.maximum(np.floor((low - self.origin) / self.cell).astype(int), 0)
+        last = np.minimum(np.ceil((high - self.origin) / self.cell).astype(int) + 1, self.shape)
+        box = tuple(slice(a, b) for a, b in zip(first, last, strict=True))
+        nearest = [
+            outside(
+                outline, self.places[box] - (poses.start[k] + t * (poses.end[k] - poses.start[k])), poses.axis_end[k]
+            )
+            / self.cell
+            for t in (0.0, 0.5, 1.0)
+        ]
+        d0, d1, d2 = nearest
+        c = 2 * (d0 + d2 - 2 * d1)
+        b = d2 - d0 - c
+        t = np.clip(-0.5 * b / np.maximum(c, 1e-7), 0.0, 1.0)
+        least = np.minimum(np.minimum(d0, d2), np.minimum(d1, np.where(c > 1e-7, d0 + t * (b + c * t), d1)))
+        old = self.away[box].copy()
+        new = np.minimum(old, np.clip(least, -2.5, 2.5))
+        self.away[box] = new
+        return float((np.clip(old, -0.5, 0.5) - np.clip(new, -0.5, 0.5)).sum()) * self.cell**3
+
+    def values(self, places: Array) -> Array:
+        """Distances at places (n, 3), straight between cells [mm]."""
+        at = ((places - self.origin) / self.cell).T
+        return np.asarray(map_coordinates(self.away, at, order=1, mode="constant", cval=-2.5)) * self.cell
+
+    def looked(self, poses: Poses, outline: Outline, k: int, ahead: Array, count: int = 720) -> Array:
+        """Engaged angle of each ring on the way to a place ahead, by samples alone [rad]."""
+        rings, a = rings_of(outline), poses.axis_end[k]
+        way = ahead - poses.start[k]
+        forward = way - (way @ a) * a
+        forward /= np.linalg.norm(forward)
+        phi = 2 * np.pi * np.arange(count) / count
+        u = np.sin(phi)[:, None] * forward + np.cos(phi)[:, None] * np.cross(a, forward)
+        out = np.zeros(len(rings))
+        for n in range(len(rings)):
+            vn = (np.sin(rings.kappa[n]) * u - np.cos(rings.kappa[n]) * a) @ way
+            there = poses.start[k] + way + rings.r[n] * u + rings.z[n] * a
+            bites = np.minimum(self.values(there) - 0.01 * vn, vn)
+            out[n] = (bites > 0).sum() * 2 * np.pi / count
+        return out
+
+
+def outside(outline: Outline, off: Array, axis: Array) -> Array:
+    """Distance of places from a cutter that stands at the origin, negative in it [mm]."""
+    z = off @ axis
+    r = np.sqrt(np.maximum((off**2).sum(axis=-1) - z**2, 0.0))
+    dr, dz, s, c = r - outline.flat, z - outline.corner, np.sin(outline.slant), np.cos(outline.slant)
+    corner = (dr >= 0) & (dr * s + dz * c <= 0)
+    d = np.where(corner, np.hypot(dr, dz), np.maximum(dr * c - dz * s, -dz)) - outline.corner
+    return np.asarray(np.maximum(d, np.maximum(z - outline.flutes, r - outline.widest)))

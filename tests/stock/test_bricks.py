@@ -18,6 +18,7 @@ from tests.stock.leaning_cases import (
     LOW,
     SQUARE,
     TAPER,
+    Dense,
     leaning,
     ring_errors,
     straight,
@@ -123,6 +124,33 @@ class Cut(unittest.TestCase):
         touched = lean_through(stock, poses, SQUARE, tall).touched
         self.assertGreater(touched[:, 0].max(), 0.3)
         self.assertGreater(touched[:, 1].max(), touched[:, 0].max())
+
+    def test_the_kernel_is_the_plain_reference(self) -> None:
+        block, rng = of_block(LOW, HIGH), np.random.default_rng(8)
+        for name, outline, axis in (
+            ("ball", BALL, leaning(10.0, -15.0)),
+            ("corner", CORNER, leaning(-8.0)),
+            ("taper", TAPER, leaning(5.0)),
+        ):
+            stock = bricks_of(LOW, HIGH, 0.6, block)
+            dense = Dense(stock, block)
+            poses = straight((-16.0, 0.3, -3.0), (-8.0, 1.8, -4.0), axis, 0.6)
+            gone = [dense.cut(poses, outline, k) for k in range(len(poses))]
+            met = lean_through(stock, poses, outline, np.zeros((0, 3)))
+            with self.subTest(cutter=name):
+                np.testing.assert_allclose(met.volume, gone, atol=0.02)
+                places = rng.uniform((-18, -8, -9), (-4, 8, 1), (4000, 3))
+                np.testing.assert_allclose(stock.distance(places), dense.values(places), atol=0.01)
+                # what it then sees on its way on
+                on = straight((-8.0, 1.8, -4.0), (-4.0, 2.55, -4.5), axis, 0.6)
+                angles = dense.looked(on, outline, 0, on.start[0] + 1.5 * (on.end[0] - on.start[0]) / 0.6)
+                seen = lean_through(stock, on, outline, np.zeros((0, 3)))
+                spans = slice(*seen.begins[:2])
+                found = np.bincount(
+                    seen.ring[spans], weights=seen.span[spans, 1] - seen.span[spans, 0], minlength=len(angles)
+                )
+                self.assertLess(np.degrees(np.abs(found - angles)).max(), 5.0)
+                self.assertLess(np.degrees(np.abs(found - angles)).mean(), 0.8)
 
     def test_stock_only_is_the_same_stock(self) -> None:
         both = []
