@@ -13,6 +13,7 @@ NAMES = (
     "program",
     "paths",
     "surface",
+    "five_axes",
     "drag",
     "start",
     "learning",

@@ -97,7 +97,15 @@ def kernel(name: str, tell: Tell | None = None) -> Any:
 
 
 def ready(tell: Tell | None = None, names: Sequence[str] = ()) -> None:
-    """Waits for kernels, as `kernel` does."""
+    """Waits for kernels, as `kernel` does.
+
+    Parameters
+    ----------
+    tell : callable or None
+        Told (done, total) functions of their preparation again and again; may raise to stop waiting [-].
+    names : sequence of str
+        Of `compiled.KERNELS`; those of a single cut where left out.
+    """
     from lesna.physics import compiled
 
     for name in names or compiled.OF_CUTS:

@@ -256,9 +256,12 @@ def _as_steps(
     """What was seen ahead belongs to the step in the middle of the look; told where it began, all would be half a look early."""
     begins, which, spans = found
     n = len(poses)
-    middle = np.maximum.accumulate(gone[:-1] + 0.5 * told[:, 0])
-    look = np.searchsorted(middle, 0.5 * (gone[:-1] + gone[1:]), side="right") - 1
-    look = np.maximum(look, 0)
+    taken = np.flatnonzero(told[:, 0] > 0)
+    if not len(taken):
+        return Met(rings, np.zeros(n + 1, np.int64), np.zeros(0, np.int64), np.zeros((0, 3)), np.zeros((n, 4)),
+                   told[:, 5:].reshape(n, 3, 3), cell**3 * volume, cell * touched)  # fmt: skip
+    middle = np.maximum.accumulate(gone[taken] + 0.5 * told[taken, 0])
+    look = taken[np.maximum(np.searchsorted(middle, 0.5 * (gone[:-1] + gone[1:]), side="right") - 1, 0)]
     counts = np.diff(begins)[look]
     own = np.append(0, np.cumsum(counts))
     rows = np.repeat(begins[look] - own[:-1], counts) + np.arange(int(own[-1]))

@@ -19,14 +19,18 @@ from lesna.physics.compiled.keeping import machine_code
 _MOVES = 1e-6
 #: material thinner than this share of the look was cut before
 _THIN = 0.01
+#: and where it is thinner than this: between cells the face of a round cutter reads so much too near [cells]
+_GRAZES = 0.03
 #: two rings tell of one face where their distances differ by so much of what lies between them
 _ONE_FACE = 0.7
 #: where three samples have their highest between them so near below the surface, it is asked for [cells]
 _NEARLY = -0.3
 #: the cutter is looked at ahead no further than its way turns by this (cosine) ...
 _TURNED = np.cos(np.radians(15.0))
-#: ... but so far at least [cells]
-_LEAST_LOOK = 1.0
+#: ... but so far at least, where it does not turn sharply (cosine): behind a corner stands what the cutter never goes into [cells]
+_LEAST_LOOK, _SHARP = 1.0, np.cos(np.radians(40.0))
+#: rounding of a length [cells]
+_NEAR = 1e-6
 #: columns of rings: height, radius, sine and cosine of the lead angle, edge length, whether it goes on in the ring above
 Z, R, SINE, COSINE, EDGE, LINKED = range(6)
 #: columns of a look: way of the tip and of the axis in its frame over its length (x, z, and both of the axis), then the frame
@@ -46,7 +50,8 @@ def _ahead(tips, axes, gone, at, reach, tip, axis):  # type: ignore[no-untyped-d
         other = np.sqrt(cx * cx + cy * cy + cz * cz)
         turns = size > 0.0 and other > 0.0 and bx * cx + by * cy + bz * cz < _TURNED * size * other
         leans = axes[at, 0] * axes[k + 2, 0] + axes[at, 1] * axes[k + 2, 1] + axes[at, 2] * axes[k + 2, 2] < _TURNED
-        if (turns or leans) and gone[k + 1] - gone[at] >= min(_LEAST_LOOK / REACH * reach, reach):
+        sharp = size > 0.0 and other > 0.0 and bx * cx + by * cy + bz * cz < _SHARP * size * other
+        if sharp or (turns or leans) and gone[k + 1] - gone[at] >= min(_LEAST_LOOK / REACH * reach, reach):
             end = gone[k + 1]
             break
         k += 1
@@ -74,7 +79,7 @@ def _bites(index, cells, at, s, c):  # type: ignore[no-untyped-def]
     if vn <= _MOVES:
         return min(vn, 0.0)
     x, y, z = at[5] + s * at[8] + c * at[11], at[6] + s * at[9] + c * at[12], at[7] + s * at[10] + c * at[13]
-    return min(value_at(index, cells, x, y, z) - _THIN * vn, vn)
+    return min(value_at(index, cells, x, y, z) - max(_THIN * vn, _GRAZES), vn)
 
 
 @machine_code("f8(i4[:,:,::1],i2[:,::1],f8[::1],f8,f8)", **OPTIONS)
@@ -244,8 +249,8 @@ def run_brick_walk(  # type: ignore[no-untyped-def]
     2 holder) of places that must not touch; reach: of a look [cells]; count: samples of a ring; need: rows that a step may take;
     last: step before which it ends. It comes back early where rows or spans run out. begins (n + 1): number of spans before each
     look; which, spans (., 3): ring, entry and exit from the left of the feed [rad], share of its edge that is in. looks (n, LOOK): its
-    length [cells], the ways of tip and axis over it, frame. volume (n,) [cells3]; touched (n, 2): how deep shank and holder stand
-    in material [cells].
+    length [cells], 0 where none is taken, the ways of tip and axis over it, frame. volume (n,) [cells3]; touched (n, 2): how deep
+    shank and holder stand in material [cells].
     """
     frame, after, feed, ahead_frame = np.empty((3, 3)), np.empty((3, 3)), np.empty((3, 3)), np.empty((3, 3))
     ahead, axis = np.empty(3), np.empty(4)
@@ -266,10 +271,14 @@ def run_brick_walk(  # type: ignore[no-untyped-def]
         length = gone[i + 1] - gone[i]
         if way[i] == 1:
             _ahead(tips, axes, gone, i, reach, ahead, axis)
-            _forward(tips[i], ahead, axes[i], axis, frame, shape[4], feed)
-            carried(axes[i], feed, axis, ahead_frame)
-            at = _look(index, cells, tips[i], ahead, feed, ahead_frame, rings, angles, bites, count, which, spans, at)
-            _told(tips[i], ahead, feed, axis, axis[3] - gone[i], looks[i])
+            # a look shorter than that sees walls where they are rounded: the one before it tells of these steps
+            if axis[3] - gone[i] >= _LEAST_LOOK - _NEAR or i == 0:
+                _forward(tips[i], ahead, axes[i], axis, frame, shape[4], feed)
+                carried(axes[i], feed, axis, ahead_frame)
+                at = _look(
+                    index, cells, tips[i], ahead, feed, ahead_frame, rings, angles, bites, count, which, spans, at
+                )
+                _told(tips[i], ahead, feed, axis, axis[3] - gone[i], looks[i])
         begins[i + 1] = at
         volume[i] = cut_step(index, cells, most, free, state, tips[i], tips[i + 1], frame, after, shape, 1 if i > 0 else 0,
                              start, first, second, least)  # fmt: skip

@@ -280,6 +280,7 @@ def bounded_rapids(moves: Moves) -> None:
 
 
 def tool_of_program(program: Program, work: Work) -> int:
+    """T number that is judged: the one that was named, else the only one."""
     tools = program.tools
     listed = ", ".join(f"T{t}" for t in tools)
     if work.tool is not None:
