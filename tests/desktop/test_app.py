@@ -115,7 +115,7 @@ class Remembered(unittest.TestCase):
 
 def small_jobs(folder: Path) -> None:
     """The jobs of the pictures with less to do: coarse ways and one level of a program."""
-    for path in (*DEMOS, *DEMOS[0].parent.glob("*.nc"), *DEMOS[0].parent.glob("*.dxf")):
+    for path in (*DEMOS, *(file for ending in ("nc", "dxf", "cl") for file in DEMOS[0].parent.glob(f"*.{ending}"))):
         shutil.copy(path, folder)
     plate = json.loads((folder / "valve-plate.lesna").read_text())
     small = {"kind": "pocket", "length_mm": 30.0, "width_mm": 24.0, "depth_mm": 3.0}
@@ -123,6 +123,8 @@ def small_jobs(folder: Path) -> None:
     (folder / "valve-plate.lesna").write_text(json.dumps(plate))
     program = (folder / "hinge-block-cavity.nc").read_text().splitlines()
     (folder / "hinge-block-cavity.nc").write_text("\n".join([*program[:24], "N430 G0 Z10.", "M30", "%"]))
+    channel = (folder / "runner-channel.cl").read_text().splitlines()
+    (folder / "runner-channel.cl").write_text("\n".join([*channel[:96], "FINI", ""]))
 
 
 def few_tools(parts: CutParts, shelf: Shelf, aim: Aim, *, pulse: Pulse) -> Any:
