@@ -29,6 +29,7 @@ from lesna.nc.words import MOST_BYTES
 from lesna.physics.compiled import OF_PATHS, OF_TILTED
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.level import AIMS, Leveller, Targets
+from lesna.planning.program.preceding import preceding_of, stock_after
 from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.stock import Stock, stock_for
@@ -62,7 +63,8 @@ def _shared(command: Any) -> Any:
             "stock_texts",
             multiple=True,
             help="block:X0,Y0,Z0,X1,Y1,Z1 in mm, an STL file, FILE.dxf:LAYER, or what turns round Z: revolved:FILE.dxf:LAYER or "
-            "revolved:R,Z;R,Z;...; else the feature's block. That of another work offset as G55=block:...",
+            "revolved:R,Z;R,Z;..., or after:CUT for what a cut of the job leaves; else the feature's block. "
+            "That of another work offset as G55=block:...",
         ),
         click.option("--cut", "name", required=True, help="The cut that the program stands for."),
         click.option("--job", "job_file", required=True, type=click.Path(path_type=Path), help="The job."),
@@ -157,13 +159,15 @@ def _simulated(file: Path, given: dict[str, Any], output: Path | None = None) ->
         index = chosen(job, job_file, given["name"])[0]
         parts = parts_of(job, index, library)
         others = others_of(job, index, library)
-    look, stock = _look(given), _stock(given, parts)
+        before = preceding_of(job, library, job_file.parent, ";".join(given["stock_texts"]), (parts.cut.name,))
+    look, stock = _look(given), None if before is not None else _stock(given, parts)
     with about(file):
         content = read_bytes(file, largest=MOST_BYTES)
     if output is not None:
         not_over(output)
     open_kernels(needed=True, names=(*OF_PATHS, *(OF_TILTED if parts.machine.rotary else ())))
     with about(file), progress() as pulse:
+        stock = stock if before is None else stock_after(before, pulse)
         run = simulate(content, parts, stock, look, others, tool=given["tool"], pulse=pulse)
     mention_problems(library)
     return run, job

@@ -25,10 +25,12 @@ def by_program(result: Result, job: Job, index: int, library: Library, job_file:
         return result
     from lesna.planning.evaluate import with_timing
     from lesna.planning.program.kept_time import program_time
+    from lesna.planning.program.preceding import preceding_of
     from lesna.planning.program.work import others_of
 
     try:
-        timing = program_time(result.setup.parts, ref, job_file.parent, others_of(job, index, library))
+        before = preceding_of(job, library, job_file.parent, ref.stock, (job.cuts[index].name,))
+        timing = program_time(result.setup.parts, ref, job_file.parent, others_of(job, index, library), before=before)
     except LesnaError as error:
         click.echo(line(f"{job_file}: cuts[{index}].program: {error}; its time is estimated"), err=True)
         return result
@@ -46,6 +48,7 @@ def by_programs(
             continue
         from lesna.planning.evaluate import with_timing
         from lesna.planning.program.of_cut import run_of_cut, timed
+        from lesna.planning.program.preceding import preceding_of
         from lesna.planning.program.summary import summary_of
         from lesna.planning.program.told import OnSheet, on_sheet
         from lesna.planning.program.work import others_of
@@ -53,7 +56,8 @@ def by_programs(
         path = job_file.parent / cut.program.file
         try:
             others = others_of(job, index, library)
-            run = run_of_cut(result.setup.parts, cut.program, job_file.parent, others)
+            before = preceding_of(job, library, job_file.parent, cut.program.stock, (cut.name,))
+            run = run_of_cut(result.setup.parts, cut.program, job_file.parent, others, before=before)
             found = summary_of(run)
             told[cut.id] = on_sheet(path.name, run, found, result, job.units)
             timed_results[index] = with_timing(result, timed(found))

@@ -19,6 +19,7 @@ from lesna.planning.cut.features import volume
 from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.cut.solve import solve_one
+from lesna.planning.program.preceding import Preceding, preceding_of
 from lesna.planning.program.stock import stamp_of
 from lesna.planning.program.work import others_of
 from lesna.planning.routes.estimate import is_timed
@@ -34,6 +35,7 @@ class _ByProgram:
     others: tuple[tuple[int, Body], ...]
     file: tuple[int, int] | None
     stock: tuple[tuple[int, int] | None, ...]
+    before: Preceding | None = None
 
 
 #: stands for the time by a program that cannot be read, which is told where the program is shown
@@ -65,7 +67,14 @@ class Timings:
         return Question(
             # whatever stepover and depth are typed, the program goes its way
             parts.over_engagement().with_cut(id=parts.cut.id, name=parts.cut.name),
-            _ByProgram(ref, session.folder, others, state, stamp_of(ref.stock, session.folder)),
+            _ByProgram(
+                ref,
+                session.folder,
+                others,
+                state,
+                stamp_of(ref.stock, session.folder),
+                preceding_of(session.job, session.shelf, session.folder, ref.stock, (parts.cut.name,)),
+            ),  # fmt: skip
         )
 
     def _is_open(self, cut: Cut, result: Result) -> bool:
@@ -97,7 +106,7 @@ def _by_program(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
     if question.parts is None or not isinstance(asked, _ByProgram):
         return _UNREADABLE
     try:
-        return program_time(question.parts, asked.ref, asked.folder, dict(asked.others), pulse)
+        return program_time(question.parts, asked.ref, asked.folder, dict(asked.others), pulse, before=asked.before)
     except LesnaError:
         return _UNREADABLE
 

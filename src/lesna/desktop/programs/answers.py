@@ -25,6 +25,7 @@ from lesna.planning.program.geometry import SeveralTools
 from lesna.planning.program.leaning import Leaning
 from lesna.planning.program.level import AIMS, Levelled, Leveller, Targets
 from lesna.planning.program.of_cut import run_of_cut, timed
+from lesna.planning.program.preceding import Preceding, preceding_of
 from lesna.planning.program.run import Run
 from lesna.planning.program.stock import stamp_of
 from lesna.planning.program.summary import Summary, summary_of
@@ -51,6 +52,7 @@ class Asked:
     others: tuple[tuple[int, Body], ...]
     folder: Path | None
     stock: tuple[tuple[int, int] | None, ...] = ()
+    before: Preceding | None = None
 
 
 @dataclass(frozen=True)
@@ -165,7 +167,8 @@ class Programs:
         session = self._session
         others = others_of(session.job, session.index, session.shelf)
         return Asked(self.disk(ref), ref, tuple(sorted(others.items(), key=lambda other: other[0])), session.folder,
-                     stamp_of(ref.stock, session.folder))  # fmt: skip
+                     stamp_of(ref.stock, session.folder),
+                     preceding_of(session.job, session.shelf, session.folder, ref.stock, (session.cut.name,)))  # fmt: skip
 
     def _ask(self, result: Result) -> Question:
         return Question(result.setup.parts, self._asked())
@@ -207,7 +210,9 @@ def _simulated(question: Question, shelf: Shelf, pulse: Pulse) -> Any:
     parts = question.parts
     assert parts is not None  # asked with them above
     try:
-        run = run_of_cut(parts, asked.ref, asked.folder, dict(asked.others), pulse, asked.disk.content)
+        run = run_of_cut(
+            parts, asked.ref, asked.folder, dict(asked.others), pulse, asked.disk.content, before=asked.before
+        )
     except SeveralTools as error:
         return Undecided(error.tools)
     if isinstance(run.geometry, Leaning):

@@ -17,6 +17,7 @@ from lesna.model.work import STEADY, Pulse
 from lesna.nc.words import MOST_BYTES
 from lesna.planning.cut.economy import Timing
 from lesna.planning.program.of_cut import run_of_cut, timed
+from lesna.planning.program.preceding import Preceding
 from lesna.planning.program.stock import stamp_of
 from lesna.planning.program.summary import summary_of
 from lesna.planning.routes.kept import code_digest, keep, kept
@@ -27,25 +28,35 @@ _DECIDING = ("nc", "stock", "geometry", "physics", "planning/cut", "planning/pro
 
 
 def program_time(
-    parts: CutParts, ref: ProgramRef, folder: Path | None, others: Mapping[int, Body], pulse: Pulse = STEADY
+    parts: CutParts,
+    ref: ProgramRef,
+    folder: Path | None,
+    others: Mapping[int, Body],
+    pulse: Pulse = STEADY,
+    *,
+    before: Preceding | None = None,
 ) -> Timing:
     """The time by a cut's program (parameters and errors as `of_cut.run_of_cut`)."""
     content = read_bytes((folder or Path()) / ref.file, largest=MOST_BYTES)
-    key = _key(parts, ref, folder, others, content)
+    key = _key(parts, ref, folder, others, content, before)
     found = kept(key)
     if isinstance(found, dict) and {"cutting", "linking", "held"} <= found.keys():
         held = float(found["held"])
         return Timing("program", float(found["cutting"]), float(found["linking"]), None if math.isnan(held) else held)
-    timing = timed(summary_of(run_of_cut(parts, ref, folder, others, pulse, content)))
+    timing = timed(summary_of(run_of_cut(parts, ref, folder, others, pulse, content, before=before)))
     held = math.nan if timing.held is None else timing.held
     keep(key, {"cutting": np.array(timing.cutting), "linking": np.array(timing.linking), "held": np.array(held)})
     return timing
 
 
-def _key(parts: CutParts, ref: ProgramRef, folder: Path | None, others: Mapping[int, Body], content: bytes) -> str:
+def _key(
+    parts: CutParts, ref: ProgramRef, folder: Path | None, others: Mapping[int, Body], content: bytes, before: Preceding | None
+) -> str:  # fmt: skip
     """What tells this time from every other: the text, the stock's files, the cut but for what trials taught of it, other cutters."""
     plain = replace(parts.over_engagement(), lesson=None, standard=None)
     told = hashlib.sha256(code_digest(_DECIDING).encode())
     told.update(hashlib.sha256(content).digest())
-    told.update(repr((plain, ref.stock, ref.tool, stamp_of(ref.stock, folder), sorted(others.items()))).encode())
+    told.update(
+        repr((plain, ref.stock, ref.tool, stamp_of(ref.stock, folder), sorted(others.items()), before)).encode()
+    )
     return f"time-{told.hexdigest()}"

@@ -12,16 +12,16 @@ from lesna.model.resolve import CutParts
 from lesna.model.work import STEADY, Pulse
 from lesna.nc.words import MOST_BYTES
 from lesna.planning.cut.economy import Timing
+from lesna.planning.program.preceding import Preceding, stock_of_program_of
 from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
-from lesna.planning.program.stock import stock_for
 from lesna.planning.program.summary import Summary
 from lesna.stock.body import Body
 
 
 def run_of_cut(
     parts: CutParts, ref: ProgramRef, folder: Path | None, others: Mapping[int, Body], pulse: Pulse = STEADY,
-    content: bytes | None = None,
+    content: bytes | None = None, *, before: Preceding | None = None,
 ) -> Run:  # fmt: skip
     """A cut's program through the stock that the cut names for it.
 
@@ -39,6 +39,8 @@ def run_of_cut(
         Told how far it is.
     content : bytes or None
         Of the file, where it has been read.
+    before : Preceding or None
+        The cut whose program leaves the stock, where the stock is named so.
 
     Raises
     ------
@@ -47,7 +49,7 @@ def run_of_cut(
     """
     if content is None:
         content = read_bytes((folder or Path()) / ref.file, largest=MOST_BYTES)
-    stock = stock_for(ref.stock, parts, folder)
+    stock = stock_of_program_of(parts, ref, folder, before, pulse)
     return simulate(content, parts, stock, others=others, tool=ref.tool, pulse=pulse)
 
 

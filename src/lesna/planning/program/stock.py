@@ -30,6 +30,8 @@ from lesna.stock.surface import surface_map
 _NUMBER = units.DIMENSION
 #: stock of another work offset
 _OF_OFFSET = re.compile(r"[ \t]*G(5[4-9](?:\.\d+)?)[ \t]*=", re.IGNORECASE)
+#: stock that an earlier cut leaves
+AFTER = "after:"
 #: stock that an outline makes as it turns round Z, and a place of one
 _REVOLVED = "revolved:"
 _PAIR = re.compile(r"[ \t]*[-+]?[\d.]+[ \t]*,[ \t]*[-+]?[\d.]+[ \t]*$")
@@ -41,7 +43,7 @@ _TURNED_FORM = (
 )
 _FORM = (
     "write block:X0,Y0,Z0,X1,Y1,Z1 in mm, such as block:-60,-40,-24,60,40,0, or name an STL file, or a DXF file and its layer "
-    "as in plate.dxf:STOCK; revolved:R,Z;R,Z;... turns an outline round Z"
+    "as in plate.dxf:STOCK; revolved:R,Z;R,Z;... turns an outline round Z, after:CUT is what a cut leaves"
 )
 
 
@@ -164,6 +166,8 @@ def stock_for(text: str, parts: CutParts, folder: Path | None) -> Stock | None:
 def _by_offset(text: str) -> tuple[str, list[tuple[float, str]]]:
     """The stock of the first zero, and that of others by their G word."""
     own, others = "", []
+    if text.strip().startswith(AFTER):
+        return text.strip(), []
     for part in text.split(";"):
         found = _OF_OFFSET.match(part)
         if found:
@@ -178,6 +182,11 @@ def _by_offset(text: str) -> tuple[str, list[tuple[float, str]]]:
 def _stock_of(text: str, parts: CutParts, folder: Path | None) -> Stock:
     if not text:
         return stock_of_feature(parts)
+    if text.startswith(AFTER):
+        raise InputError(
+            f"stock '{text}' is what another cut of the job leaves; it stands alone, without that of other zeros",
+            "stock",
+        )
     if text.startswith("block:"):
         return _block(text)
     if _is_typed_outline(text):
@@ -222,7 +231,7 @@ def check_form(text: str, folder: Path | None) -> None:
             _block(part)
         elif _is_typed_outline(part):
             _typed_outline(part)
-        elif part and not (path := file_of(part, folder)[0]).is_file():
+        elif part and not part.startswith(AFTER) and not (path := file_of(part, folder)[0]).is_file():
             raise InputError(f"{path.name}: does not exist; check the name")
 
 
@@ -258,7 +267,7 @@ def _is_typed_outline(text: str) -> bool:
 
 
 def _is_of_file(text: str) -> bool:
-    return not text.startswith("block:") and not _is_typed_outline(text)
+    return not text.startswith(("block:", AFTER)) and not _is_typed_outline(text)
 
 
 def _typed_outline(text: str) -> Array:

@@ -13,12 +13,14 @@ from lesna.planning.cut.finishing import is_same_floor
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
 from lesna.planning.program.of_cut import run_of_cut
+from lesna.planning.program.preceding import Preceding, preceding_of
 from lesna.planning.program.work import others_of
 from lesna.planning.routes.wish import Wish
 from lesna.planning.ways.make import Before
 from lesna.planning.ways.program import Printing
 from lesna.planning.ways.prove import proved
 from lesna.stock.body import Body
+from lesna.stock.field import HeightMap
 
 
 def earlier_of(job: Job, index: int, name: str = "") -> int:
@@ -58,12 +60,15 @@ class Earlier:
         Cutters of other T numbers of that program.
     folder : Path or None
         Where names of programs begin.
+    before : Preceding or None
+        What goes before that again, where its program's stock is named so.
     """
 
     parts: CutParts
     ref: ProgramRef | None
     others: tuple[tuple[int, Body], ...]
     folder: Path | None
+    before: Preceding | None = None
 
 
 def earlier_in(job: Job, index: int, shelf: Shelf, folder: Path | None, name: str = "") -> Earlier | None:
@@ -86,7 +91,9 @@ def earlier_in(job: Job, index: int, shelf: Shelf, folder: Path | None, name: st
         return None
     k = earlier_of(job, index, name)
     others = tuple(sorted(others_of(job, k, shelf).items(), key=lambda other: other[0]))
-    return Earlier(parts_of(job, k, shelf), job.cuts[k].program, others, folder)
+    ref = job.cuts[k].program
+    before = None if ref is None else preceding_of(job, shelf, folder, ref.stock, (job.cuts[k].name,))
+    return Earlier(parts_of(job, k, shelf), ref, others, folder, before)
 
 
 def before_of(earlier: Earlier, pulse: Pulse = STEADY) -> Before:
@@ -108,11 +115,16 @@ def before_of(earlier: Earlier, pulse: Pulse = STEADY) -> Before:
     pulse = pulse.within("what goes before")
     try:
         if ref is not None:
-            run = run_of_cut(parts, ref, folder, dict(earlier.others), pulse)
+            run = run_of_cut(parts, ref, folder, dict(earlier.others), pulse, before=earlier.before)
         else:
             run = proved(
                 result_of(setup_of(parts), wait=False), Wish(eased=False), Printing(), "", pulse=pulse
             ).judged.run
     except (InputError, FileProblem) as error:
         raise InputError(f"'{parts.cut.name}' goes before, and what it leaves is not known: {error}") from None
-    return Before(run.geometry.left, f"'{parts.cut.name}'")
+    left = run.geometry.left
+    if not isinstance(left, HeightMap):
+        raise InputError(
+            f"'{parts.cut.name}' goes before in five axes; a path of three axes cannot be made for what it leaves"
+        )
+    return Before(left, f"'{parts.cut.name}'")

@@ -1,0 +1,138 @@
+"""Stock that the program of an earlier cut of the job leaves: ``after:`` and the cut's name."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from lesna.model.errors import FileProblem, InputError
+from lesna.model.job import Job, ProgramRef
+from lesna.model.resolve import CutParts, Shelf, parts_of
+from lesna.model.work import STEADY, Pulse
+from lesna.planning.program.stock import AFTER, Stock, stamp_of, stock_for
+from lesna.planning.program.work import others_of
+from lesna.stock.body import Body
+
+#: cuts that may follow each other in this way
+_DEEPEST = 20
+
+
+@dataclass(frozen=True)
+class Preceding:
+    """A cut that goes before, with all that what it leaves depends on.
+
+    Attributes
+    ----------
+    name : str
+        Of the cut.
+    parts : CutParts or None
+        The cut; None where there is trouble.
+    ref : ProgramRef or None
+        Its program.
+    others : tuple of (int, Body)
+        Cutters of other T numbers.
+    folder : Path or None
+        Where names of files begin.
+    stamp : tuple
+        State of the files that it is made of.
+    before : Preceding or None
+        What goes before that.
+    trouble : str
+        Why it cannot be had, as a sentence; empty where it can.
+    """
+
+    name: str
+    parts: CutParts | None = None
+    ref: ProgramRef | None = None
+    others: tuple[tuple[int, Body], ...] = ()
+    folder: Path | None = None
+    stamp: tuple[tuple[int, int] | None, ...] = ()
+    before: Preceding | None = None
+    trouble: str = ""
+
+
+def preceding_of(
+    job: Job, shelf: Shelf, folder: Path | None, stock: str, seen: tuple[str, ...] = ()
+) -> Preceding | None:
+    """The cut that a stock names; None where it is stock of another kind.
+
+    Parameters
+    ----------
+    job : Job
+        The document.
+    shelf : Shelf
+        The library.
+    folder : Path or None
+        Where names of programs begin.
+    stock : str
+        As the program's reference has it.
+    seen : tuple of str
+        Cuts that are on the way already.
+    """
+    if not stock.strip().startswith(AFTER):
+        return None
+    name = stock.strip().removeprefix(AFTER).strip()
+    if name in seen or len(seen) >= _DEEPEST:
+        return Preceding(
+            name, trouble=f"the stock goes in a circle: {' after '.join(f'{one!r}' for one in (*seen, name))}"
+        )
+    try:
+        index = job.cut_named(name)
+        parts = parts_of(job, index, shelf)
+    except InputError as error:
+        return Preceding(name, trouble=error.message)
+    ref = job.cuts[index].program
+    if ref is None:
+        return Preceding(
+            name, trouble=f"the cut '{name}' names no program, so what it leaves is not known; give it one in Path"
+        )
+    others = tuple(sorted(others_of(job, index, shelf).items(), key=lambda other: other[0]))
+    try:
+        file = (folder or Path()) / ref.file
+        stat = file.stat()
+        stamp = ((stat.st_mtime_ns, stat.st_size), *stamp_of(ref.stock, folder))
+    except OSError:
+        return Preceding(name, trouble=f"the program of '{name}', {ref.file}, does not exist; choose it again in Path")
+    before = preceding_of(job, shelf, folder, ref.stock, (*seen, name))
+    return Preceding(name, parts, ref, others, folder, stamp, before)
+
+
+def stock_of_program_of(
+    parts: CutParts, ref: ProgramRef, folder: Path | None, before: Preceding | None, pulse: Pulse = STEADY
+) -> Stock | None:
+    """The stock that a cut names for its program: its own words, or what an earlier cut leaves (errors as in `stock_for`)."""
+    return stock_for(ref.stock, parts, folder) if before is None else stock_after(before, pulse)
+
+
+def stock_after(before: Preceding, pulse: Pulse = STEADY) -> Stock:
+    """What the program of a cut leaves.
+
+    Parameters
+    ----------
+    before : Preceding
+        The cut.
+    pulse : Pulse
+        Told how far it is.
+
+    Raises
+    ------
+    InputError
+        When its program cannot be had or run.
+    """
+    from lesna.planning.program.of_cut import run_of_cut  # which asks for its own stock here
+
+    if before.trouble or before.parts is None or before.ref is None:
+        raise InputError(f"what goes before is not known: {before.trouble}", "stock")
+    try:
+        run = run_of_cut(
+            before.parts,
+            before.ref,
+            before.folder,
+            dict(before.others),
+            pulse.within("what goes before"),
+            before=before.before,
+        )
+    except (InputError, FileProblem) as error:
+        raise InputError(f"'{before.name}' goes before, and what it leaves is not known: {error}", "stock") from None
+    stock = run.geometry.work.stock
+    return replace(stock, left=run.geometry.left, told=f"what '{before.name}' leaves", is_given=True, others=())
