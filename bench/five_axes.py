@@ -145,7 +145,7 @@ def main() -> None:
         after = summary_of(made.run)
         gain = gain_of(before, after, job.batch.parts, None)
         report(f"levelled, {aim}", saved_pct=gain["saved_pct"], batch_h=gain["per_batch_h"], peak_n=after.fxy_peak,
-               before_n=before.fxy_peak, half_cell_over_target=after.fxy_peak / made.force, seconds=time.perf_counter() - start)  # fmt: skip
+               before_n=before.fxy_peak, half_over_target=after.fxy_peak / made.force, seconds=time.perf_counter() - start)  # fmt: skip
     square = parts(tool={"kind": "square", "centre_cutting": True})
     upright = summary_of(run(_pocket(""), square, "block:-38,-28,-20,38,28,0", 0.2))
     leaning = summary_of(run(_pocket(" A0. C0."), square, "block:-38,-28,-20,38,28,0", 0.4))

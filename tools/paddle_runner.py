@@ -22,7 +22,7 @@ CHANNEL, HALF_BLADE = 16.0, 1.6
 R, LEAD = 5.0, 12.0
 #: levels over the hub, stock left on it, distance of passes and of points along them [mm]
 LEVELS, LEFT, STEPOVER, SPACING = 6, 0.4, 4.4, 0.9
-SPEED, FEED = 4800, 760
+SPEED, FEED = 4100, 650
 #: beyond both ends of the channel, and over the blank [mm]
 BESIDE, OVER = 9.0, 16.0
 

@@ -75,7 +75,6 @@ class LeaningStep(WindowTest):
         self.page.go_to_step(step)
         text = self.page.player.here.text()
         self.assertIn(" A-", text)
-        self.assertIn("°/s", text)
         self.assertIn("; on the part X ", text)
         offered = [self.page.player.colour.combo.itemData(k) for k in range(self.page.player.colour.combo.count())]
         self.assertIn("turns A", offered)

@@ -14,7 +14,7 @@ from lesna.desktop.programs.leaning_view import LeaningView
 from lesna.desktop.programs.picture import PathPicture
 from lesna.desktop.programs.player import Player
 from lesna.desktop.programs.program_text import ProgramText
-from lesna.desktop.programs.series import strips_of
+from lesna.desktop.programs.series import read_of
 from lesna.desktop.programs.strip_chart import StripChart
 from lesna.desktop.session import Session
 from lesna.model import units
@@ -83,11 +83,22 @@ class Cursor(QWidget):
         for view in self.views:
             view.show_step(step)
         self.strips.show_time(time)
+        self.text.show_line(int(run.geometry.program.moves.line[run.geometry.steps.move[step]]))
+        self._tell(step)
+
+    @property
+    def _here(self) -> int:
+        """Step at which the cursor stands."""
+        return max(view.here for view in self.views if view.run is self.run)
+
+    def _tell(self, step: int) -> None:
+        """What stands at the cursor, in the units of the view."""
+        run = self.run
+        assert run is not None  # asked by whoever calls
         line = int(run.geometry.program.moves.line[run.geometry.steps.move[step]])
-        self.text.show_line(line)
         system = self.session.system
         x, y, z = (units.DIMENSION.text(value, system) for value in run.geometry.steps.end[step].tolist())
-        met = ", ".join(series.quantity.full(float(series.of(run)[step]), system) for series in strips_of(run))
+        met = ", ".join(series.quantity.full(float(series.of(run)[step]), system) for series in read_of(run))
         turned = _angles(run.geometry, step)
         self.player.here.setText(f"line {line}   X{x} Y{y} Z{z}{turned}   {met}{_pushed(run, step, system)}")
 

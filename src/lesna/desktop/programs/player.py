@@ -63,6 +63,9 @@ class Player(QWidget):
 
     def show_series(self, shown: Sequence[Series]) -> None:
         """Offers what a path can be coloured by."""
+        # where more is told it may take a second line, for which the page keeps room
+        lines = 2 if len(shown) > len(SERIES) else 1
+        self.here.setMinimumHeight(lines * self.here.fontMetrics().lineSpacing())
         names, former = {series.id: series.name.lower() for series in shown}, self.colour.combo.currentData()
         if list(names) == [self.colour.combo.itemData(k) for k in range(self.colour.combo.count())]:
             return

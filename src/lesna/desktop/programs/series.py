@@ -81,6 +81,15 @@ def strips_of(run: Run | None) -> tuple[Series, ...]:
     return shown if len(shown) == len(SERIES) else tuple(series for series in shown if series.id not in _MAKE_ROOM)
 
 
+def read_of(run: Run) -> tuple[Series, ...]:
+    """What stands in words at the cursor: in five axes the angles and the force on the part take the place of what the strips show."""
+    return (
+        SERIES
+        if not isinstance(run.geometry, Leaning)
+        else tuple(series for series in SERIES if series.id not in _MAKE_ROOM)
+    )
+
+
 def series_named(run: Run | None, id: str) -> Series:
     """One of them; the side force where the program has none of that name."""
     known = {series.id: series for series in series_of(run)}

@@ -34,9 +34,8 @@ class StockForm(QWidget):
         self.tool = ChoiceField("T number", [("", _ONLY)])
         self.tool.chosen.connect(lambda word: take_tool(int(word) if word else None))
         hint = Words(
-            "block:-60,-40,-24,60,40,0 (corners, mm), casting.stl or plate.dxf:STOCK; what turns round Z: revolved:blank.dxf:TURNED "
-            "or revolved:0,0;58,0;58,-40;0,-40; what a cut leaves: after:its name; "
-            "empty: the feature's block, its top centre at zero, or where the program goes."
+            "block:-60,-40,-24,60,40,0 (corners, mm), casting.stl, plate.dxf:STOCK, revolved:blank.dxf:TURNED or revolved:R,Z;R,Z;..., "
+            "after:Name of a cut. Empty: the feature's block, its top centre at zero, or where the program goes."
         )
         hint.setObjectName("faint")
         hint.setWordWrap(True)

@@ -15,6 +15,7 @@ from lesna.desktop.session import Session
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.axes import round_values
 from lesna.desktop.widgets.chart import SMALL, Chart
+from lesna.desktop.widgets.painting import text_width
 from lesna.physics import Array
 from lesna.planning.program.run import Run
 from lesna.planning.program.told import clock
@@ -24,6 +25,8 @@ _LATER_MS = 60
 _APART = 56.0
 #: one nearer to the cursor than this makes way for its time [px]
 _HIDDEN = 40.0
+#: height of a strip under whose name there is room for its greatest value [px]
+_TWO_LINES = 19.0
 _LEFT, _RIGHT, _FOOT, _HEAD = 98.0, 14.0, 20.0, 4.0
 
 
@@ -41,7 +44,7 @@ class StripChart(Chart):
         self.more: tuple[Run, ...] = ()
         self.time = 0.0
         self._version = 0
-        self.setMinimumSize(260, 156)
+        self.setMinimumSize(260, 150)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def sizeHint(self) -> QSize:
@@ -152,8 +155,12 @@ class StripChart(Chart):
         painter.setPen(THEME.color("ink"))
         painter.drawText(QRectF(6, area.top() - 3, _LEFT - 12, 15), Qt.AlignmentFlag.AlignLeft, series.name)
         painter.setPen(THEME.color("faint"))
-        foot = QRectF(6, area.top() + 11, _LEFT - 12, 15)
-        painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, series.quantity.full(most, system))
+        told, name = series.quantity.full(most, system), text_width(painter.font(), series.name)
+        if area.height() >= _TWO_LINES:
+            foot = QRectF(6, area.top() + 11, _LEFT - 12, 15)
+            painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, told)
+        elif name + text_width(painter.font(), told) < _LEFT - 14:  # beside its name where there is no room under it
+            painter.drawText(QRectF(12 + name, area.top() - 3, _LEFT, 15), Qt.AlignmentFlag.AlignLeft, told)
         if asked is not None:
             painter.setPen(QPen(THEME.color("accent"), 1.0, Qt.PenStyle.DotLine))
             painter.drawPolyline(self._line(self.run, asked, area, most))

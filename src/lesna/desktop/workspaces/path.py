@@ -283,6 +283,8 @@ class PathWorkspace(Cursor, ProgramFiles):
             self.text.show_text("" if run is None else run.geometry.program.text)
             if run is not None:
                 self.go_to_step(len(run.geometry.steps) - 1)
+        elif found is not None:
+            self._tell(self._here)  # the units may be others
         self._show_figures()
         self._show_places()
         self._show_forms()
