@@ -11,10 +11,10 @@ from typing import Any
 
 import numpy as np
 
-from lesna.physics.compiled.keeping import machine_code
+from lesna.physics.compiled.keeping import BORROWS, machine_code
 
 OPTIONS: Any = {"nogil": True, "error_model": "numpy", "boundscheck": False}
-_FAST: Any = {**OPTIONS, "fastmath": {"contract", "nsz", "arcp", "reassoc", "nnan"}}
+_FAST: Any = {**BORROWS, "fastmath": {"contract", "nsz", "arcp", "reassoc", "nnan"}}
 #: units of a cell, how far distances reach [cells], and the same in units
 UNITS, REACH, CLAMP = 12000.0, 2.5, 30000
 _UNITS_4, _REACH_4, _ONE_4, _HALF_4, _ZERO_4 = (np.float32(v) for v in (UNITS, REACH, 1.0, 0.5, 0.0))
@@ -29,7 +29,7 @@ _FLAT = np.float32(1e-7)
 _SOON = 0.1
 
 
-@machine_code("f8(i4[:,:,::1],i2[:,::1],f8,f8,f8)", inline="always", **OPTIONS)
+@machine_code("f8(i4[:,:,::1],i2[:,::1],f8,f8,f8)", inline="always", **BORROWS)
 def value_at(index, cells, x, y, z):  # type: ignore[no-untyped-def]
     """Distance at a place [cells], positive in the material, straight between cells."""
     i, j, k = int(np.floor(x)), int(np.floor(y)), int(np.floor(z))
@@ -68,7 +68,28 @@ def value_at(index, cells, x, y, z):  # type: ignore[no-untyped-def]
     return out
 
 
-@machine_code("f8(i4[:,:,::1],i2[:,::1],f8,f8,f8)", **OPTIONS)
+@machine_code("f8(i4[:,:,::1],i2[:,::1],f8,f8,f8)", inline="always", **BORROWS)
+def value_near(index, cells, x, y, z):  # type: ignore[no-untyped-def]
+    """The same where a surface is near; elsewhere as far as distances reach, at one look: its nearest cell is as far from any.
+
+    That cell lies less than 0.87 cells away, so the surface lies more than 1.6: no neighbour within 1.5 is on its other side.
+    """
+    i, j, k = int(np.floor(x + 0.5)), int(np.floor(y + 0.5)), int(np.floor(z + 0.5))
+    if i < 0 or j < 0 or k < 0:
+        return -REACH
+    a, b, c = i >> 2, j >> 2, k >> 2
+    if a >= index.shape[0] or b >= index.shape[1] or c >= index.shape[2]:
+        return -REACH
+    slot = index[a, b, c]
+    if slot < 0:
+        return -REACH if slot == AIR else REACH
+    here = cells[slot, ((i & 3) << 4) | ((j & 3) << 2) | (k & 3)]
+    if here == CLAMP or here == -CLAMP:
+        return here / UNITS
+    return value_at(index, cells, x, y, z)
+
+
+@machine_code("f8(i4[:,:,::1],i2[:,::1],f8,f8,f8)", **BORROWS)
 def value_of(index, cells, x, y, z):  # type: ignore[no-untyped-def]
     """The same as a call of its own, for where it is not asked often: put in everywhere it takes long to compile."""
     return value_at(index, cells, x, y, z)
@@ -89,7 +110,7 @@ def _away(x, y, z, flat, corner, sine, cosine, flutes, widest):  # type: ignore[
     return max(d, max(z - flutes, r - widest))
 
 
-@machine_code("void(f8[::1],f8[:,::1],f8[::1],f8[:,::1])", **OPTIONS)
+@machine_code("void(f8[::1],f8[:,::1],f8[::1],f8[:,::1])", **BORROWS)
 def carried(a, frame, b, out):  # type: ignore[no-untyped-def]
     """The frame (rows x, y, axis) that belongs to direction b, turned there from that of a without twist."""
     cx, cy, cz = a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
@@ -102,7 +123,7 @@ def carried(a, frame, b, out):  # type: ignore[no-untyped-def]
     out[2, 0], out[2, 1], out[2, 2] = b[0], b[1], b[2]
 
 
-@machine_code("void(f8[::1],f8[:,::1])", **OPTIONS)
+@machine_code("void(f8[::1],f8[:,::1])", **BORROWS)
 def framed(a, out):  # type: ignore[no-untyped-def]
     """Any frame (rows x, y, axis) of a direction."""
     if abs(a[2]) < 0.9:

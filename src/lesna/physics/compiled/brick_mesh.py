@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 
 from lesna.physics.compiled.brick_cells import OPTIONS
-from lesna.physics.compiled.keeping import machine_code
+from lesna.physics.compiled.keeping import BORROWS, machine_code
 
 #: half the diagonal of a brick between the middles of its outermost cells, and how far distances reach [cells]
 _HALF_DIAGONAL, _REACH = 1.5 * np.sqrt(3.0), 2.5
 
 
-@machine_code("f8(f8[:,::1],f8,f8,f8)", inline="always", **OPTIONS)
+@machine_code("f8(f8[:,::1],f8,f8,f8)", inline="always", **BORROWS)
 def _squared(t, x, y, z):  # type: ignore[no-untyped-def]
     """Square of the distance of a place from a triangle (Ericson 2005, closest point by regions)."""
     abx, aby, abz = t[1, 0] - t[0, 0], t[1, 1] - t[0, 1], t[1, 2] - t[0, 2]
@@ -69,7 +69,7 @@ def run_mesh_near(triangles, index, away, fills):  # type: ignore[no-untyped-def
                         away[row, m] = min(away[row, m], np.float32(d))
 
 
-@machine_code("void(f8[:,:,::1],i8[:,::1],f8[::1],f8,f8,i8)", **OPTIONS)
+@machine_code("void(f8[:,:,::1],i8[:,::1],f8[::1],f8,f8,i8)", **BORROWS)
 def run_mesh_columns(triangles, begins, heights, shift_x, shift_y, fills):  # type: ignore[no-untyped-def]
     """Heights at which upright lines through the middles of cells (x, y) pass the surface.
 
@@ -97,7 +97,7 @@ def run_mesh_columns(triangles, begins, heights, shift_x, shift_y, fills):  # ty
                 begins[i, j] += 1
 
 
-@machine_code("void(i8[:,::1],i8[:,::1],f8[::1],i4[:,:,::1],f4[:,::1])", **OPTIONS)
+@machine_code("void(i8[:,::1],i8[:,::1],f8[::1],i4[:,:,::1],f4[:,::1])", **BORROWS)
 def run_mesh_signs(begins, ends, heights, index, away):  # type: ignore[no-untyped-def]
     """Gives distances (rows, 64) their sign, positive inside, and bricks far from the surface air (-1) or full (-2).
 

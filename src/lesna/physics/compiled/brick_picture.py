@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from lesna.physics.compiled.brick_cells import AIR, FULL, OPTIONS, value_at, value_of
-from lesna.physics.compiled.keeping import machine_code
+from lesna.physics.compiled.brick_cells import AIR, FULL, value_at, value_of
+from lesna.physics.compiled.keeping import BORROWS, machine_code
 
 #: least step through air beside the surface, and beyond the wall of a brick [cells]
 _LEAST, _BEYOND = 0.25, 1e-3
@@ -19,7 +19,7 @@ _ON = 0.4
 _BEHIND = 0.18
 
 
-@machine_code("void(i4[:,:,::1],i2[:,::1],f8[::1],f8[:,::1],f8[::1],f8,f8,i8,i8,f8[:,::1],f4[:,::1])", **OPTIONS)
+@machine_code("void(i4[:,:,::1],i2[:,::1],f8[::1],f8[:,::1],f8[::1],f8,f8,i8,i8,f8[:,::1],f4[:,::1])", **BORROWS)
 def run_picture_bricks(index, cells, middle, frame, light, per_pixel, everywhere, first, last, depth, lit):  # type: ignore[no-untyped-def]
     """Fills nearness [mm] and light of the pixels (rows, columns) of some rows.
 
@@ -27,9 +27,6 @@ def run_picture_bricks(index, cells, middle, frame, light, per_pixel, everywhere
     columns and rows [px]; frame (3, 3): right, up and towards the eye; light (3,); per_pixel [cells].
     """
     rows, columns = depth.shape
-    size = np.empty(3)
-    for c in range(3):
-        size[c] = 4.0 * index.shape[c] - 0.5
     cell = middle[3]
     for r in range(first, last):
         for col in range(columns):
@@ -43,11 +40,11 @@ def run_picture_bricks(index, cells, middle, frame, light, per_pixel, everywhere
             misses = False
             for c in range(3):
                 p = px if c == 0 else py if c == 1 else pz
-                d = frame[2, c]
+                d, size = frame[2, c], 4.0 * index.shape[c] - 0.5
                 if abs(d) < 1e-12:
-                    misses = misses or p < -0.5 or p > size[c]
+                    misses = misses or p < -0.5 or p > size
                     continue
-                a, b = (-0.5 - p) / d, (size[c] - p) / d
+                a, b = (-0.5 - p) / d, (size - p) / d
                 near, far = min(near, max(a, b)), max(far, min(a, b))
             if misses or near <= far:
                 continue
@@ -94,7 +91,7 @@ def run_picture_bricks(index, cells, middle, frame, light, per_pixel, everywhere
                     break
 
 
-@machine_code("void(f8[:,::1],f8[:,::1],f8[::1],i8[::1],f8[:,::1],f4[:,::1],f4[:,::1],i4[:,::1])", **OPTIONS)
+@machine_code("void(f8[:,::1],f8[:,::1],f8[::1],i8[::1],f8[:,::1],f4[:,::1],f4[:,::1],i4[:,::1])", **BORROWS)
 def run_picture_traces(starts, ends, value, number, depth, ink, shown, which):  # type: ignore[no-untyped-def]
     """Draws lines two pixels wide between places (n, 3) [px, px, mm] with what is told of each: the greatest of those on a pixel.
 

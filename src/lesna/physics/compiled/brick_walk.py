@@ -10,10 +10,10 @@ from lesna.physics.compiled.brick_cells import (
     carried,
     cut_step,
     framed,
-    value_at,
+    value_near,
     value_of,
 )
-from lesna.physics.compiled.keeping import machine_code
+from lesna.physics.compiled.keeping import BORROWS, machine_code
 
 #: a ring moves against the material where it goes on by more than this share of its way
 _MOVES = 1e-6
@@ -37,7 +37,7 @@ Z, R, SINE, COSINE, EDGE, LINKED = range(6)
 LOOK = 14
 
 
-@machine_code("i8(f8[:,::1],f8[:,::1],f8[::1],i8,f8,f8[::1],f8[::1])", **OPTIONS)
+@machine_code("i8(f8[:,::1],f8[:,::1],f8[::1],i8,f8,f8[::1],f8[::1])", **BORROWS)
 def _ahead(tips, axes, gone, at, reach, tip, axis):  # type: ignore[no-untyped-def]
     """The pose that the path reaches a way further on, at most its end or where it has turned, into tip and axis with
     how far that is behind them; number of the step it lies on."""
@@ -68,7 +68,7 @@ def _ahead(tips, axes, gone, at, reach, tip, axis):  # type: ignore[no-untyped-d
     return k
 
 
-@machine_code("f8(i4[:,:,::1],i2[:,::1],f8[::1],f8,f8)", inline="always", **OPTIONS)
+@machine_code("f8(i4[:,:,::1],i2[:,::1],f8[::1],f8,f8)", inline="always", **BORROWS)
 def _bites(index, cells, at, s, c):  # type: ignore[no-untyped-def]
     """How deep a place of the edge stands in material where it will be, at most its way against it [cells]; 0 or less: it does not cut.
 
@@ -79,16 +79,16 @@ def _bites(index, cells, at, s, c):  # type: ignore[no-untyped-def]
     if vn <= _MOVES:
         return min(vn, 0.0)
     x, y, z = at[5] + s * at[8] + c * at[11], at[6] + s * at[9] + c * at[12], at[7] + s * at[10] + c * at[13]
-    return min(value_at(index, cells, x, y, z) - max(_THIN * vn, _GRAZES), vn)
+    return min(value_near(index, cells, x, y, z) - max(_THIN * vn, _GRAZES), vn)
 
 
-@machine_code("f8(i4[:,:,::1],i2[:,::1],f8[::1],f8,f8)", **OPTIONS)
+@machine_code("f8(i4[:,:,::1],i2[:,::1],f8[::1],f8,f8)", **BORROWS)
 def _bites_once(index, cells, at, s, c):  # type: ignore[no-untyped-def]
     """The same as a call of its own."""
     return _bites(index, cells, at, s, c)
 
 
-@machine_code("void(f8[::1],f8[::1],f8[:,::1],f8[:,::1],f8[::1],f8[::1])", **OPTIONS)
+@machine_code("void(f8[::1],f8[::1],f8[:,::1],f8[:,::1],f8[::1],f8[::1])", **BORROWS)
 def _of_ring(tip, ahead, frame, after, ring, out):  # type: ignore[no-untyped-def]
     """What the places of a ring have in common: terms of their way against the material, and where they will be.
 
@@ -107,18 +107,17 @@ def _of_ring(tip, ahead, frame, after, ring, out):  # type: ignore[no-untyped-de
 
 
 @machine_code(
-    "i8(i4[:,:,::1],i2[:,::1],f8[::1],f8[::1],f8[:,::1],f8[:,::1],f8[:,::1],f8[:,::1],f8[:,::1],i8,i4[::1],f4[:,::1],i8)",
-    **OPTIONS,
+    "i8(i4[:,:,::1],i2[:,::1],f8[::1],f8[::1],f8[:,::1],f8[:,::1],f8[:,::1],f8[:,::1],f8[:,::1],f8[::1],i8,i4[::1],f4[:,::1],i8)",
+    **BORROWS,
 )
-def _look(index, cells, tip, ahead, frame, after, rings, angles, bites, count, which, spans, at):  # type: ignore[no-untyped-def] # fmt: skip
+def _look(index, cells, tip, ahead, frame, after, rings, angles, bites, own, count, which, spans, at):  # type: ignore[no-untyped-def] # fmt: skip
     """Asks every ring what it meets on the way ahead and adds its spans; number of spans then.
 
-    rings (m, 6) in cells but for angles; angles (2, count): sine and cosine of the samples; bites (m, count) is filled.
+    rings (m, 6) in cells but for angles; angles (2, count): sine and cosine of the samples; bites (m, count) is filled; own (14,): room.
     """
     m = rings.shape[0]
     whole = 2.0 * np.pi
     step = whole / count
-    own = np.empty(14)
     for k in range(m):
         _of_ring(tip, ahead, frame, after, rings[k], own)
         for s in range(count):
@@ -158,19 +157,21 @@ def _look(index, cells, tip, ahead, frame, after, rings, angles, bites, count, w
                 spans[at, 0], spans[at, 1] = 0.0, whole
                 at += 1
         elif weight > 0.0:
-            s, inside, begin = first, False, 0.0
+            s, inside, begin, turns = first, False, 0.0, 0.0
             for _ in range(count):
-                n = s + 1
-                a, b = bites[k, s % count], bites[k, n % count]
+                n = s + 1 if s + 1 < count else 0
+                a, b = bites[k, s], bites[k, n]
                 if b > 0.0 and not inside:
                     inside = True
-                    begin = (s + (0.0 - a) / (b - a)) * step
+                    begin = turns + (s - a / (b - a)) * step
                 elif b <= 0.0 and inside:
                     inside = False
                     if at < which.shape[0]:
                         which[at] = k
-                        spans[at, 0], spans[at, 1] = begin, (s + a / (a - b)) * step
+                        spans[at, 0], spans[at, 1] = begin, turns + (s + a / (a - b)) * step
                         at += 1
+                if n == 0:
+                    turns = whole
                 s = n
         else:
             # a slit between two samples shows as a highest place just below the surface
@@ -195,7 +196,7 @@ def _look(index, cells, tip, ahead, frame, after, rings, angles, bites, count, w
     return at
 
 
-@machine_code("void(f8[::1],f8[::1],f8[::1],f8[::1],f8[:,::1],f8,f8[:,::1])", **OPTIONS)
+@machine_code("void(f8[::1],f8[::1],f8[::1],f8[::1],f8[:,::1],f8,f8[:,::1])", **BORROWS)
 def _forward(tip, ahead, a, b, frame, flute, out):  # type: ignore[no-untyped-def]
     """Frame of a look: forward is where the tip goes across the axis; where it stands, where the flutes do."""
     size = 0.0
@@ -216,7 +217,7 @@ def _forward(tip, ahead, a, b, frame, flute, out):  # type: ignore[no-untyped-de
     out[2, 0], out[2, 1], out[2, 2] = a[0], a[1], a[2]
 
 
-@machine_code("void(f8[::1],f8[::1],f8[:,::1],f8[::1],f8,f8[::1])", **OPTIONS)
+@machine_code("void(f8[::1],f8[::1],f8[:,::1],f8[::1],f8,f8[::1])", **BORROWS)
 def _told(tip, ahead, frame, axis, length, out):  # type: ignore[no-untyped-def]
     """A look: its length, the ways of tip (forward, along the axis) and axis (forward, left) over it, and its frame."""
     out[0] = length
@@ -259,7 +260,7 @@ def run_brick_walk(  # type: ignore[no-untyped-def]
     angles = np.empty((2, count))
     for s in range(count):
         angles[0, s], angles[1, s] = np.sin(2.0 * np.pi * s / count), np.cos(2.0 * np.pi * s / count)
-    bites = np.empty((rings.shape[0], count))
+    bites, own = np.empty((rings.shape[0], count)), np.empty(14)
     at = begins[state[2]]
     since = REACH * 1e9
     for i in range(state[2], last):
@@ -276,7 +277,7 @@ def run_brick_walk(  # type: ignore[no-untyped-def]
                 _forward(tips[i], ahead, axes[i], axis, frame, shape[4], feed)
                 carried(axes[i], feed, axis, ahead_frame)
                 at = _look(
-                    index, cells, tips[i], ahead, feed, ahead_frame, rings, angles, bites, count, which, spans, at
+                    index, cells, tips[i], ahead, feed, ahead_frame, rings, angles, bites, own, count, which, spans, at
                 )
                 _told(tips[i], ahead, feed, axis, axis[3] - gone[i], looks[i])
         begins[i + 1] = at

@@ -10,6 +10,10 @@ from numba import njit
 
 from lesna.physics.compiled import manifest
 
+#: options of functions that make no arrays: those they are given are not counted each time they are handed on, which in small
+#: functions that run for every place takes most of the time
+BORROWS: Any = {"nogil": True, "error_model": "numpy", "boundscheck": False, "_nrt": False}
+
 #: where kernels are kept, None where there is no place: then they are compiled and used
 _folder: Path | None = None
 #: modules whose files were looked at, with what was there then

@@ -43,21 +43,21 @@ def _add(wave, low, high, per_bin, fx, fy, fz, torque):  # type: ignore[no-untyp
 
 
 @machine_code(
-    "void(i8[::1],i8[::1],f8[:,::1],f8[:,::1],f8[::1],i8[::1],f8[:,::1],f8[:,::1],f8[:,:,::1],f8[:,:,::1],f8[:,::1],f8,i8,i8,f8[:,::1])",
+    "void(i8[::1],i8[::1],f8[:,::1],f8[:,::1],f8[::1],i8[::1],f8[:,::1],f8[:,::1],f8[:,:,::1],f8[:,:,::1],f8[:,::1],f8,i8,f8[:,::1],f8[:,::1])",
     **_OPTIONS,
 )
-def run_ring_loads(begins, ring, span, way, feeds, firsts, slices, trail, share, gap, law, per_step, fold, bins, out):  # type: ignore[no-untyped-def] # fmt: skip
+def run_ring_loads(begins, ring, span, way, feeds, firsts, slices, trail, share, gap, law, per_step, fold, wave, out):  # type: ignore[no-untyped-def] # fmt: skip
     """Loads of every step at its feed.
 
     begins (n + 1), ring (m,), span (m, 3), way (n, 4): what is met, as `stock.leaning.Met` has it; feeds (n,): of the tip a turn [mm];
     firsts (rings + 1): slices of each ring; slices (p, 7); trail (p, teeth) [rad]; share, gap (p, teeth, back) as `Slices` has them;
-    law (k, 3): force per millimetre of edge at chips `per_step` apart [mm]; fold: equal teeth that are one, else 1; bins: of a turn, or
-    of a pitch where teeth are folded; out (n, OUTPUTS).
+    law (k, 3): force per millimetre of edge at chips `per_step` apart [mm]; fold: equal teeth that are
+    one, else 1; wave (bins, 4): room for a turn, or a pitch where teeth are folded; out (n, OUTPUTS).
     """
+    bins = wave.shape[0]
     whole = 2.0 * np.pi / fold
     per_bin = bins / whole
     step = whole / bins
-    wave = np.zeros((bins, 4))
     most = law.shape[0] - 2
     teeth, reach = 1 if fold > 1 else trail.shape[1], share.shape[2]
     for n in range(feeds.shape[0]):

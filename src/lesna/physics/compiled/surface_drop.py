@@ -11,9 +11,9 @@ from typing import Any
 
 import numpy as np
 
-from lesna.physics.compiled.keeping import machine_code
+from lesna.physics.compiled.keeping import BORROWS, machine_code
 
-_OPTIONS: Any = {"nogil": True, "error_model": "numpy", "boundscheck": False}
+_OPTIONS: Any = BORROWS
 #: what does not come higher by so much need not be looked at [mm]
 _FINER = 1e-6
 #: bits of a triangle: its three edges may hold a tool, it has a face that may

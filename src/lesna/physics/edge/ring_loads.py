@@ -102,7 +102,7 @@ class RingTable:
             begins, ring, np.ascontiguousarray(span), np.ascontiguousarray(way), np.ascontiguousarray(feed, dtype=float), self.firsts,
             columns, np.ascontiguousarray(s.trail.T), np.ascontiguousarray(s.share.transpose(2, 0, 1)),
             np.ascontiguousarray(s.gap.transpose(2, 0, 1)), self._forces(float(np.max(feed, initial=0.0)), way), _CHIP_STEP, self.fold,
-            -(-_BINS // self.fold), out,
+            np.zeros((-(-_BINS // self.fold), 4)), out,
         )  # fmt: skip
         return _named(out)
 
