@@ -86,7 +86,7 @@ def is_locations(text: str) -> bool:
 
 
 def statements(lines: list[str]) -> Iterator[Statement]:
-    """The statements of lines; `$$` begins a comment, `$` at the end goes on in the next line."""
+    """The statements of lines up to FINI; `$$` begins a comment, `$` at the end goes on in the next line."""
     held: list[tuple[int, str]] = []
     for number, raw in enumerate(lines, start=1):
         if len(raw) > _LONGEST:
@@ -98,7 +98,10 @@ def statements(lines: list[str]) -> Iterator[Statement]:
         if held or body.strip():
             held.append((number, body))
         if held and not goes_on:
-            yield _statement(held)
+            said = _statement(held)
+            yield said
+            if said.word == "FINI":
+                return  # what follows the end is no program
             held = []
     if held:
         raise InputError(f"line {held[-1][0]}: the statement goes on ($) and the file ends")
@@ -154,8 +157,8 @@ class _Reader:
         self.remarks: list[str] = []
         self.number = 0
 
-    def take(self, said: Statement) -> bool:
-        """Takes one statement; False where it ends the program."""
+    def take(self, said: Statement) -> None:
+        """Takes one statement."""
         self.number = said.line
         word = said.word
         if word in ("GOTO", "FROM"):
@@ -171,7 +174,6 @@ class _Reader:
             self.events.append(Event(len(self.rows), said.line, said.text))
         else:
             self._stop(f"{word} is not understood and may change motion")
-        return word != "FINI"
 
     def _kept(self, said: Statement) -> None:
         numbers = [part.value for part in said.parts if not math.isnan(part.value)]
@@ -303,8 +305,7 @@ def locations_of(text: str, lines: list[str], kinematics: Kinematics | None) -> 
     """
     reader = _Reader()
     for said in statements(lines):
-        if not reader.take(said):
-            break
+        reader.take(said)
     rows = np.array(reader.rows).reshape(-1, 22)
     line = rows[:, 0].astype(np.int64)
     axes = np.concatenate((rows[:1, 5:8], rows[:, 11:14]))
