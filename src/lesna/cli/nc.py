@@ -29,7 +29,8 @@ from lesna.nc.words import MOST_BYTES
 from lesna.physics.compiled import OF_PATHS, OF_TILTED
 from lesna.planning.cut.limits import BY_ID
 from lesna.planning.program.level import AIMS, Leveller, Targets
-from lesna.planning.program.preceding import preceding_of, stock_after
+from lesna.planning.program.of_cut import stock_after
+from lesna.planning.program.preceding import preceding_of
 from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.stock import Stock, stock_for

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from pathlib import Path
 from typing import Literal
 
+from lesna.model.errors import FileProblem, InputError
 from lesna.model.files import read_bytes
 from lesna.model.job import ProgramRef
 from lesna.model.resolve import CutParts
 from lesna.model.work import STEADY, Pulse
 from lesna.nc.words import MOST_BYTES
 from lesna.planning.cut.economy import Timing
-from lesna.planning.program.preceding import Preceding, stock_of_program_of
+from lesna.planning.program.preceding import Preceding
 from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
+from lesna.planning.program.stock import Stock, stock_for
 from lesna.planning.program.summary import Summary
 from lesna.stock.body import Body
 
@@ -49,8 +52,40 @@ def run_of_cut(
     """
     if content is None:
         content = read_bytes((folder or Path()) / ref.file, largest=MOST_BYTES)
-    stock = stock_of_program_of(parts, ref, folder, before, pulse)
+    stock = stock_for(ref.stock, parts, folder) if before is None else stock_after(before, pulse)
     return simulate(content, parts, stock, others=others, tool=ref.tool, pulse=pulse)
+
+
+def stock_after(before: Preceding, pulse: Pulse = STEADY) -> Stock:
+    """What the program of a cut leaves.
+
+    Parameters
+    ----------
+    before : Preceding
+        The cut.
+    pulse : Pulse
+        Told how far it is.
+
+    Raises
+    ------
+    InputError
+        When its program cannot be had or run.
+    """
+    if before.trouble or before.parts is None or before.ref is None:
+        raise InputError(f"what goes before is not known: {before.trouble}", "stock")
+    try:
+        run = run_of_cut(
+            before.parts,
+            before.ref,
+            before.folder,
+            dict(before.others),
+            pulse.within("what goes before"),
+            before=before.before,
+        )
+    except (InputError, FileProblem) as error:
+        raise InputError(f"'{before.name}' goes before, and what it leaves is not known: {error}", "stock") from None
+    stock = run.geometry.work.stock
+    return replace(stock, left=run.geometry.left, told=f"what '{before.name}' leaves", is_given=True, others=())
 
 
 def timed(summary: Summary, basis: Literal["program", "path"] = "program") -> Timing:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
-from lesna.model.errors import FileProblem, InputError
+from lesna.model.errors import InputError
 from lesna.model.job import Job, ProgramRef
 from lesna.model.resolve import CutParts, Shelf, parts_of
-from lesna.model.work import STEADY, Pulse
-from lesna.planning.program.stock import AFTER, Stock, stamp_of, stock_for
+from lesna.planning.program.stock import AFTER, stamp_of
 from lesna.planning.program.work import others_of
 from lesna.stock.body import Body
 
@@ -95,44 +94,3 @@ def preceding_of(
         return Preceding(name, trouble=f"the program of '{name}', {ref.file}, does not exist; choose it again in Path")
     before = preceding_of(job, shelf, folder, ref.stock, (*seen, name))
     return Preceding(name, parts, ref, others, folder, stamp, before)
-
-
-def stock_of_program_of(
-    parts: CutParts, ref: ProgramRef, folder: Path | None, before: Preceding | None, pulse: Pulse = STEADY
-) -> Stock | None:
-    """The stock that a cut names for its program: its own words, or what an earlier cut leaves (errors as in `stock_for`)."""
-    return stock_for(ref.stock, parts, folder) if before is None else stock_after(before, pulse)
-
-
-def stock_after(before: Preceding, pulse: Pulse = STEADY) -> Stock:
-    """What the program of a cut leaves.
-
-    Parameters
-    ----------
-    before : Preceding
-        The cut.
-    pulse : Pulse
-        Told how far it is.
-
-    Raises
-    ------
-    InputError
-        When its program cannot be had or run.
-    """
-    from lesna.planning.program.of_cut import run_of_cut  # which asks for its own stock here
-
-    if before.trouble or before.parts is None or before.ref is None:
-        raise InputError(f"what goes before is not known: {before.trouble}", "stock")
-    try:
-        run = run_of_cut(
-            before.parts,
-            before.ref,
-            before.folder,
-            dict(before.others),
-            pulse.within("what goes before"),
-            before=before.before,
-        )
-    except (InputError, FileProblem) as error:
-        raise InputError(f"'{before.name}' goes before, and what it leaves is not known: {error}", "stock") from None
-    stock = run.geometry.work.stock
-    return replace(stock, left=run.geometry.left, told=f"what '{before.name}' leaves", is_given=True, others=())
