@@ -176,7 +176,7 @@ class Control:
 
     def _no_axis(self, letter: str) -> str:
         if self.kinematics is None:
-            return "the machine has no rotary axes; choose one that has (in its row: rotary), or post the program for three axes"
+            return "the machine has no rotary axes in its row, or three axes are wanted here; choose another, or post the program for three"
         return f"{self.kinematics.name} has no axis {letter}, but {self.kinematics.told()}; choose the machine it was posted for"
 
     def barrier(self) -> None:

@@ -51,8 +51,8 @@ _FEEDS = {
     "PERREV": (0.0, True),
 }
 _UNITS = {"MM": 1.0, "INCH": 25.4, "INCHES": 25.4}
-#: how far the length of a tool axis may lie off 1 [-], and directions that are one [-]
-_UNIT, _SAME = 1e-3, 1e-12
+#: how far the length of a tool axis may lie off 1 [-]
+_UNIT = 1e-3
 #: beyond this nothing is a place, a feed or a speed [mm], [mm/min], [1/min]
 _FAR, _QUICKEST, _FASTEST = 1e6, 1e6, 500_000
 _MOST_MOVES, _MOST_PARTS, _LONGEST = 4_000_000, 64, 1000
@@ -91,6 +91,9 @@ def statements(lines: list[str]) -> Iterator[Statement]:
     for number, raw in enumerate(lines, start=1):
         if len(raw) > _LONGEST:
             raise InputError(f"line {number}: has {len(raw):,} characters; no statement has more than {_LONGEST:,}")
+        if not held and raw.startswith(_PLAIN) and "$" not in raw:
+            yield _plain_goto(raw, number)
+            continue
         body = raw.split("$$", 1)[0].rstrip("\r\n").rstrip()
         goes_on = body.endswith("$")
         if goes_on:
@@ -105,6 +108,23 @@ def statements(lines: list[str]) -> Iterator[Statement]:
             held = []
     if held:
         raise InputError(f"line {held[-1][0]}: the statement goes on ($) and the file ends")
+
+
+#: how nearly every line of a long program begins
+_PLAIN = "GOTO/"
+
+
+def _plain_goto(raw: str, number: int) -> Statement:
+    """A GOTO on one line without a comment, as `_statement` reads it but several times as fast."""
+    body = raw.rstrip()
+    parts, start = [], len(_PLAIN)
+    for text in body[len(_PLAIN) :].split(","):
+        stripped = text.strip()
+        if stripped:
+            begin = start + len(text) - len(text.lstrip())
+            parts.append(Part(stripped, _value(stripped), number, begin, begin + len(stripped)))
+        start += len(text) + 1
+    return Statement("GOTO", tuple(parts), number, number, body)
 
 
 def _statement(held: list[tuple[int, str]]) -> Statement:
@@ -136,8 +156,7 @@ def _statement(held: list[tuple[int, str]]) -> Statement:
 
 
 def _value(text: str) -> float:
-    found = _NUMBER.fullmatch(text)
-    return math.nan if found is None else float(text.upper().replace("D", "E"))
+    return float(text.upper().replace("D", "E")) if _NUMBER.fullmatch(text) else math.nan
 
 
 class _Reader:
@@ -245,7 +264,8 @@ class _Reader:
             self._stop(
                 f"{said.word} needs three numbers, or six with the tool's axis, got '{said.text.strip()[:_QUOTED]}'"
             )
-        if max(abs(value) for value in values[:3]) * self.scale > _FAR:
+        x, y, z = values[:3]
+        if max(abs(x), abs(y), abs(z)) * self.scale > _FAR:
             self._stop(f"{said.word} lies far outside any machine")
         if len(values) == 6:
             size = math.hypot(*values[3:])
@@ -255,14 +275,14 @@ class _Reader:
                 )
             self.axis = (values[3] / size, values[4] / size, values[5] / size)
             self.leans = True
-        target = (*(value * self.scale for value in values[:3]), *self.axis)
+        target = (x * self.scale, y * self.scale, z * self.scale, *self.axis)
         if said.word == "FROM" or self.place is None:
             self.place, self.is_rapid = target, False
             return
         kind = RAPID if self.is_rapid else LINE
         feed = math.nan if self.is_rapid else self._feed_now()
         self.is_rapid = False
-        if max(abs(a - b) for a, b in zip(self.place, target, strict=True)) <= _SAME:
+        if self.place == target:
             return
         if len(self.rows) >= _MOST_MOVES:
             self._stop(f"the program makes more than {_MOST_MOVES:,} moves; divide it")
