@@ -120,10 +120,6 @@ class Kinematics:
         tip = np.einsum("nji,nj->ni", T, linear + h - t)
         return tip, np.einsum("nji,njk,k->ni", T, H, _UP)
 
-    def axis_at(self, turned: Array) -> Array:
-        """Direction of the tool from tip to spindle against the part, (n, 3)."""
-        return self.forward(np.zeros((len(turned), 3)), turned)[1]
-
     def linear(self, tip: Array, turned: Array) -> Array:
         """Linear places (n, 3) at which the tip stands at places of the part [mm]."""
         T, t = self._chain(turned, tables=True)

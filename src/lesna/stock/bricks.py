@@ -112,10 +112,6 @@ class Bricks:
         )
         return out * self.cell
 
-    def box(self) -> tuple[Array, Array]:
-        """Opposite corners of all cells [mm]."""
-        return self.origin - 0.5 * self.cell, self.origin + (SIDE * np.array(self.index.shape) - 0.5) * self.cell
-
 
 #: cells over the diameter of a cutter, and their least and greatest edge [mm]
 _PER_DIAMETER, _FINEST, _COARSEST = 25.0, 0.05, 1.0

@@ -25,7 +25,7 @@ from lesna.stock.bricks import Bricks
 
 #: what falls on every side, as in the picture of a part [-]
 _EVERYWHERE = 0.42
-#: as much of the holder as is drawn, and what of it is drawn through what stands before it [mm], [-]
+#: as much of the holder as is drawn [mm]
 _HOLDER = 45.0
 _STOCK, _TOOL = 0, 1
 
@@ -48,8 +48,6 @@ class LeaningScene:
         Step at which each line ends.
     tool : array (k, 3, 3)
         Triangles of tool and holder where they stand [mm].
-    version : tuple
-        Tells it from others of the same run.
     """
 
     bricks: Bricks
@@ -60,7 +58,6 @@ class LeaningScene:
     value: Array
     step: NDArray[np.int64]
     tool: Array = field(default_factory=lambda: np.zeros((0, 3, 3)))
-    version: tuple[object, ...] = ()
 
     def picture(self, eye: Eye, width: int, height: int, colours: Colours) -> Picture:
         """The scene from somewhere, in so many pixels; `which` holds the step of the path under each, -1 where none is."""

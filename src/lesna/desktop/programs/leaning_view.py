@@ -104,9 +104,8 @@ class LeaningView(PartView):
         tip, axis = geometry.steps.end[self.here], geometry.steps.axis_end[self.here]
         low, high = np.array(geometry.work.stock.low), np.array(geometry.work.stock.high)
         scene = LeaningScene(
-            standing.bricks, low, high, starts, ends, value, steps, leaning_body(geometry.work, tip, axis),
-            (standing.done, self.here, self.series),
-        )  # fmt: skip
+            standing.bricks, low, high, starts, ends, value, steps, leaning_body(geometry.work, tip, axis)
+        )
         most = float(values[geometry.judged].max(initial=0.0))
         self.show_scene(
             scene, f"{geometry.work.parts.cut.name}: {series.name.lower()}", ("0", series.quantity.full(most, system))
