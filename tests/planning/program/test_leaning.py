@@ -6,6 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+import ezdxf
 import numpy as np
 
 from lesna.model.errors import InputError
@@ -263,6 +264,24 @@ class BadInput(unittest.TestCase):
         self.assertAlmostEqual(stock.bricks(0.5).volume / (np.pi * 400 * 9), 1.0, delta=0.005)
         # seen from above for a program of three axes
         self.assertAlmostEqual((stock.height_map(0.5).volume - np.pi * 400) / (np.pi * 400 * 9), 1.0, delta=0.02)
+
+    def test_an_outline_of_a_drawing_turns_round_z(self) -> None:
+        own, drawing = parts(), ezdxf.new()
+        drawing.header["$INSUNITS"] = 4
+        for layer, left in (("HALF", 0), ("WHOLE", -20)):
+            drawing.modelspace().add_lwpolyline(
+                [(left, 0), (20, 0), (20, -9), (left, -9)], close=True, dxfattribs={"layer": layer}
+            )
+        with TemporaryDirectory() as name:
+            drawing.saveas(Path(name) / "blank.dxf")
+            for layer in ("HALF", "whole"):
+                stock = stock_for(f"revolved:blank.dxf:{layer}", own, Path(name))
+                assert stock is not None
+                self.assertAlmostEqual(stock.bricks(0.5).volume / (np.pi * 400 * 9), 1.0, delta=0.005)
+            with self.assertRaisesRegex(
+                InputError, "has outlines on HALF, WHOLE; name one, as in revolved:blank.dxf:TURNED"
+            ):
+                stock_for("revolved:blank.dxf", own, Path(name))
 
     def test_a_program_that_does_not_fit(self) -> None:
         for text, own, told in (
