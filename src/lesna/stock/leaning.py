@@ -46,8 +46,8 @@ class Met:
         Rows forward, left and axis.
     volume : array (n,)
         Removed [mm3].
-    touched : array (n, 2)
-        How deep shank and holder stand in material [mm].
+    touched : array (n, 3)
+        How deep shank and holder stand in material, and height over the tip of material over the flutes in their own way [mm].
     """
 
     rings: Rings
@@ -63,7 +63,7 @@ class Met:
     def empty(cls, n: int, rings: Rings) -> Met:
         """Steps that meet nothing."""
         return cls(rings, np.zeros(n + 1, np.int64), np.zeros(0, np.int64), np.zeros((0, 3)), np.zeros((n, 4)),
-                   np.broadcast_to(np.eye(3), (n, 3, 3)).copy(), np.zeros(n), np.zeros((n, 2)))  # fmt: skip
+                   np.broadcast_to(np.eye(3), (n, 3, 3)).copy(), np.zeros(n), np.zeros((n, 3)))  # fmt: skip
 
     @classmethod
     def joined(cls, parts: Sequence[Met], rings: Rings) -> Met:
@@ -171,7 +171,8 @@ def lean_through(
     outline : Outline
         The cutter.
     body : array (b, 3)
-        Height and radius of places that must not touch [mm], and whether they are of the shank (1) or the holder (2).
+        Height and radius of places that must not touch [mm], and whether they are of the shank (1), of the holder (2), or over the
+        flutes where these have to cut (3).
     pulse : Pulse
         Told how far it is.
     after : callable or None
@@ -231,7 +232,7 @@ def _stretch(
         np.zeros(_SPANS * n + 64 * len(rings), np.int32),
         np.zeros((_SPANS * n + 64 * len(rings), 3), np.float32),
     )
-    told, volume, touched = np.zeros((n, _LOOK)), np.zeros(n), np.zeros((n, 2))
+    told, volume, touched = np.zeros((n, _LOOK)), np.zeros(n), np.zeros((n, 3))
     stock.state[2] = at = 0
     told_at = 0
     while at < n:

@@ -183,7 +183,20 @@ class Findings(unittest.TestCase):
             + TAIL
         )
         found = self.kinds(deep, tool={"APMX": 8.0, "LU": 8.0, "DN": None, "DMM": 12.0}, stick_out_mm=14.0)
-        self.assertEqual(set(found), {"shank", "holder"})
+        self.assertEqual(set(found), {"too_deep", "shank", "holder"})
+
+    def test_deeper_than_the_flutes(self) -> None:
+        deep = (
+            HEAD
+            + "RAPID\n"
+            + line((-30, 0, 5), lead=0)
+            + "FEDRAT/500,MMPM\n"
+            + line((-30, 0, -12), (25, 0, -12), lead=0)
+            + TAIL
+        )
+        found = self.kinds(deep, tool={"APMX": 8.0, "LU": 30.0, "DN": 7.0})
+        self.assertEqual(set(found), {"too_deep", "shank"})
+        self.assertEqual(self.kinds(deep), {})
 
     def test_an_axis_that_jumps_by_the_pole(self) -> None:
         text = (

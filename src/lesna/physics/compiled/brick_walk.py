@@ -31,6 +31,8 @@ _TURNED = np.cos(np.radians(15.0))
 _LEAST_LOOK, _SHARP = 1.0, np.cos(np.radians(40.0))
 #: rounding of a length [cells]
 _NEAR = 1e-6
+#: material stands beside the flutes' end where a place there lies so deep in it [cells]
+_STANDS = 0.5
 #: columns of rings: height, radius, sine and cosine of the lead angle, edge length, whether it goes on in the ring above
 Z, R, SINE, COSINE, EDGE, LINKED = range(6)
 #: columns of a look: way of the tip and of the axis in its frame over its length (x, z, and both of the axis), then the frame
@@ -247,11 +249,11 @@ def run_brick_walk(  # type: ignore[no-untyped-def]
 
     tips, axes (n + 1, 3) [cells], gone (n + 1,): way to each [cells]; way (n,): 0 for a rapid, 1 for a feed that is looked at, 2 for a
     feed of which only the stock is wanted; shape: as `brick_cells` has it; rings (m, 6); body (b, 3): height, radius and kind (1 shank,
-    2 holder) of places that must not touch; reach: of a look [cells]; count: samples of a ring; need: rows that a step may take;
-    last: step before which it ends. It comes back early where rows or spans run out. begins (n + 1): number of spans before each
-    look; which, spans (., 3): ring, entry and exit from the left of the feed [rad], share of its edge that is in. looks (n, LOOK): its
-    length [cells], 0 where none is taken, the ways of tip and axis over it, frame. volume (n,) [cells3]; touched (n, 2): how deep
-    shank and holder stand in material [cells].
+    2 holder) of places that must not touch, and of those over the flutes that must be free (3);
+    reach: of a look [cells]; count: samples of a ring; need: rows that a step may take; last: step before which it
+    ends. It comes back early where rows or spans run out. begins (n + 1): number of spans before each look; which, spans (., 3): ring,
+    entry and exit from the left of the feed [rad], share of its edge that is in. looks (n, LOOK): its length [cells], 0 where none is taken, the ways of tip and axis over it, frame. volume (n,) [cells3]; touched (n, 3): how deep
+    shank and holder stand in material, and height of what stands over the flutes [cells].
     """
     frame, after, feed, ahead_frame = np.empty((3, 3)), np.empty((3, 3)), np.empty((3, 3)), np.empty((3, 3))
     ahead, axis = np.empty(3), np.empty(4)
@@ -285,8 +287,10 @@ def run_brick_walk(  # type: ignore[no-untyped-def]
                              start, first, second, least)  # fmt: skip
         since += length
         touched[i, 0] = touched[i, 1] = 0.0
+        # between two tests it is as deep as it was
+        touched[i, 2] = touched[i - 1, 2] if i > 0 else 0.0
         if body.shape[0] > 0 and way[i] < 2 and (since * cell >= 2.0 or way[i] == 0):
-            since = 0.0
+            since = touched[i, 2] = 0.0
             for b in range(body.shape[0]):
                 for s in range(0, count, max(count // 24, 1)):
                     x, y = body[b, 1] * angles[0, s], body[b, 1] * angles[1, s]
@@ -296,8 +300,11 @@ def run_brick_walk(  # type: ignore[no-untyped-def]
                         tips[i + 1, 1] + x * after[0, 1] + y * after[1, 1] + body[b, 0] * after[2, 1],
                         tips[i + 1, 2] + x * after[0, 2] + y * after[1, 2] + body[b, 0] * after[2, 2],
                     )  # fmt: skip
-                    kind = 0 if body[b, 2] < 1.5 else 1
-                    touched[i, kind] = max(touched[i, kind], deep)
+                    if body[b, 2] < 2.5:
+                        kind = 0 if body[b, 2] < 1.5 else 1
+                        touched[i, kind] = max(touched[i, kind], deep)
+                    elif deep > _STANDS:
+                        touched[i, 2] = max(touched[i, 2], body[b, 0])
     state[2] = last
     return last
 

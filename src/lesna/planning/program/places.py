@@ -110,6 +110,8 @@ def leaning_findings(
         sunk = own & ~rapid & (met.end_cuts > _END)
         found.add("plunge", sunk & (slope >= _PLUNGE), along)
         found.add("ramp", sunk & (slope > _RAMP) & (slope < _PLUNGE), slope)
+    over = met.touched[:, 2]
+    found.add("too_deep", lasting(own & ~rapid & (over > 0), poses.length, _LASTS * work.parts.tool.DC), over)
     least = max(_OVERLAP, _TOUCH * work.brick_cell)
     found.add("shank", own & (met.touched[:, 0] > least), met.touched[:, 0])
     found.add("holder", own & (met.touched[:, 1] > least), met.touched[:, 1])

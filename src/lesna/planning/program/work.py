@@ -56,6 +56,8 @@ class Look:
 _FLUTES = 4.0
 #: places on the shank lie so far above each other, and on the holder [mm]
 _BESIDE, _UP = 3.0, 10.0
+#: places over the flutes lie so far above each other [mm], at this share of their radius
+_OVER, _INSIDE = 1.0, 0.8
 
 #: as the cutter has it
 PLAIN_LOOK = Look()
@@ -146,7 +148,7 @@ class Work:
 
     @cached_property
     def solid(self) -> Array:
-        """Height and radius of places on neck, shank (1) and holder (2) that must not touch (b, 3) [mm]."""
+        """Height and radius of places on neck, shank (1) and holder (2) that must not touch, and over the flutes (3) (b, 3) [mm]."""
         tool, stick_out = self.parts.tool, self.parts.cut.stick_out_mm
         shank = shank_diameter(tool) / 2
         holder = holder_shape(self.parts.holder, self.parts.taper, 2 * shank)
@@ -154,6 +156,13 @@ class Work:
         rows = [
             (z, neck if z <= tool.usable_length + 1e-9 else shank, 1.0)
             for z in np.arange(self.outline.flutes + _BESIDE, stick_out - 1e-9, _BESIDE).tolist()
+        ]
+        # well inside the way of the flutes: what stands there is cut deeper than they reach
+        top = min(tool.usable_length, stick_out)
+        free = _INSIDE * float(self.outline.radius_at(np.array([self.outline.flutes]))[0])
+        rows += [
+            (z, free, 3.0)
+            for z in np.arange(self.outline.flutes + _OVER, max(top, self.outline.flutes + 2 * _OVER), _OVER).tolist()
         ]
         rows += [(stick_out, share * holder.nose / 2, 2.0) for share in (0.4, 0.7, 1.0)]
         rows += [
