@@ -249,11 +249,12 @@ def run_brick_walk(  # type: ignore[no-untyped-def]
 
     tips, axes (n + 1, 3) [cells], gone (n + 1,): way to each [cells]; way (n,): 0 for a rapid, 1 for a feed that is looked at, 2 for a
     feed of which only the stock is wanted; shape: as `brick_cells` has it; rings (m, 6); body (b, 3): height, radius and kind (1 shank,
-    2 holder) of places that must not touch, and of those over the flutes that must be free (3);
-    reach: of a look [cells]; count: samples of a ring; need: rows that a step may take; last: step before which it
-    ends. It comes back early where rows or spans run out. begins (n + 1): number of spans before each look; which, spans (., 3): ring,
-    entry and exit from the left of the feed [rad], share of its edge that is in. looks (n, LOOK): its length [cells], 0 where
-    none is taken, the ways of tip and axis over it, frame. volume (n,) [cells3]; touched (n, 3): how deep shank and holder stand in material, and height of what stands over the flutes [cells].
+    2 holder) of places that must not touch, and of those over the flutes that must be free (3); reach: of a look [cells]; count:
+    samples of a ring; need: rows that a step may take; last: step before which it ends. It comes back early where rows or spans run
+    out. begins (n + 1): number of spans before each look; which, spans (., 3): ring, entry and exit from the left of the feed [rad],
+    share of its edge that is in. looks (n, LOOK): its length [cells], 0 where none is taken, the ways of tip and axis over it, frame.
+    volume (n,) [cells3]; touched (n, 3): how deep shank and holder stand in material, and height of what stands over the flutes
+    [cells].
     """
     frame, after, feed, ahead_frame = np.empty((3, 3)), np.empty((3, 3)), np.empty((3, 3)), np.empty((3, 3))
     ahead, axis = np.empty(3), np.empty(4)
