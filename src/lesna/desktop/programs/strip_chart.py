@@ -44,7 +44,7 @@ class StripChart(Chart):
         self.more: tuple[Run, ...] = ()
         self.time = 0.0
         self._version = 0
-        self.setMinimumSize(260, 150)
+        self.setMinimumSize(260, 170)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def sizeHint(self) -> QSize:
