@@ -70,6 +70,8 @@ class Simulated:
     def looked_through(self) -> Simulated:
         """Itself, with everything found that the window shows of it: behind the window, which does not wait for that."""
         assert self.extremes is not None
+        if isinstance(self.run.geometry, Leaning):
+            assert self.run.push is not None
         return self
 
 

@@ -29,6 +29,9 @@ _EVERYWHERE = 0.42
 _HOLDER = 45.0
 _STOCK, _TOOL = 0, 1
 
+#: starts and ends of lines, what is told of each, and its step
+PathLines = tuple[Array, Array, Array, NDArray[np.int64]]
+
 
 @dataclass(frozen=True)
 class LeaningScene:
@@ -126,7 +129,7 @@ def leaning_body(work: Work, tip: Array, axis: Array) -> Array:
     return np.ascontiguousarray(turned_body(outline, np.zeros(3)) @ frame + tip)
 
 
-def lines_of(geometry: Leaning, values: Array) -> tuple[Array, Array, Array, NDArray[np.int64]]:
+def lines_of(geometry: Leaning, values: Array) -> PathLines:
     """Lines of the path at a feed: starts and ends (n, 3) [mm], what is told of each over its greatest, and its step."""
     rows = np.flatnonzero(geometry.judged)
     told = values[rows]

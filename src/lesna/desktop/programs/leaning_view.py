@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 
-from lesna.desktop.programs.leaning_scene import LeaningScene, leaning_body, lines_of
+from lesna.desktop.programs.leaning_scene import LeaningScene, PathLines, leaning_body, lines_of
 from lesna.desktop.programs.series import series_named
 from lesna.desktop.programs.standing import Standing
 from lesna.desktop.session import Session
@@ -53,6 +53,8 @@ class LeaningView(PartView):
         self.series, self.here = "force", 0
         self.findings: tuple[Finding, ...] = ()
         self._standing: Standing | None = None
+        self._path: PathLines | None = None
+        self._most = 0.0
         self._pressed: QPointF | None = None
         self.setMinimumSize(260, 180)
         self._goes_on = QTimer(self)
@@ -71,11 +73,13 @@ class LeaningView(PartView):
         self.here = 0 if run is None else len(run.geometry.steps) - 1
         if isinstance(geometry, Leaning):
             self.home = self.eye = _facing(geometry)
+        self._trace()
         self._draw()
 
     def show_series(self, id: str) -> None:
         """Colours the path by another quantity."""
         self.series = id
+        self._trace()
         self._draw()
 
     def show_level(self, level: float | None) -> None:
@@ -93,22 +97,29 @@ class LeaningView(PartView):
             self._goes_on.start()
         self._draw()
 
-    def _draw(self) -> None:
+    def _trace(self) -> None:
+        """Finds the lines of the path and their colours, which stay while the cursor moves."""
         run, standing = self.run, self._standing
         if run is None or standing is None:
+            self._path = None
+            return
+        values = series_named(run, self.series).of(run)
+        self._path = lines_of(standing.geometry, values)
+        self._most = float(values[standing.geometry.judged].max(initial=0.0))
+
+    def _draw(self) -> None:
+        run, standing, path = self.run, self._standing, self._path
+        if run is None or standing is None or path is None:
             self.show_scene(None, "", ("", ""))
             return
         geometry, series, system = standing.geometry, series_named(run, self.series), self.session.system
-        values = series.of(run)
-        starts, ends, value, steps = lines_of(geometry, values)
         tip, axis = geometry.steps.end[self.here], geometry.steps.axis_end[self.here]
         low, high = np.array(geometry.work.stock.low), np.array(geometry.work.stock.high)
-        scene = LeaningScene(
-            standing.bricks, low, high, starts, ends, value, steps, leaning_body(geometry.work, tip, axis)
-        )
-        most = float(values[geometry.judged].max(initial=0.0))
+        scene = LeaningScene(standing.bricks, low, high, *path, leaning_body(geometry.work, tip, axis))
         self.show_scene(
-            scene, f"{geometry.work.parts.cut.name}: {series.name.lower()}", ("0", series.quantity.full(most, system))
+            scene,
+            f"{geometry.work.parts.cut.name}: {series.name.lower()}",
+            ("0", series.quantity.full(self._most, system)),
         )
 
     # ------------------------------------------------------------ the mouse
