@@ -19,6 +19,7 @@ from lesna.physics import Array
 from lesna.physics.motion import Times
 from lesna.planning.chatter.estimate import estimated_depth
 from lesna.planning.chatter.judge import measured_over_stepover
+from lesna.planning.cut.limits import uses_over
 from lesna.planning.cut.motion import LEAST_CHIP, motion_of
 from lesna.planning.cut.setup import CutSetup, setup_of
 from lesna.planning.cut.solve import State
@@ -188,6 +189,15 @@ class Geometry(ABC):
         kc = self.setup.law.specific(np.maximum(chip, LEAST_CHIP))
         goes = self.judged & (self.engagement.volume > 0)
         return np.where(goes, 0.5 * kc * self.work.radius * chip * self.setup.cutter.teeth, 0.0)
+
+    def uses_along(self, state: State) -> dict[str, Array]:
+        """Use of every limit that a program has on its steps, 0 where nothing is met."""
+        with np.errstate(divide="ignore", invalid="ignore"):
+            uses = uses_over(self.setup, state, self.depth_of_chatter)
+        uses.pop("chip_thickness_min", None)  # every entry and exit is thin for a moment; `rubs` tells what lasts
+        for asked in ("feature_depth", "cusp"):  # a program goes as deep and lies its lines as far apart as it says
+            uses.pop(asked, None)
+        return {key: np.where(self.contact, use, 0.0) for key, use in uses.items()}
 
     def wanted_feed(self, asked: Array) -> Array:
         """Feeds [mm/min] as far as axes allow them."""

@@ -20,7 +20,6 @@ from lesna.physics.edge.ring_loads import LeaningLoads, Pieces, RingTable, ring_
 from lesna.physics.edge.sweep import Sweep
 from lesna.physics.motion import Swinging, Times, times_in_runs
 from lesna.planning.cut.axes import axes_of
-from lesna.planning.cut.limits import uses_over
 from lesna.planning.cut.solve import Contact, State, state_along
 from lesna.planning.program.geometry import Geometry, bounded_look, bounded_rapids, refuse_air, tool_of_program
 from lesna.planning.program.places import leaning_findings
@@ -150,10 +149,20 @@ class Leaning(Geometry):
         steps = self.steps
         return Swinging(self.slope, steps.length, steps.joined, steps.move, top, acceleration, self.work.look.tolerance)
 
+    # the bends of a path are sought once, however many feeds are tried on it
+
+    @cached_property
+    def _fed(self) -> Swinging:
+        return self._swinging(rapid=False)
+
+    @cached_property
+    def _hurried(self) -> Swinging:
+        return self._swinging(rapid=True)
+
     @cached_property
     def highest_feed(self) -> Array:
         most = axes_of(self.work.parts.machine).feed_max
-        return 60.0 * np.minimum(self._swinging(rapid=False).fastest, most)
+        return 60.0 * np.minimum(self._fed.fastest, most)
 
     @cached_property
     def most_written(self) -> Array:
@@ -164,19 +173,18 @@ class Leaning(Geometry):
         moves, steps = self.program.moves, self.steps
         is_rapid = moves.kind[steps.move] == RAPID
         every, no_end = np.arange(len(steps)), np.full(len(steps), np.inf)
-        feed = self._swinging(rapid=False)
-        as_fed = feed.limited(self.wanted_feed(asked) / 60.0, every)
-        wanted = np.where(is_rapid, self._swinging(rapid=True).limited(no_end, every), as_fed)
+        as_fed = self._fed.limited(self.wanted_feed(asked) / 60.0, every)
+        wanted = np.where(is_rapid, self._hurried.limited(no_end, every), as_fed)
         # a control takes so many blocks a second; a block is a move, however finely it is looked at
         wanted = np.minimum(wanted, axes.blocks * moves.length[steps.move])
         begins = np.append(
             True, (np.diff(steps.move) != 0) | (np.abs(np.diff(wanted)) > _SAME * wanted[1:]) | ~steps.joined[1:]
         )
-        return times_in_runs(begins, steps.length, wanted, feed, axes.jerk)
+        return times_in_runs(begins, steps.length, wanted, self._fed, axes.jerk)
 
     def limited_by_axes(self, feed: Array) -> NDArray[np.bool_]:
         """Steps in contact on which an axis, not the feed [mm/min], says how fast the tip goes."""
-        return self.contact & (self._swinging(rapid=False).fastest * 60.0 < 0.999 * np.nan_to_num(feed))
+        return self.contact & (self._fed.fastest * 60.0 < 0.999 * np.nan_to_num(feed))
 
     def axis_uses(self, times: Times) -> tuple[AxisUse, ...]:
         """What the program asks of each rotary axis."""
@@ -223,12 +231,9 @@ class Leaning(Geometry):
         seen = Contact(ae, deep, wide, wide, *met.sines)
         with np.errstate(divide="ignore", invalid="ignore"):
             state = state_along(self.setup, seen, self.n, np.maximum(fz, 1e-9), sums, loads.hex)
-            uses = uses_over(self.setup, state, self.depth_of_chatter)
-        uses.pop("chip_thickness_min", None)  # every entry and exit is thin for a moment; `rubs` tells what lasts
-        for asked in ("feature_depth", "cusp"):  # a program goes as deep and lies its lines as far apart as it says
-            uses.pop(asked, None)
-        uses["depth_available"] = met.depth / self.setup.parts.tool.edge_depth
-        return state, {key: np.where(self.contact, use, 0.0) for key, use in uses.items()}
+        uses = self.uses_along(state)
+        uses["depth_available"] = np.where(self.contact, met.depth / self.setup.parts.tool.edge_depth, 0.0)
+        return state, uses
 
     def cut_on(self, stock: Bricks, first: int, last: int) -> None:
         """Takes off what the steps from one to before another take off; the bricks are changed."""

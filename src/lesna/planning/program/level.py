@@ -276,7 +276,7 @@ class Leveller:
         """Feed of every step [mm/min], and where the target asks for less than is allowed."""
         geometry, over = self.geometry, self._over_feed(targets)
         contact = geometry.contact
-        program = np.nan_to_num(geometry.program.moves.feed[geometry.steps.move])
+        program = geometry.spoken
         per_tooth = geometry.n * geometry.setup.cutter.teeth
         # what the axes do not reach is not written, where the program has not asked for it
         most = np.maximum(geometry.most_written, np.minimum(program, geometry.highest_feed))
@@ -372,12 +372,12 @@ class Leveller:
         feed = np.where(air, np.minimum(targets.ceiling * program, most), feed)
         keep = judged & ~contact & ~air
         feed = np.where(keep | (judged & ~geometry.freedom.feed[steps.move]), program, feed)
-        return np.where(judged, feed, np.nan_to_num(program))
+        return np.where(judged, feed, program)
 
     def _least_possible(self, targets: Targets) -> tuple[float, int]:
         """The greatest side force that is left at the least feeds that still cut [N], and its line."""
         geometry, over = self.geometry, self._over_feed(targets)
-        program = np.nan_to_num(geometry.program.moves.feed[geometry.steps.move])
+        program = geometry.spoken
         feed = self._not_rubbing(targets, targets.least * program, program)
         fz = (feed / (geometry.n * geometry.setup.cutter.teeth))[geometry.contact]
         force = over.at(over.force, fz)

@@ -18,7 +18,6 @@ from lesna.physics.edge.along import Along, along
 from lesna.physics.edge.sweep import Sweep
 from lesna.physics.motion import Straight, Times, times_in_runs
 from lesna.planning.cut.axes import axes_of
-from lesna.planning.cut.limits import uses_over
 from lesna.planning.cut.solve import State, state_along, upright_contact
 from lesna.planning.program.geometry import Geometry, bounded_look, bounded_rapids, refuse_air, tool_of_program
 from lesna.planning.program.places import Finding, findings_of
@@ -83,7 +82,7 @@ class Upright(Geometry):
         """Tables of the forces over the feeds that a program can ask for."""
         contact, setup = self.contact, self.setup
         teeth = setup.cutter.teeth
-        asked = self.program.moves.feed[self.steps.move] / (self.n * teeth)
+        asked = self.spoken / (self.n * teeth)
         fz = asked[contact] if contact.any() else np.array([0.05])
         deepest = float(self.engagement.depth[contact].max()) if contact.any() else setup.parts.cut.ap_mm
         return along(
@@ -99,12 +98,7 @@ class Upright(Geometry):
                      loads.torque_peak, np.maximum(loads.height, 1e-6))  # fmt: skip
         seen_now = upright_contact(self.setup, np.maximum(self.stepover, 1e-9), depth)
         state = state_along(self.setup, seen_now, self.n, np.maximum(fz, 1e-9), sums, loads.hex)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            uses = uses_over(self.setup, state, self.depth_of_chatter)
-        uses.pop("chip_thickness_min", None)  # every entry and exit is thin for a moment; `rubs` tells what lasts
-        for asked in ("feature_depth", "cusp"):  # a program goes as deep and lies its lines as far apart as it says
-            uses.pop(asked, None)
-        return state, {key: np.where(self.contact, use, 0.0) for key, use in uses.items()}
+        return state, self.uses_along(state)
 
     def times_at(self, asked: Array) -> Times:
         """Speeds and times of all steps at feeds [mm/min]; rapids as fast as the axes go."""
@@ -115,7 +109,7 @@ class Upright(Geometry):
         direction = chord / np.maximum(np.linalg.norm(chord, axis=1), 1e-12)[:, None]
         is_rapid = kind == RAPID
         rapid = _along(direction, axes.rapid)
-        wanted = np.where(is_rapid, rapid, np.minimum(np.nan_to_num(asked), self.highest_feed) / 60.0)
+        wanted = np.where(is_rapid, rapid, self.wanted_feed(asked) / 60.0)
         # a control takes so many blocks a second; a block is a move, however finely it is looked at
         wanted = np.minimum(wanted, axes.blocks * moves.length[steps.move])
         arc = kind > LINE
