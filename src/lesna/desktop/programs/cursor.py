@@ -42,6 +42,11 @@ def _pushed(run: Run, step: int, system: units.System) -> str:
     return f"; on the part {' '.join(parts)} {units.FORCE.unit(system)}"
 
 
+def _whole(number: str) -> str:
+    """A number that a line break does not part from its unit, nor the unit at its stroke."""
+    return number.replace(" ", "\u00a0").replace("/", "/\u2060")
+
+
 class Cursor(QWidget):
     """The part of the page that moves through what is found."""
 
@@ -98,7 +103,7 @@ class Cursor(QWidget):
         line = int(run.geometry.program.moves.line[run.geometry.steps.move[step]])
         system = self.session.system
         x, y, z = (units.DIMENSION.text(value, system) for value in run.geometry.steps.end[step].tolist())
-        met = ", ".join(series.quantity.full(float(series.of(run)[step]), system) for series in read_of(run))
+        met = ", ".join(_whole(series.quantity.full(float(series.of(run)[step]), system)) for series in read_of(run))
         turned = _angles(run.geometry, step)
         self.player.here.setText(f"line {line}   X{x} Y{y} Z{z}{turned}   {met}{_pushed(run, step, system)}")
 
