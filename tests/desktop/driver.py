@@ -21,6 +21,7 @@ from lesna.desktop.recovery import recovery_folder
 from lesna.desktop.theme import DAY, THEME
 from lesna.physics import engine
 from lesna.planning.chatter import stability
+from tests.desktop.remembering import remembering
 
 APP = application()
 # tests run beside each other: what takes long would wait for those of the other worker
@@ -49,6 +50,8 @@ class WindowTest(unittest.TestCase):
     """Each test has a shown window with the demo job and its map."""
 
     running: OpenWindow
+    #: whether answers are taken from former windows of this process; tests of how work goes on have it done
+    remembers = True
 
     def setUp(self) -> None:
         # what goes wrong in a slot or in a paint event ends there; it must not pass unseen
@@ -60,6 +63,8 @@ class WindowTest(unittest.TestCase):
         coarse = mock.patch.multiple(stability, NODES=3, DEPTHS=5, SPEEDS=6)
         coarse.start()
         self.addCleanup(coarse.stop)
+        if self.remembers:
+            self.enterContext(remembering())
         shutil.rmtree(recovery_folder(), ignore_errors=True)
         self.threads = threading.active_count()
         self.start()

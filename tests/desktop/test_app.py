@@ -25,6 +25,7 @@ from lesna.planning.schools.ranking import rank_tools
 from lesna.planning.search import more
 from lesna.planning.search.aims import Aim
 from tests.desktop.driver import APP, wait_for
+from tests.desktop.remembering import remembering
 from tests.support import DEMOS, HINGE
 
 
@@ -145,6 +146,7 @@ class Pictures(unittest.TestCase):
                 mock.patch.object(ranking, "rank_tools", few_tools),
                 mock.patch.object(more, "PROPOSALS", more.PROPOSALS[5:6]),
                 mock.patch.multiple(stability, NODES=3, DEPTHS=5, SPEEDS=6),
+                remembering(),
             ):
                 files = shots.take(folder / "pictures", list(shots.VIEWS))
             self.assertEqual([f.stem for f in files], list(shots.VIEWS))

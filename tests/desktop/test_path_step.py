@@ -1,6 +1,7 @@
 """The step Path through real events: a program is taken, looked at, levelled and written; what is wrong is said."""
 
 import contextlib
+import os
 import shutil
 import tempfile
 import unittest
@@ -22,15 +23,18 @@ from tests.support import DEMOS, HINGE
 
 GAUGE = DEMOS[0].parent / "gauge-panel.lesna"
 PROGRAM = DEMOS[0].parent / "gauge-panel-window.nc"
+FOLDER = Path(tempfile.gettempdir()) / f"lesna-path-step-{os.getpid()}"
 
 
 class PathStep(WindowTest):
     def setUp(self) -> None:
         super().setUp()
-        self.folder = Path(tempfile.mkdtemp())
+        # one place and one age of the files for all tests, so that they ask the same questions
+        self.folder = FOLDER
+        self.folder.mkdir(exist_ok=True)
         self.addCleanup(shutil.rmtree, self.folder)
-        shutil.copy(GAUGE, self.folder / "panel.lesna")
-        shutil.copy(PROGRAM, self.folder / "window.nc")
+        shutil.copy2(GAUGE, self.folder / "panel.lesna")
+        shutil.copy2(PROGRAM, self.folder / "window.nc")
         self.assertTrue(self.bench.open_path(self.folder / "panel.lesna"))
         self.session.stack.setClean()
         self.bench.show_step(3)

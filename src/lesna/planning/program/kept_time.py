@@ -20,11 +20,14 @@ from lesna.planning.program.of_cut import run_of_cut, timed
 from lesna.planning.program.preceding import Preceding
 from lesna.planning.program.stock import stamp_of
 from lesna.planning.program.summary import summary_of
+from lesna.planning.program.work import PLAIN_LOOK
 from lesna.planning.routes.kept import code_digest, keep, kept
 from lesna.stock.body import Body
 
 #: code that decides how long a program takes
 _DECIDING = ("nc", "stock", "geometry", "physics", "planning/cut", "planning/program")
+#: webs take no time, and telling them takes a third of all
+_LOOK = replace(PLAIN_LOOK, sliver=0.0)
 
 
 def program_time(
@@ -43,7 +46,7 @@ def program_time(
     if isinstance(found, dict) and {"cutting", "linking", "held"} <= found.keys():
         held = float(found["held"])
         return Timing("program", float(found["cutting"]), float(found["linking"]), None if math.isnan(held) else held)
-    timing = timed(summary_of(run_of_cut(parts, ref, folder, others, pulse, content, before=before)))
+    timing = timed(summary_of(run_of_cut(parts, ref, folder, others, pulse, content, before=before, look=_LOOK)))
     held = math.nan if timing.held is None else timing.held
     keep(key, {"cutting": np.array(timing.cutting), "linking": np.array(timing.linking), "held": np.array(held)})
     return timing

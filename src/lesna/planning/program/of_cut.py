@@ -19,12 +19,13 @@ from lesna.planning.program.run import Run
 from lesna.planning.program.simulate import simulate
 from lesna.planning.program.stock import Stock, stock_for
 from lesna.planning.program.summary import Summary
+from lesna.planning.program.work import PLAIN_LOOK, Look
 from lesna.stock.body import Body
 
 
 def run_of_cut(
     parts: CutParts, ref: ProgramRef, folder: Path | None, others: Mapping[int, Body], pulse: Pulse = STEADY,
-    content: bytes | None = None, *, before: Preceding | None = None,
+    content: bytes | None = None, *, before: Preceding | None = None, look: Look = PLAIN_LOOK,
 ) -> Run:  # fmt: skip
     """A cut's program through the stock that the cut names for it.
 
@@ -44,6 +45,8 @@ def run_of_cut(
         Of the file, where it has been read.
     before : Preceding or None
         The cut whose program leaves the stock, where the stock is named so.
+    look : Look
+        How finely it is looked at.
 
     Raises
     ------
@@ -53,7 +56,7 @@ def run_of_cut(
     if content is None:
         content = read_bytes((folder or Path()) / ref.file, largest=MOST_BYTES)
     stock = stock_for(ref.stock, parts, folder) if before is None else stock_after(before, pulse)
-    return simulate(content, parts, stock, others=others, tool=ref.tool, pulse=pulse)
+    return simulate(content, parts, stock, look, others, tool=ref.tool, pulse=pulse)
 
 
 def stock_after(before: Preceding, pulse: Pulse = STEADY) -> Stock:

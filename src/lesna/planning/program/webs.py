@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from itertools import chain
 
 import numpy as np
 from numpy.typing import NDArray
@@ -86,14 +87,25 @@ class Swept:
             left + edge < place[0] < right - edge and low + edge < place[1] < high - edge
         )
 
+    def has_before(self, places: Array, reach: float, z: Array, step: NDArray[np.int64]) -> NDArray[np.bool_]:
+        """Whether a cutter stood near each of some places (n, 2), low enough and before a step."""
+        assert self.tree is not None  # nobody asks where nothing was swept
+        beside = self.tree.query_ball_point(places, reach)
+        counts = np.array([len(rows) for rows in beside], dtype=np.int64)
+        rows = np.fromiter(chain.from_iterable(beside), dtype=np.int64, count=int(counts.sum()))
+        of = np.repeat(np.arange(len(places)), counts)
+        fits = (self.step[rows] < step[of]) & (self.places[rows, 2] <= z[of])
+        return np.bincount(of[fits], minlength=len(places)) > 0
+
     def near(
         self, place: Array, reach: float, z: float, before: int | None = None, own: tuple[int, int] = (0, 0)
     ) -> NDArray[np.int64]:
-        """Rows of the sweeps that may touch a circle about a place, low enough, up to a step, but for a stretch of steps."""
+        """Rows of the sweeps that touch a circle about a place, low enough, up to a step, but for a stretch of steps."""
         if self.tree is None:
             return np.zeros(0, dtype=np.int64)
         rows = np.asarray(self.tree.query_ball_point(place[:2], self.widest + reach), dtype=np.int64)
-        keep = self.places[rows, 2] <= z
+        gap = np.hypot(*(self.places[rows, :2] - place[:2]).T) - self.radius[rows]
+        keep = (self.places[rows, 2] <= z) & (gap < reach)
         if before is not None:
             keep &= (self.step[rows] < before) & ~((self.step[rows] >= own[0]) & (self.step[rows] < own[1]))
         return rows[keep]
@@ -135,14 +147,14 @@ def made_by_passes(
         far = distance_to_walls(
             swept.stock, np.column_stack((face + (limit + _BEHIND) * across, steps.end[some, 2] + _HIGH))
         )
-        beside = swept.tree.query_ball_point(
-            face + (swept.widest + 0.5 * limit) * across, 0.5 * limit + _BESIDE_OF * radius
+        beside = face + (swept.widest + 0.5 * limit) * across
+        is_near = (far <= 0) | swept.has_before(
+            beside, 0.5 * limit + _BESIDE_OF * radius, steps.end[some, 2] + _HIGH, some
         )
-        for k, (step, others) in enumerate(zip(some.tolist(), beside, strict=True)):
-            if far[k] <= 0 or any(swept.step[other] < step for other in others):
-                web = _through(swept, face[k], across[k], float(steps.end[step, 2]), limit, step)
-                if web is not None:
-                    found.append((step, *web))
+        for k in np.flatnonzero(is_near).tolist():
+            web = _through(swept, face[k], across[k], float(steps.end[some[k], 2]), limit, int(some[k]))
+            if web is not None:
+                found.append((int(some[k]), *web))
     return _told(swept, found, gone, radius, steps)
 
 
@@ -150,11 +162,14 @@ def _through(swept: Swept, face: Array, across: Array, z: float, limit: float, b
              own: tuple[int, int] = (0, 0)) -> tuple[Array, float] | None:  # fmt: skip
     """The middle and the thickness of what stands behind a face; None where it is no web."""
     over = z + _HIGH
-    rows = swept.near(face, 2 * limit, over, before, own)
-    places = face + np.linspace(_BEHIND, 1.05 * limit, _RAYS)[:, None] * across
-    depth, who = swept.distance(places, rows, over)
     at = np.linspace(_BEHIND, 1.05 * limit, _RAYS)
-    if depth[0] <= 0 or not (depth <= 0).any():
+    places = face + at[:, None] * across
+    # what lies further from the face than the last place and one more changes no place's depth below nothing
+    rows = swept.near(face, 1.1 * limit, over, before, own)
+    if swept.distance(places[:1], rows, over)[0][0] <= 0:
+        return None
+    depth, who = swept.distance(places, rows, over)
+    if not (depth <= 0).any():
         return None
     end = int((depth <= 0).argmax())
     if who[end] < 0 and swept.is_outside(places[end]):
@@ -197,7 +212,6 @@ def _met_or_made(swept: Swept, numbers: NDArray[np.int64], middles: Array, thick
     for middle in middles:
         rows = swept.near(middle, 0.0, z + _HIGH)
         rows = rows[swept.step[rows] > numbers[-1]]
-        rows = rows[np.linalg.norm(swept.places[rows, :2] - middle, axis=1) < swept.radius[rows]]
         if len(rows) and swept.step[rows].min() < first:
             first, place = int(swept.step[rows].min()), middle
     step = first if first < len(steps) else int(numbers[len(numbers) // 2])
