@@ -77,11 +77,18 @@ def run(module: str) -> Outcome:
                    getattr(done, "took", {}))  # fmt: skip
 
 
+def _load() -> None:
+    """Loads every kernel: what can do without goes on with plain sums for as long as nobody has loaded any."""
+    from lesna.physics import compiled, engine
+
+    engine.ready(names=tuple(compiled.KERNELS))
+
+
 def outcomes(names: list[str]) -> list[Outcome]:
     """Runs modules side by side and tells each as it ends; a worker that dies fails what it ran."""
     found = []
     context = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(WORKERS, context) as pool:
+    with ProcessPoolExecutor(WORKERS, context, initializer=_load) as pool:
         asked = {pool.submit(run, name): name for name in names}
         for future in as_completed(asked):
             try:

@@ -19,15 +19,15 @@ from lesna.desktop import runner
 from lesna.desktop.app import OpenWindow, application, start
 from lesna.desktop.recovery import recovery_folder
 from lesna.desktop.theme import DAY, THEME
-from lesna.physics import engine
+from lesna.physics import compiled, engine
 from lesna.planning.chatter import stability
 from tests.desktop.remembering import remembering
 
 APP = application()
 # tests run beside each other: what takes long would wait for those of the other worker
 runner.NICE = 0
-# compiled before the first window, whose map is not waited for that long
-engine.ready()
+# compiled before the first window, whose map is not waited for that long; what is loaded need not be looked at by each window
+engine.ready(names=tuple(compiled.KERNELS))
 
 
 #: between two looks, so that what is waited for has the processor [s]

@@ -118,7 +118,8 @@ class _Apart:
     def __init__(self) -> None:
         from lesna.physics import compiled
 
-        self._done: set[str] = {name for name in compiled.MODULES if compiled.is_cached(name)}
+        loaded = {compiled.KERNELS[name] for name in _loaded}
+        self._done: set[str] = {name for name in compiled.MODULES if name in loaded or compiled.is_cached(name)}
         self._counts = dict.fromkeys(range(len(_SHARES)), 0)
         self._missing: dict[int, list[str]] = {}
         self._processes: list[subprocess.Popen[str]] = []
