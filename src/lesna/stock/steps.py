@@ -115,15 +115,17 @@ def _ways(motion: Motion, move: Whole, heading: Array, length: Array, chord: Arr
     alike = _turn(straight[1:], straight[:-1]) < _STRAIGHT
     alike &= _turn(heading[1:], straight[1:]) < _STRAIGHT
     follows = joined[1:] & flat[1:] & flat[:-1] & alike & (is_rapid[1:] == is_rapid[:-1]) & ~is_rapid[1:]
-    run, bearing = 0.0, straight[0]
-    for k in np.flatnonzero(follows) + 1:
-        if way[k - 1] != 2:
-            run, bearing = length[k - 1], straight[k - 1]
+    ways, lengths, headings = way.tolist(), length.tolist(), straight.tolist()
+    run, (x, y) = 0.0, headings[0]
+    for k in (np.flatnonzero(follows) + 1).tolist():
+        if ways[k - 1] != 2:
+            run, (x, y) = lengths[k - 1], headings[k - 1]
         # a wide curve turns little from step to step, and yet far from where the run began
-        if run + length[k] <= _RUN and _turn(straight[k], bearing) < _STRAIGHT:
-            way[k] = 2
-            run += length[k]
-    return way
+        a, b = headings[k]
+        if run + lengths[k] <= _RUN and a * x + b * y > 0 and abs(a * y - b * x) < _STRAIGHT:
+            ways[k] = 2
+            run += lengths[k]
+    return np.array(ways)
 
 
 def _turn(a: Array, b: Array) -> Array:

@@ -131,9 +131,7 @@ class TablePage(QWidget):
         self.list.setTabKeyNavigation(False)
         self.list.verticalHeader().hide()
         self.list.verticalHeader().setDefaultSectionSize(_ROW_HEIGHT)
-        header = self.list.horizontalHeader()
-        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self._size_columns()
         self.list.itemSelectionChanged.connect(self._on_selected)
         self.count = Words()
         self.count.setObjectName("faint")
@@ -194,11 +192,19 @@ class TablePage(QWidget):
         """The library's table."""
         return getattr(self.session.library, self.spec.id)
 
+    def _size_columns(self) -> None:
+        """As wide as what is in them, the first with what is left."""
+        header = self.list.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+
     def refill(self) -> None:
         """Lists the rows that answer to search and filters, and keeps the chosen one."""
         self._fill_kinds()
         keys = self._found()
         self.list.blockSignals(True)
+        # measured once when all is there, not anew with each item
+        self.list.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         self.list.setRowCount(len(keys))
         for row, key in enumerate(keys):
             record = self.table[key]
@@ -210,6 +216,7 @@ class TablePage(QWidget):
                     font.setBold(True)
                     item.setFont(font)
                 self.list.setItem(row, column, item)
+        self._size_columns()
         if self.key in keys:
             self.list.selectRow(keys.index(self.key))
         else:
