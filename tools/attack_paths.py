@@ -1,6 +1,6 @@
 """Random features, each cut every way that suits it: what is written must not plunge, meet stock in a rapid, or gouge a wall.
 
-``python tools/attack_paths.py --features 200 --first 0``. Gouges are told by exact distances: the middle of the cutter, along every line
+``python tools/attack_paths.py --features 200 --first 0 [--ways 2]``. Gouges are told by exact distances: the middle of the cutter, along every line
 and arc of the written program, keeps its radius from every wall to 5 um. What stays on the floor has to be told.
 """
 
@@ -138,26 +138,26 @@ def gouge(made: Proved) -> float:
         return 0.0
     border = shapely.union_all(shapely.linestrings(route.region.walls.reshape(-1, 2, 2)))
     shapely.prepare(border)
-    for row in rows.tolist():
+    lines, of = [], []
+    for place, row in enumerate(rows.tolist()):
         size = float(np.linalg.norm((moves.start - moves.centre)[row, :2])) if moves.kind[row] > 1 else 0.0
         turn = 2 * math.acos(max(1 - _FINE / size, 0.0)) if size > 0 else math.inf
         count = int(abs(moves.sweep[row]) / turn) + 2 if moves.kind[row] > 1 else 2
-        places = moves.at(np.full(count, row), np.linspace(0.0, 1.0, count))
-        line = (
-            shapely.LineString(places[:, :2])
-            if np.ptp(places[:, :2], axis=0).max() > 0
-            else shapely.Point(places[0, :2])
-        )
-        worst = max(worst, radius + wall - float(shapely.distance(border, line)))
+        lines.append(moves.at(np.full(count, row), np.linspace(0.0, 1.0, count))[:, :2])
+        of.append(np.full(count, place))
+    if lines:
+        near = shapely.distance(border, shapely.linestrings(np.concatenate(lines), indices=np.concatenate(of)))
+        worst = max(worst, radius + wall - float(near.min()))
     return worst
 
 
-def once(seed: int) -> dict[str, list[str]]:
-    """What is wrong with each way of one feature; a way that is refused in words is not here."""
+def once(seed: int, ways: int | None = None) -> dict[str, list[str]]:
+    """What is wrong with each way of one feature, or with so many of them by chance; how a way was refused in words."""
     held = job(seed)
     result = evaluate(held, 0, _LIBRARY)
     found: dict[str, list[str]] = {}
-    for way in ("", *GENERATORS):
+    every = ("", *GENERATORS)
+    for way in every if ways is None else random.Random(-seed).sample(every, ways):
         try:
             made = proved(result, Wish(way=way), Printing(), held.title)
         except InputError as error:
@@ -167,11 +167,11 @@ def once(seed: int) -> dict[str, list[str]]:
     return found
 
 
-def tried(seeds: range) -> Counter[str]:
+def tried(seeds: range, ways: int | None = None) -> Counter[str]:
     """What went wrong, how many paths were made, and what was refused."""
     counted: Counter[str] = Counter()
     for seed in seeds:
-        for way, told in once(seed).items():
+        for way, told in once(seed, ways).items():
             if told and told[0].startswith("refused"):
                 counted["refused"] += 1
                 continue
@@ -186,9 +186,12 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--features", type=int, default=200)
     parser.add_argument("--first", type=int, default=0)
+    parser.add_argument(
+        "--ways", type=int, help="so many ways of each feature, drawn by its seed; every one where left out"
+    )
     given = parser.parse_args()
     began = time.perf_counter()
-    found = tried(range(given.first, given.first + given.features))
+    found = tried(range(given.first, given.first + given.features), given.ways)
     made, refused = found.pop("made", 0), found.pop("refused", 0)
     print(
         f"{given.features} features, {made} paths in {time.perf_counter() - began:.0f} s, {refused} refused in words, {len(found)} wrong"

@@ -128,9 +128,7 @@ def coached(seed: int, count: int, risk: float) -> tuple[World, list[float]]:
         def at(what: Quantity, factor: float, here: dict[str, float] = standing) -> Point:
             return w.point({**here, what: here[what] * factor})
 
-        step: Step = next_step(
-            w.posterior(), limits, at, w.prices, risk, among=_STEPPED[count], looks_of_speed=looks
-        )
+        step: Step = next_step(w.posterior(), limits, at, w.prices, risk, among=_STEPPED[count], looks_of_speed=looks)
         if not step.what:
             break
         tried = {**standing, step.what: standing[step.what] * step.factor}
@@ -180,7 +178,10 @@ def ladders(shops: int, count: int) -> None:
     """Prints the table."""
     starts = [w.true_cost(begun(w)) / w.best() for w in (world(seed, count) for seed in range(shops))]
     print(f"limits that are only met by passing them: {count}; start {np.median(starts):.2f} times the best")
-    print("rule             trials  lost edges  risk x trials  cost over the best after 4 / 6 / 8 / end (90 % below)", end="")
+    print(
+        "rule             trials  lost edges  risk x trials  cost over the best after 4 / 6 / 8 / end (90 % below)",
+        end="",
+    )
     print("   within 10 % of the best: cost, feed, speed, feed or speed")
     ways = [(f"coach, risk {risk:.0%}", risk, coached) for risk in (0.03, 0.10)]
     ways += [(f"ladder {size:.0%}", size, climbed) for size in (0.10, 0.25)]
