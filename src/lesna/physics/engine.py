@@ -92,7 +92,8 @@ def kernel(name: str, tell: Tell | None = None) -> Any:
                 raise NoKernel(
                     f"the fast sums cannot be prepared on this machine ({type(error).__name__}: {error})"
                 ) from None
-            _loaded[name] = found
+            # those that stand in the same module are there with it
+            _loaded.update({other: compiled.load(other) for other, held in compiled.KERNELS.items() if held == module})
     return found
 
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from lesna.physics import engine
 from lesna.physics.edge.cutter import Profile, heights, slices_of
-from lesna.physics.edge.turn import Turn, turn_of, turn_plain, windows
+from lesna.physics.edge.turn import Turn, forces_plain, turn_of, turn_plain, windows
 from tests.physics.gallery import KIENZLE, LINEAR, PURE, cutter
 
 
@@ -105,7 +105,8 @@ class Peaks(unittest.TestCase):
 
 class Compiled(unittest.TestCase):
     def test_compiled_sums_equal_the_plain_ones(self) -> None:
-        compiled = engine.kernel("turn")
+        compiled, at_own_angles = engine.kernel("turn"), engine.kernel("turn_at")
+        own = np.random.default_rng(3).uniform(-9.0, 9.0, 40)
         for tool in (cutter(), cutter(5, r=1.0, runout=0.004, swing=3.0), cutter(r=6.0, runout=0.003),
                      cutter(profile=Profile("wave", 0.15, 1.5))):  # fmt: skip
             for law in (KIENZLE, LINEAR):
@@ -117,6 +118,10 @@ class Compiled(unittest.TestCase):
                                     turn_plain(slices, law, 0.3, window, theta), strict=True):  # fmt: skip
                         # the trace reads its force curve from a table of 8192 nodes
                         np.testing.assert_allclose(a, b, rtol=1e-6, atol=1e-6 * np.abs(b).max())
+                    plain = forces_plain(slices, law, 0.3, window, own)
+                    np.testing.assert_allclose(
+                        at_own_angles(slices, law, 0.3, window, own), plain, rtol=1e-9, atol=1e-9 * np.abs(plain).max()
+                    )
 
 
 class Properties(unittest.TestCase):

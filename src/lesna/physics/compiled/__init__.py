@@ -21,7 +21,7 @@ from lesna import __version__
 from lesna.physics.compiled.manifest import is_sound
 
 #: kernel -> module that holds it, under ``run_`` and its name
-KERNELS = {"turn": "one_turn", "sweep": "map_sweep", "largest_multiplier": "floquet",
+KERNELS = {"turn": "one_turn", "turn_at": "one_turn", "sweep": "map_sweep", "largest_multiplier": "floquet",
            "stock_walk": "stock_walk", "stock_strikes": "stock_walk", "stock_depths": "stock_walk", "stock_surface": "stock_surface",
            "path_loads": "path_loads", "motion_times": "motion_times",
            "march": "marching", "wall_distance": "grids", "nearest": "grids", "upstream": "fronts", "taut": "fronts",
@@ -34,7 +34,7 @@ KERNELS = {"turn": "one_turn", "sweep": "map_sweep", "largest_multiplier": "floq
            "mesh_near": "brick_mesh", "mesh_columns": "brick_mesh", "mesh_signs": "brick_mesh",
            "picture_faces": "pictures", "picture_lines": "pictures"}  # fmt: skip
 #: what a single cut and its map ask for
-OF_CUTS = ("turn", "sweep", "largest_multiplier")
+OF_CUTS = ("turn", "turn_at", "sweep", "largest_multiplier")
 #: what a program or a path asks for
 OF_PATHS = ("stock_walk", "stock_strikes", "stock_depths", "stock_surface", "path_loads", "motion_times")
 #: what a program of five axes asks for

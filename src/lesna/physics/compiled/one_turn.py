@@ -1,4 +1,7 @@
-"""One turn of the cutter, compiled; the plain reference is `lesna.physics.edge.turn.turn_plain`."""
+"""One turn of the cutter, compiled, and the forces at angles of one's own.
+
+The plain references are `lesna.physics.edge.turn.turn_plain` and `forces_plain`.
+"""
 
 from __future__ import annotations
 
@@ -140,14 +143,69 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
             chips[j] = max(chips[j], chip * s_k)
 
 
+_AT = (
+    "void(f8[:,::1], f8[:,:,::1], f8[:,:,::1], f8[:,::1], f8[::1], f8[:,::1], f8[::1], f8[:,::1], f8[:,::1], f8[::1], "
+    "f8[:,::1])"
+)
+
+
+@machine_code(_AT, nogil=True, error_model="numpy", fastmath={"contract", "nsz", "arcp", "reassoc"})
+def _turn_at(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, out):  # type: ignore[no-untyped-def]
+    """Adds every tooth and slice at few angles, each looked up for itself."""
+    feed, mc, h1 = scalars[0], scalars[1], scalars[2]
+    teeth, reach, count = share.shape
+    low = h1 ** (1.0 - mc)
+    for j in range(teeth):
+        for s in range(count):
+            s_k, c_k, smear = edge[0, s], edge[1, s], edge[5, s]
+            lower, upper = start[0, s] - 0.5 * smear, start[2, s] + 0.5 * smear
+            entry, entering = min(lower, upper) - _SLACK, 1.0 / max(abs(upper - lower), 0.5 * _SLACK)
+            lower, upper = end[0, s] - 0.5 * smear, end[2, s] + 0.5 * smear
+            left, leaving = max(lower, upper) + _SLACK, 1.0 / max(abs(upper - lower), 0.5 * _SLACK)
+            begin, finish = min(start[0, s], start[2, s]), max(end[0, s], end[2, s])
+            for i in range(theta.shape[0]):
+                past = (theta[i] - trail[j, s] - entry) % (2.0 * np.pi)
+                if past > left - entry:
+                    continue
+                phi = entry + past
+                weight = edge[2, s] * max(0.0, min(1.0, min(past * entering, (left - phi) * leaving)))
+                phi = min(max(phi, begin), finish)
+                sine, cosine = np.sin(phi), np.cos(phi)
+                chip = np.inf
+                for back in range(reach):
+                    chip = min(chip, feed * share[j, back, s] * sine + gap[j, back, s])
+                if chip <= 0.0:
+                    continue
+                chip *= s_k
+                curve = chip ** (1.0 - mc) if chip >= h1 else low * (mc + (1.0 - mc) * chip / h1)
+                t = (kienzle[0] * curve + linear[0, 0] * chip + linear[0, 1]) * weight
+                r = (kienzle[1] * curve + linear[1, 0] * chip + linear[1, 1]) * weight
+                a = (kienzle[2] * curve + linear[2, 0] * chip + linear[2, 1]) * weight
+                out[0, i] += -r * sine * s_k - t * cosine - a * sine * c_k
+                out[1, i] += -r * cosine * s_k + t * sine - a * cosine * c_k
+                out[2, i] += r * c_k - a * s_k
+                out[3, i] += t * edge[3, s] / 1000.0
+
+
+def run_turn_at(slices: Slices, law: ForceLaw, feed: float, window: tuple[Array, Array], theta: Array) -> Array:
+    """The forces at some angles (see `lesna.physics.edge.turn.forces_plain` for parameters and results)."""
+    out = np.zeros((4, len(theta)))
+    _turn_at(*_handed(slices, law, feed, window), np.ascontiguousarray(theta), out)
+    return out
+
+
+def _handed(slices: Slices, law: ForceLaw, feed: float, window: tuple[Array, Array]) -> tuple[Array, ...]:
+    edge = np.stack((np.sin(slices.kappa), np.cos(slices.kappa), slices.db, slices.arm, slices.z, slices.smear))
+    return (
+        np.ascontiguousarray(slices.trail), slices.share, slices.gap, edge, law.kienzle, law.linear,
+        np.array([feed, law.mc, law.h1]), *window,
+    )  # fmt: skip
+
+
 def run_turn(
     slices: Slices, law: ForceLaw, feed: float, window: tuple[Array, Array], theta: Array
 ) -> tuple[Array, Array, Array]:
     """The sums of one turn (see `lesna.physics.edge.turn.turn_plain` for parameters and results)."""
-    edge = np.stack((np.sin(slices.kappa), np.cos(slices.kappa), slices.db, slices.arm, slices.z, slices.smear))
     out, means, chips = np.zeros((4, len(theta))), np.zeros(6), np.zeros(slices.trail.shape[0])
-    _turn(
-        np.ascontiguousarray(slices.trail), slices.share, slices.gap, edge, law.kienzle, law.linear,
-        np.array([feed, law.mc, law.h1]), window[0], window[1], theta, out, means, chips,
-    )  # fmt: skip
+    _turn(*_handed(slices, law, feed, window), theta, out, means, chips)
     return out, means, chips

@@ -79,7 +79,8 @@ class Turn:
 
         Read between the even angles, the force as an edge goes out would depend on where these happen to lie.
         """
-        return self.factor * _forces(*self.edges, theta)
+        run = engine.kernel_if_loaded("turn_at") or forces_plain
+        return self.factor * run(*self.edges, theta)
 
     @cached_property
     def fxy(self) -> Array:
@@ -136,10 +137,11 @@ def turn_plain(
     slices: Slices, law: ForceLaw, feed: float, window: tuple[Array, Array], theta: Array
 ) -> tuple[Array, Array, Array]:
     """The sums of one turn, written plainly."""
-    return _forces(slices, law, feed, window, theta), *_means(slices, law, feed, window)
+    return forces_plain(slices, law, feed, window, theta), *_means(slices, law, feed, window)
 
 
-def _forces(slices: Slices, law: ForceLaw, feed: float, window: tuple[Array, Array], theta: Array) -> Array:
+def forces_plain(slices: Slices, law: ForceLaw, feed: float, window: tuple[Array, Array], theta: Array) -> Array:
+    """The forces at angles (4, n), written plainly."""
     start, end = window
     # a slice enters and leaves bit by bit, as its ends lag and see windows of their own; only that part of it cuts
     lag = np.stack((-slices.smear, slices.smear)) / 2

@@ -6,6 +6,7 @@ import math
 from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
@@ -22,6 +23,7 @@ from lesna.planning.routes.wish import CLEAR
 
 #: feeds at which a way is timed, read between [mm/min]
 _FEEDS = np.geomspace(20.0, 80_000.0, 16)
+_LOGS = np.log(_FEEDS)
 #: height over the top at which a feed takes over from a rapid [mm]
 _OVER = 1.0
 #: stepovers nearer than this in their logarithm are eased alike
@@ -53,30 +55,41 @@ def minutes_of(setup: CutSetup, motion: Motion, pulse: Pulse = STEADY, *, wait: 
     if depth is None:
         return None
     ae, ap, vf = (np.asarray(value, dtype=float) for value in np.broadcast_arrays(motion.ae, motion.ap, motion.vf))
-    cutting, linking = np.zeros(ae.shape), np.zeros(ae.shape)
     feeds, axes = feeds_of(setup, motion), axes_of(setup.parts.machine)
-    entry, link = np.broadcast_to(feeds.entry, ae.shape), np.broadcast_to(feeds.link, ae.shape)
     levels = count_of(depth, ap)
-    D = setup.shape.DC
-    for stepover in np.unique(ae):
-        wide = min(float(stepover), D)
+    told = []
+    stepovers, which = np.unique(ae, return_inverse=True)
+    which = which.reshape(ae.shape)
+    for stepover in stepovers.tolist():
+        wide = min(stepover, setup.shape.DC)
         profile = floor.profile(wide, pulse) if wait else floor.known(wide)
         if profile is None:
             return None
-        scale = floor.scale(wide, profile.stepover)
-        here = ae == stepover
-        at, feed = np.log(np.maximum(vf[here], _FEEDS[0])), _timed(profile, axes, feeds.most, floor.asked(wide))
-        cut, wall, between = (np.exp(np.interp(at, np.log(_FEEDS), row)) for row in feed)
-        ramps = profile.down * (depth / levels[here] + ABOVE)
-        slots = (profile.length_of(SLOT) + ramps) / entry[here]
-        # the last of each way down is fed, from above the top to the floor of the level
-        mean = depth * (levels[here] + 1) / (2 * levels[here])
-        fed = _moved(mean + _OVER, link[here] / 60.0, axes, 2)
-        up = _moved(mean + CLEAR, axes.rapid[2], axes, 2) + _moved(CLEAR - _OVER, axes.rapid[2], axes, 2)
-        over = _moved(profile.across / max(profile.lifts, 1), float(min(axes.rapid[:2])), axes, 0)
-        cutting[here] = levels[here] * (cut * scale + wall + slots)
-        linking[here] = levels[here] * (between * scale + profile.lifts * (fed + up + over) / 60.0)
+        told.append(
+            (profile, floor.scale(wide, profile.stepover), _timed(profile, axes, feeds.most, floor.asked(wide)))
+        )
+    scale, lifts, down, slot, across = np.array(
+        [(scale, p.lifts, p.down, p.length_of(SLOT), p.across / max(p.lifts, 1)) for p, scale, _ in told]
+    ).T[:, which]
+    cut, wall, between = np.exp(_between(np.stack([rows for _, _, rows in told]), which, vf))
+    ramps = down * (depth / levels + ABOVE)
+    slots = (slot + ramps) / feeds.entry
+    # the last of each way down is fed, from above the top to the floor of the level
+    mean = depth * (levels + 1) / (2 * levels)
+    fed = _moved(mean + _OVER, np.asarray(feeds.link) / 60.0, axes, 2)
+    up = _moved(mean + CLEAR, axes.rapid[2], axes, 2) + _moved(CLEAR - _OVER, axes.rapid[2], axes, 2)
+    over = _moved(across, float(min(axes.rapid[:2])), axes, 0)
+    cutting = levels * (cut * scale + wall + slots)
+    linking = levels * (between * scale + lifts * (fed + up + over) / 60.0)
     return (float(cutting), float(linking)) if not ae.shape else (cutting, linking)
+
+
+def _between(rows: Array, which: NDArray[np.int64], vf: Array) -> Array:
+    """Rows (stepovers, 3, feeds) read between their feeds, at the stepover and the feed of each point (3, ...)."""
+    at = np.log(np.clip(vf, _FEEDS[0], _FEEDS[-1]))
+    k = np.clip(np.searchsorted(_LOGS, at) - 1, 0, len(_LOGS) - 2)
+    share = (at - _LOGS[k]) / (_LOGS[k + 1] - _LOGS[k])
+    return np.moveaxis(rows[which, :, k], -1, 0) * (1.0 - share) + np.moveaxis(rows[which, :, k + 1], -1, 0) * share
 
 
 def _moved(way: Num, speed: Num, axes: Axes, axis: int) -> Num:
