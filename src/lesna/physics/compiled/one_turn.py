@@ -164,7 +164,8 @@ def _turn_at(trail, share, gap, edge, kienzle, linear, scalars, start, end, thet
             left, leaving = max(lower, upper) + _SLACK, 1.0 / max(abs(upper - lower), 0.5 * _SLACK)
             begin, finish = min(start[0, s], start[2, s]), max(end[0, s], end[2, s])
             for i in range(theta.shape[0]):
-                past = (theta[i] - trail[j, s] - entry) % (2.0 * np.pi)
+                past = theta[i] - trail[j, s] - entry
+                past -= 2.0 * np.pi * np.floor(past / (2.0 * np.pi))
                 if past > left - entry:
                     continue
                 phi = entry + past
