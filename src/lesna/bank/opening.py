@@ -130,7 +130,9 @@ def _looked_at(path: Path, make: bool) -> str:
             raise Foreign("is a folder; name a file in it")
         if not path.exists():
             if not make:
-                raise FileProblem("does not exist; check the name")
+                raise FileProblem(
+                    "does not exist; check the name, or begin a bank with 'lesna trial log' or 'lesna bank import'"
+                )
             path.parent.mkdir(parents=True, exist_ok=True)
             return ""
         with path.open("rb") as handle:

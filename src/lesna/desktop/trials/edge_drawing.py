@@ -15,6 +15,8 @@ from lesna.model.trials import WEAR_ZONES, WearZone
 _ORDER: tuple[WearZone, ...] = ("tip", "corner", "flute", "depth_line", "gullet")
 #: how far a place reaches [px]
 _REACH = 11.0
+#: height of a name, and how far it is moved before a line leads to its place [px]
+_LINE, _MOVED = 15.0, 4.0
 
 
 class EdgeDrawing(Canvas):
@@ -102,18 +104,32 @@ class EdgeDrawing(Canvas):
         painter.setFont(self.face(SMALL))
         body = self._outline()[0]
         left = body.right() + 24
-        taken: list[float] = []
-        for zone, place in sorted(self._places().items(), key=lambda item: item[1].y()):
+        places = sorted(self._places().items(), key=lambda item: item[1].y())
+        for (zone, place), height in zip(places, self._heights([place.y() for _, place in places]), strict=True):
             is_chosen = zone == self.zone
             painter.setPen(QPen(THEME.color("accent" if is_chosen else "faint"), 1.8 if is_chosen else 1.0))
             painter.setBrush(THEME.color("accent") if is_chosen else THEME.color("panel"))
             painter.drawEllipse(place, 5.5 if is_chosen else 4.0, 5.5 if is_chosen else 4.0)
-            height = place.y() if not taken else max(place.y(), taken[-1] + 15)
-            taken.append(height)
+            if abs(height - place.y()) > _MOVED:
+                painter.setPen(QPen(THEME.color("faint"), 1))
+                painter.drawLine(QPointF(max(place.x() + 6, body.right() + 14), place.y()), QPointF(left - 2, height))
             painter.setPen(THEME.color("accent" if is_chosen else "ink"))
             painter.drawText(
-                QRectF(left, height - 7.5, self.width() - left, 15), Qt.AlignmentFlag.AlignVCenter, WEAR_ZONES[zone]
+                QRectF(left, height - _LINE / 2, self.width() - left, _LINE),
+                Qt.AlignmentFlag.AlignVCenter,
+                WEAR_ZONES[zone],
             )
+
+    def _heights(self, places: list[float]) -> list[float]:
+        """Heights of the names beside places from above down: one under the other, and none below the drawing [px]."""
+        out: list[float] = []
+        for place in places:
+            out.append(max(place, out[-1] + _LINE) if out else place)
+        lowest = self.height() - _LINE / 2
+        for k in reversed(range(len(out))):
+            out[k] = min(out[k], lowest)
+            lowest = out[k] - _LINE
+        return out
 
     # ------------------------------------------------------------ hand and keys
 

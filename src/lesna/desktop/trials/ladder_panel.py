@@ -98,6 +98,7 @@ class LadderPanel(Panel):
         self.size_.show_value(wanted.size, system)
         self.size_.edit.setPlaceholderText(units.SHARE.full(STEPPED[wanted.what].size, system))
         self.minutes.show_value(wanted.minutes, system)
+        self.minutes.edit.setPlaceholderText(units.MINUTES.unit(system))
         ladder = None if taught is None else taught.ladder
         if ladder is not self.ladder:
             self.ladder = ladder
@@ -122,7 +123,9 @@ class LadderPanel(Panel):
         if self.ladder is None:
             return
         system, shown = self.session.system, STEPPED[self.ladder.what]
-        self.table.setHorizontalHeaderLabels([f"Step, {shown.quantity.unit(system)}", "F", "min", "worn", "done"])
+        self.table.setHorizontalHeaderLabels(
+            [f"Step, {shown.quantity.unit(system)}", units.FEED.unit(system), "min", "worn", "done"]
+        )
         for rung in self.ladder.rungs:
             state = rung.result.state
             name = f"{rung.number}  {shown.quantity.text(rung.value, system)}"
