@@ -1,7 +1,7 @@
 """Random features, each cut every way that suits it: what is written must not plunge, meet stock in a rapid, or gouge a wall.
 
-``python tools/attack_paths.py --features 200 --first 0 [--ways 2]``. Gouges are told by exact distances: the middle of the cutter, along every line
-and arc of the written program, keeps its radius from every wall to 5 um. What stays on the floor has to be told.
+``python tools/attack_paths.py --features 200 --first 0 [--ways 2]``. Gouges are told by exact distances: the middle of the
+cutter, along every line and arc of the written program, keeps its radius from every wall to 5 um. What stays on the floor has to be told.
 """
 
 from __future__ import annotations
