@@ -25,6 +25,7 @@ from lesna.planning.evaluate import evaluate
 from lesna.planning.routes.wish import Wish
 from lesna.planning.ways.program import Printing
 from lesna.planning.ways.prove import Proved, proved
+from lesna.planning.ways.told import lines_of
 
 #: how far a wall may be cut [mm], and a straight way down in material from which it is a plunge [deg]
 _GOUGE, _STEEP = 0.0051, 45.0
@@ -122,7 +123,8 @@ def wrong(made: Proved, fz: float) -> list[str]:
     if deep > _GOUGE:
         told.append(f"gouges by {deep:.4f} mm")
     left, area = made.judged.leftover, math.pi * tool.DC**2 / 4
-    if left > _LEFT * area and not any("stay" in remark or "left" in remark for remark in made.route.remarks):
+    said = " ".join(lines_of(made, "", "metric"))
+    if left > _LEFT * area and "of the floor stay covered" not in said:
         told.append(f"leaves {left:.1f} mm2 untold")
     return told
 

@@ -1,4 +1,4 @@
-"""Runs the whole test suite: every kernel compiled once, then two workers that take modules from one queue, longest first.
+"""Runs the whole test suite: every kernel compiled once, then two workers that take modules from a queue, longest first.
 
 ``python tools/run_tests.py [--slowest N] [MODULE ...]``; what failed comes out in full, then a count.
 """
@@ -13,9 +13,10 @@ import os
 import resource
 import subprocess
 import sys
+import threading
 import time
 import unittest
-from concurrent.futures import ProcessPoolExecutor, as_completed
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -23,7 +24,7 @@ ROOT = Path(__file__).resolve().parent.parent
 #: kernels are kept here between runs, apart by the text of their modules, and how long each test module took
 CACHE = ROOT / "build" / "test-cache"
 DURATIONS = CACHE / "durations.json"
-WORKERS = 2
+_WORKERS = 2
 #: no display, one cache of kernels and of Python's own compiled files, one thread for linear algebra
 ENVIRONMENT = {
     "QT_QPA_PLATFORM": "offscreen", "LESNA_TEST_CACHE": str(CACHE), "XDG_CACHE_HOME": str(CACHE),
@@ -84,22 +85,53 @@ def _load() -> None:
     engine.ready(names=tuple(compiled.KERNELS))
 
 
+class _Queue:
+    """Modules in two rows, those of the window and the others: each worker has its own and helps with the other one at the end.
+
+    Windows are given the answers that others of their process had, so that they are computed once where one process has them all.
+    """
+
+    def __init__(self, names: list[str]) -> None:
+        self._lock = threading.Lock()
+        self._rows = [[name for name in names if (".desktop." in name) == is_window] for is_window in (True, False)]
+
+    def next(self, worker: int) -> str | None:
+        """The longest of its own row, else the shortest of the other's."""
+        own, other = self._rows[worker], self._rows[1 - worker]
+        with self._lock:
+            return own.pop(0) if own else other.pop() if other else None
+
+
 def outcomes(names: list[str]) -> list[Outcome]:
-    """Runs modules side by side and tells each as it ends; a worker that dies fails what it ran."""
-    found = []
-    context = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(WORKERS, context, initializer=_load) as pool:
-        asked = {pool.submit(run, name): name for name in names}
-        for future in as_completed(asked):
+    """Runs modules side by side and tells each as it ends; a worker that dies fails what it ran, and another takes its place."""
+    found: list[Outcome] = []
+    queue = _Queue(names)
+
+    def work(worker: int) -> None:
+        pool = _worker()
+        while (name := queue.next(worker)) is not None:
             try:
-                outcome = future.result()
+                outcome = pool.submit(run, name).result()
             except Exception as error:  # a worker that died, or a module that cannot be imported
-                outcome = Outcome(asked[future], f"{asked[future]}: {error!r}", 0, 1, 0, 0.0, {})
+                outcome = Outcome(name, f"{name}: {error!r}", 0, 1, 0, 0.0, {})
+                pool.shutdown(wait=False)
+                pool = _worker()
             print(f"{outcome.module}: {outcome.ran} run, {outcome.failed} failed, {outcome.seconds:.1f} s", flush=True)
             if outcome.failed:
                 print(outcome.text, flush=True)
             found.append(outcome)
+        pool.shutdown()
+
+    workers = [threading.Thread(target=work, args=(worker,)) for worker in range(_WORKERS)]
+    for worker in workers:
+        worker.start()
+    for worker in workers:
+        worker.join()
     return found
+
+
+def _worker() -> ProcessPoolExecutor:
+    return ProcessPoolExecutor(1, multiprocessing.get_context("spawn"), initializer=_load)
 
 
 def keep(found: list[Outcome]) -> None:

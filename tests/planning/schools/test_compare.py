@@ -2,12 +2,16 @@
 
 import json
 import math
+import tempfile
 import unittest
 from collections.abc import Mapping
+from pathlib import Path
 from types import SimpleNamespace
 from typing import Any, cast
 
+import ezdxf
 import numpy as np
+from ezdxf.math import Matrix44
 
 from lesna.document.drawings import Drawings
 from lesna.model import units
@@ -31,21 +35,18 @@ POCKET = {"kind": "pocket", "length_mm": 100.0, "width_mm": 60.0, "depth_mm": 12
 
 
 class Drawn(unittest.TestCase):
-    def test_features_from_a_drawing_are_compared(self) -> None:
-        for sides in (None, ()):
-            with self.subTest(sides=sides):
-                held = load_job(PLATE)
-                if sides is not None:
-                    feature = held.cuts[0].feature
-                    assert feature is not None
-                    held = held.with_values(
-                        cuts=[held.cuts[0].with_values(feature=feature.with_values(open_sides=sides))]
-                    )
-                drawn = Drawings().of(held, PLATE.parent)
-                found = compare(parts(drawn, 0), LIBRARY, "time", quick=True)
-                self.assertTrue(any(lane.is_there for lane in found.lanes))
-                for lane in found.lanes:
-                    self.assertTrue(verdict(found, lane))
+    def test_a_feature_from_a_drawing_is_compared(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            # the shipped plate in seven tenths of its size, whose ways are made in a few seconds
+            drawing = ezdxf.readfile(PLATE.with_suffix(".dxf"))
+            for entity in drawing.modelspace():
+                entity.transform(Matrix44.scale(0.7))
+            drawing.saveas(Path(folder) / "valve-plate.dxf")
+            drawn = Drawings().of(load_job(PLATE), Path(folder))
+            found = compare(parts(drawn, 0), LIBRARY, "time", quick=True)
+            self.assertTrue(any(lane.is_there for lane in found.lanes))
+            for lane in found.lanes:
+                self.assertTrue(verdict(found, lane))
 
 
 class Cavity(unittest.TestCase):
