@@ -7,6 +7,7 @@ import pkgutil
 import subprocess
 import sys
 import unittest
+from functools import cache
 from pathlib import Path
 
 import lesna
@@ -44,9 +45,15 @@ def modules(room: str = "") -> list[Path]:
     return sorted((ROOT / room).rglob("*.py"))
 
 
+@cache
+def nodes(path: Path) -> list[ast.AST]:
+    """All that a module says, read once for every test."""
+    return list(ast.walk(ast.parse(path.read_text(encoding="utf-8"))))
+
+
 def imported(path: Path) -> set[str]:
     names = set()
-    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+    for node in nodes(path):
         if isinstance(node, ast.Import):
             names |= {alias.name for alias in node.names}
         elif isinstance(node, ast.ImportFrom) and node.module:
@@ -85,7 +92,7 @@ class ImportDirection(unittest.TestCase):
             for path in modules(room):
                 if str(path.relative_to(ROOT)) in FILE_READERS:
                     continue
-                calls = [n.func.id for n in ast.walk(ast.parse(path.read_text())) if isinstance(n, ast.Call)
+                calls = [n.func.id for n in nodes(path) if isinstance(n, ast.Call)
                          and isinstance(n.func, ast.Name)]  # fmt: skip
                 self.assertNotIn("open", calls, path)
 
