@@ -8,7 +8,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from lesna.desktop.answers import Answers, Kind, Question
-from lesna.desktop.programs.answers import Programs, Simulated
+from lesna.desktop.programs.answers import Simulated
 from lesna.model.errors import LesnaError
 from lesna.model.resolve import Shelf
 from lesna.model.work import Pulse
@@ -17,11 +17,11 @@ from lesna.planning.cut.result import Result
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
 from lesna.planning.program.of_cut import timed
-from lesna.planning.program.stock import stamp_of
+from lesna.planning.program.preceding import Preceding
 from lesna.planning.routes.wish import Wish
 from lesna.planning.ways.program import Printing
 from lesna.planning.ways.prove import Proved, proved
-from lesna.planning.ways.rest import Earlier, before_of, earlier_in
+from lesna.planning.ways.rest import before_of, earlier_in
 
 #: ways that are compared at once
 MOST = 5
@@ -41,9 +41,7 @@ class Made:
 class _Wanted:
     title: str
     wishes: tuple[Wish, ...]
-    earlier: Earlier | None
-    #: digest of the program that goes before, and when its stock's file was written
-    before: tuple[str, tuple[tuple[int, int] | None, ...]]
+    earlier: Preceding | None
     trouble: str
     #: ways of the same cut that are there already
     known: tuple[Made, ...] = field(compare=False, default=())
@@ -55,9 +53,9 @@ class Ways(QObject):
     #: wishes were added or dropped
     changed = Signal()
 
-    def __init__(self, answers: Answers, programs: Programs) -> None:
+    def __init__(self, answers: Answers) -> None:
         super().__init__()
-        self._session, self._programs = answers.session, programs
+        self._session = answers.session
         self._wishes: dict[str, tuple[Wish, ...]] = {}
         self.answer = answers.of(Kind("ways", "long", (*OF_WAYS, *OF_PATHS), self._ask, _made))
         self._session.opened.connect(self._wishes.clear)
@@ -104,18 +102,12 @@ class Ways(QObject):
                 earlier = earlier_in(session.job, session.index, session.shelf, session.folder)
             except LesnaError as error:
                 trouble = str(error)
-        parts, before, known = result.setup.parts, self._before(earlier), ()
+        parts, known = result.setup.parts, ()
         if self.answer.former is not None and self.answer.former[0].question.parts == parts:
             former = self.answer.former[0].question.about
-            is_same = isinstance(former, _Wanted) and (former.earlier, former.before) == (earlier, before)
+            is_same = isinstance(former, _Wanted) and former.earlier == earlier
             known = self.answer.former[1] if is_same else ()
-        return Question(parts, _Wanted(session.job.title, wishes, earlier, before, trouble, known))
-
-    def _before(self, earlier: Earlier | None) -> tuple[str, tuple[tuple[int, int] | None, ...]]:
-        """What of the disk a rest path depends on."""
-        if earlier is None or earlier.ref is None:
-            return "", ()
-        return self._programs.disk(earlier.ref).digest, stamp_of(earlier.ref.stock, earlier.folder)
+        return Question(parts, _Wanted(session.job.title, wishes, earlier, trouble, known))
 
 
 def _made(question: Question, shelf: Shelf, pulse: Pulse) -> Any:

@@ -66,7 +66,7 @@ class PathWorkspace(Cursor, ProgramFiles):
         super().__init__()
         self.session = session
         self.programs = Programs(answers)
-        self.ways = Ways(answers, self.programs)
+        self.ways = Ways(answers)
         self.found: Simulated | None = None
         #: of what, and in which units, the places to look at are listed
         self._placed: tuple[Simulated | None, str] | None = None

@@ -18,7 +18,7 @@ _DEEPEST = 20
 
 @dataclass(frozen=True)
 class Preceding:
-    """A cut that goes before, with all that what it leaves depends on.
+    """A cut that goes before, with all that what it leaves depends on: its program, or the path that would be made for it.
 
     Attributes
     ----------
@@ -27,13 +27,13 @@ class Preceding:
     parts : CutParts or None
         The cut; None where there is trouble.
     ref : ProgramRef or None
-        Its program.
+        Its program, None where it names none.
     others : tuple of (int, Body)
         Cutters of other T numbers.
     folder : Path or None
         Where names of files begin.
     stamp : tuple
-        State of the files that it is made of.
+        State of its program's file and of those of its stock, None for what is not there.
     before : Preceding or None
         What goes before that.
     trouble : str
@@ -76,21 +76,31 @@ def preceding_of(
             name, trouble=f"the stock goes in a circle: {' after '.join(f'{one!r}' for one in (*seen, name))}"
         )
     try:
-        index = job.cut_named(name)
-        parts = parts_of(job, index, shelf)
+        found = going_before(job, job.cut_named(name), shelf, folder, seen)
     except InputError as error:
         return Preceding(name, trouble=error.message)
-    ref = job.cuts[index].program
-    if ref is None:
+    if found.ref is None:
         return Preceding(
             name, trouble=f"the cut '{name}' names no program, so what it leaves is not known; give it one in Path"
         )
+    if found.stamp[0] is None:
+        return Preceding(
+            name, trouble=f"the program of '{name}', {found.ref.file}, does not exist; choose it again in Path"
+        )
+    return found
+
+
+def going_before(job: Job, index: int, shelf: Shelf, folder: Path | None, seen: tuple[str, ...] = ()) -> Preceding:
+    """A cut as what goes before another one (parameters as in `preceding_of`, errors as in `parts_of`)."""
+    cut, parts = job.cuts[index], parts_of(job, index, shelf)
     others = tuple(sorted(others_of(job, index, shelf).items(), key=lambda other: other[0]))
+    if cut.program is None:
+        return Preceding(cut.name, parts, None, others, folder)
     try:
-        file = (folder or Path()) / ref.file
-        stat = file.stat()
-        stamp = ((stat.st_mtime_ns, stat.st_size), *stamp_of(ref.stock, folder))
+        found = ((folder or Path()) / cut.program.file).stat()
+        file = found.st_mtime_ns, found.st_size
     except OSError:
-        return Preceding(name, trouble=f"the program of '{name}', {ref.file}, does not exist; choose it again in Path")
-    before = preceding_of(job, shelf, folder, ref.stock, (*seen, name))
-    return Preceding(name, parts, ref, others, folder, stamp, before)
+        file = None
+    stamp = (file, *stamp_of(cut.program.stock, folder))
+    before = preceding_of(job, shelf, folder, cut.program.stock, (*seen, cut.name))
+    return Preceding(cut.name, parts, cut.program, others, folder, stamp, before)

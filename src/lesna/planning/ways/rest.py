@@ -2,24 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from lesna.model.errors import FileProblem, InputError
-from lesna.model.job import Job, ProgramRef
-from lesna.model.resolve import CutParts, Shelf, parts_of
+from lesna.model.job import Job
+from lesna.model.resolve import Shelf
 from lesna.model.work import STEADY, Pulse
 from lesna.planning.cut.finishing import is_same_floor
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
 from lesna.planning.program.of_cut import run_of_cut
-from lesna.planning.program.preceding import Preceding, preceding_of
-from lesna.planning.program.work import others_of
+from lesna.planning.program.preceding import Preceding, going_before
 from lesna.planning.routes.wish import Wish
 from lesna.planning.ways.make import Before
 from lesna.planning.ways.program import Printing
 from lesna.planning.ways.prove import proved
-from lesna.stock.body import Body
 from lesna.stock.field import HeightMap
 
 
@@ -46,32 +43,7 @@ def earlier_of(job: Job, index: int, name: str = "") -> int:
     )
 
 
-@dataclass(frozen=True)
-class Earlier:
-    """A cut that goes before, with all that what it leaves depends on.
-
-    Attributes
-    ----------
-    parts : CutParts
-        The cut.
-    ref : ProgramRef or None
-        Its program, None where a path is made for it.
-    others : tuple of (int, Body)
-        Cutters of other T numbers of that program.
-    folder : Path or None
-        Where names of programs begin.
-    before : Preceding or None
-        What goes before that again, where its program's stock is named so.
-    """
-
-    parts: CutParts
-    ref: ProgramRef | None
-    others: tuple[tuple[int, Body], ...]
-    folder: Path | None
-    before: Preceding | None = None
-
-
-def earlier_in(job: Job, index: int, shelf: Shelf, folder: Path | None, name: str = "") -> Earlier | None:
+def earlier_in(job: Job, index: int, shelf: Shelf, folder: Path | None, name: str = "") -> Preceding | None:
     """The cut whose rest a cut takes; None where it takes nobody's (errors as in `earlier_of`).
 
     Parameters
@@ -89,19 +61,15 @@ def earlier_in(job: Job, index: int, shelf: Shelf, folder: Path | None, name: st
     """
     if job.cuts[index].role != "rest" and not name:
         return None
-    k = earlier_of(job, index, name)
-    others = tuple(sorted(others_of(job, k, shelf).items(), key=lambda other: other[0]))
-    ref = job.cuts[k].program
-    before = None if ref is None else preceding_of(job, shelf, folder, ref.stock, (job.cuts[k].name,))
-    return Earlier(parts_of(job, k, shelf), ref, others, folder, before)
+    return going_before(job, earlier_of(job, index, name), shelf, folder)
 
 
-def before_of(earlier: Earlier, pulse: Pulse = STEADY) -> Before:
+def before_of(earlier: Preceding, pulse: Pulse = STEADY) -> Before:
     """The stock that an earlier cut leaves, from the simulation of its program, or of its own path where it names none.
 
     Parameters
     ----------
-    earlier : Earlier
+    earlier : Preceding
         The cut.
     pulse : Pulse
         Told how far it is.
@@ -112,6 +80,7 @@ def before_of(earlier: Earlier, pulse: Pulse = STEADY) -> Before:
         When its program is not understood, or its own path cannot be made.
     """
     parts, ref, folder = earlier.parts, earlier.ref, earlier.folder
+    assert parts is not None  # who names it has found the cut
     pulse = pulse.within("what goes before")
     try:
         if ref is not None:
