@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from lesna.surface.centre import engaged
@@ -122,6 +122,7 @@ class Centre(unittest.TestCase):
     @given(
         st.floats(0.5, 80), st.floats(0, 360), st.floats(0.02, 0.4), st.floats(0.05, 1.0), st.sampled_from((-1.0, 1.0))
     )
+    @example(78.0, 0.0, 0.375, 1.0, -1.0)
     def test_a_dense_sample_of_the_patch_says_the_same(self, slope, heading, skin, over, side) -> None:  # type: ignore[no-untyped-def]
         normal, way = frame(slope, heading)
         found = engaged(BALL, normal, way, np.ones(1), skin, over, side)
@@ -135,7 +136,8 @@ class Centre(unittest.TestCase):
             np.cos(b)[..., None] * e1 + np.sin(b)[..., None] * left
         )
         inside = (u @ e1 >= 0) & (side * (u @ left) >= -over / 6)
-        diameters = 6 * np.hypot(u[inside][:, 0], u[inside][:, 1])
+        # over the middle of the ball its cylinder cuts, as wide as the ball
+        diameters = np.where(u[inside][:, 2] > 0, 6.0, 6 * np.hypot(u[inside][:, 0], u[inside][:, 1]))
         self.assertAlmostEqual(float(found.greatest[0]), float(diameters.max()), delta=0.08)
         self.assertAlmostEqual(float(found.least[0]), float(diameters.min()), delta=0.08)
 
