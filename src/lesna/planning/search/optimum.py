@@ -51,8 +51,8 @@ _LOST, _MAY_GAIN = 0.005, 1.15
 _BACK, _DRAWN_BACK = 0.99, 40
 #: how far drawing back may take it under the removal that is asked for
 SHORT = 0.02
-#: steps in which the speed that just reaches a removal is found
-_STEPS_TO_FLOOR = 6
+#: steps in which the speed that just reaches a removal is found; changes of its logarithm that tell a slope, and what slopes can be
+_STEPS_TO_FLOOR, _MOVED, _SLOPES = 4, 1e-7, (-1.6, -0.4)
 #: how much wider a stepover is looked at for what stops it
 _NEXT = 0.15
 #: points kept for the chart of removal against life
@@ -287,12 +287,22 @@ def _just_reaching(task: Task, floor: float, ae: Array, chip: Array, ap: Array) 
     """Speeds at which a removal is just reached (depths, columns): with less, edges live longer but the part is late."""
     low, high = (end * task.gain(ae[None, :], ap[:, None]) for end in task.speeds)
     wide, deep = np.broadcast_arrays(ae[None, :], ap[:, None])
-    vc = np.broadcast_to(high, wide.shape).copy()
+    least, most = (np.log(np.broadcast_to(end, wide.shape)) for end in (low, high))
+    x, slope, former = most.copy(), np.full(wide.shape, -1.0), None
+    # minutes in the cut fall with speed, but for bends a little less than in its ratio: a secant of their logarithm tells by how much
     for _ in range(_STEPS_TO_FLOOR):
-        motion = motion_of(task.setup, wide, deep, vc=vc, chip_=None if task.holds_feed else chip)
+        motion = motion_of(task.setup, wide, deep, vc=np.exp(x), chip_=None if task.holds_feed else chip)
         cutting, linking = task.minutes(cast(State, motion))
         room = task.volume / floor - linking
-        vc = np.where(room > 0, np.clip(vc * cutting / np.maximum(room, 1e-12), low, high), high)
+        over = np.log(cutting / np.maximum(room, 1e-12))
+        if former is not None:
+            moved = x - former[0]
+            slope = np.where(
+                np.abs(moved) > _MOVED, np.clip((over - former[1]) / np.where(moved == 0, 1.0, moved), *_SLOPES), slope
+            )
+        former = x, over
+        x = np.where(room > 0, np.clip(x - over / slope, least, most), most)
+    vc = np.exp(x)
     return np.minimum(vc * (1 + 1e-5), high)
 
 
