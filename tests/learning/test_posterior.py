@@ -17,6 +17,30 @@ LOOKS = st.tuples(
 )
 
 
+class Quantiles(unittest.TestCase):
+    def test_a_share_falls_below_its_quantile(self) -> None:
+        shares = (0.001, 0.01, 0.05, 0.3, 0.5, 0.7, 0.95, 0.999)
+        for edges in (
+            (),
+            (edge((12, 0.10, "")),),
+            tuple(edge((60, None, "good")) for _ in range(6)),
+            (edge((2, 1.5, "worn")),),
+        ):
+            found = learned(*edges)
+            for x in (LEVEL, LEVEL + np.array((0.0, 0.4, -0.3))):
+                at = found.quantiles(x, shares)
+                with self.subTest(edges=len(edges), x=x.tolist()):
+                    self.assertTrue((np.diff(at) > 0).all())
+                    np.testing.assert_allclose([float(found.chance_below(x, value)) for value in at], shares, atol=1e-8)
+                    self.assertAlmostEqual(found.quantile(x, 0.3), float(at[3]), places=7)
+
+    def test_the_order_of_what_is_asked_does_not_matter(self) -> None:
+        found = learned(edge((12, 0.10, "")))
+        np.testing.assert_allclose(
+            found.quantiles(LEVEL, (0.95, 0.05)), found.quantiles(LEVEL, (0.05, 0.95))[::-1], atol=1e-8
+        )
+
+
 class KnownCases(unittest.TestCase):
     """Worked cases: what few looks say against a table of 45 min (median, low, high)."""
 

@@ -43,6 +43,13 @@ class KeptTimes(unittest.TestCase):
         # neither what is typed for other cuts to come nor what trials taught changes how a program runs
         self.assertEqual(self.time(self.parts.with_cut(ae_mm=3.0, name="Other")), (first, False))
 
+    def test_it_is_that_of_the_whole_simulation(self) -> None:
+        from lesna.planning.program.of_cut import run_of_cut, timed
+        from lesna.planning.program.summary import summary_of
+
+        whole = timed(summary_of(run_of_cut(self.parts, self.ref, self.folder, {})))
+        self.assertEqual(self.time()[0], whole)
+
     def test_whatever_it_depends_on_makes_it_anew(self) -> None:
         from dataclasses import replace
 

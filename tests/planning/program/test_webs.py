@@ -3,7 +3,10 @@
 import math
 import unittest
 
-from tests.planning.program.test_run import run, work
+import numpy as np
+
+from lesna.planning.program.webs import Swept
+from tests.planning.program.test_run import run, slot, work
 
 #: thin to thick, DC 12: those under 1.8 mm are webs
 THICK = (0.1, 0.15, 0.3, 0.6, 0.8, 1.0, 1.2, 1.4, 1.7)
@@ -89,6 +92,58 @@ class Ramps(unittest.TestCase):
                 kinds = {f.kind for f in run(text, plain).geometry.findings}
                 self.assertEqual(kinds - {"holder"}, set() if kind is None else {kind})
                 self.assertEqual({f.kind for f in run(text).geometry.findings} - {"holder"}, set())
+
+
+class WhereCuttersWere(unittest.TestCase):
+    """Against plain loops over every step."""
+
+    def setUp(self) -> None:
+        self.geometry = run(slots(0.8) + "X0. Y-50.\nZ-3.\nG1 Y50.\nG0 Z5.\n").geometry
+        steps, doing = self.geometry.steps, self.geometry.work
+        self.whole = doing.stock.height_map(doing.cell)
+        every = np.ones(len(steps), np.int64)
+        self.swept = Swept(self.whole, steps, {1: doing.body}, every, steps.end[:, 2] < 0, has_sides=False)
+        self.rng = np.random.default_rng(4)
+
+    def test_whether_one_stood_near_low_enough_and_before(self) -> None:
+        places = self.rng.uniform((-45, -35), (45, 35), (300, 2))
+        z, step = self.rng.uniform(-7, 0, 300), self.rng.integers(0, len(self.geometry.steps), 300)
+        found = self.swept.has_before(places, 2.5, z, step)
+        for k in range(300):
+            away = np.hypot(*(self.swept.places[:, :2] - places[k]).T)
+            plain = (away <= 2.5) & (self.swept.places[:, 2] <= z[k]) & (self.swept.step < step[k])
+            self.assertEqual(found[k], plain.any())
+        self.assertTrue(0 < found.sum() < 300)
+
+    def test_which_sweeps_touch_a_circle(self) -> None:
+        touched = 0
+        for x, y in self.rng.uniform((-45, -35), (45, 35), (60, 2)):
+            place = np.array((x, y))
+            found = set(self.swept.near(place, 0.7, -2.0, before=400, own=(50, 90)).tolist())
+            gap = np.hypot(*(self.swept.places[:, :2] - place).T) - self.swept.radius
+            step = self.swept.step
+            plain = (gap < 0.7) & (self.swept.places[:, 2] <= -2.0) & (step < 400) & ~((step >= 50) & (step < 90))
+            self.assertEqual(found, set(np.flatnonzero(plain).tolist()))
+            touched += bool(found)
+        self.assertTrue(0 < touched < 60)
+
+    def test_how_far_places_lie_in_the_material(self) -> None:
+        rows = self.swept.near(np.array((0.0, 0.37)), 1.0, -5.0)
+        across = np.array([(0.0, 0.37), (0.0, 0.37 + 0.3), (0.0, 0.37 + 1.0)])
+        depth, who = self.swept.distance(across, rows, -5.0)
+        # a rib of 0.8 mm: its middle lies 0.4 mm in, a place beyond its face in the air
+        np.testing.assert_allclose(depth, (0.4, 0.1, -0.6), atol=0.02)
+        self.assertTrue((who >= 0).all())
+
+    def test_beside_a_stock_whose_sides_nobody_stated(self) -> None:
+        self.assertTrue(self.swept.is_outside(np.array((0.0, 200.0))))
+        self.assertFalse(self.swept.is_outside(np.array((0.0, 0.0))))
+
+    def test_nothing_swept_has_nothing_near(self) -> None:
+        steps = slot().geometry.steps
+        none = Swept(self.whole, steps, {}, np.ones(len(steps), np.int64), np.zeros(len(steps), bool), has_sides=True)
+        self.assertEqual(len(none.near(np.zeros(2), 1.0, 0.0)), 0)
+        self.assertFalse(none.is_outside(np.array((0.0, 200.0))))
 
 
 if __name__ == "__main__":

@@ -23,6 +23,44 @@ POCKET = {"kind": "pocket", "length_mm": 60.0, "width_mm": 44.0, "depth_mm": 8.0
 FACE = {"kind": "face", "length_mm": 80.0, "width_mm": 48.0, "depth_mm": 3.0}
 
 
+class ManyAtOnce(unittest.TestCase):
+    """Searches ask for a table of engagements; each is what it is alone."""
+
+    def check(self, ae, ap, vc, **given) -> None:  # type: ignore[no-untyped-def]
+        made = setup(**given)
+        motion = motion_of(made, ae, ap, vc=vc)
+        together = minutes_of(made, motion)
+        assert together is not None
+        for place in np.ndindex(together[0].shape):
+            one = motion_of(made, np.float64(motion.ae[place]), np.float64(motion.ap[place]), vc=np.float64(vc[place]))
+            alone = minutes_of(made, one)
+            np.testing.assert_allclose([part[place] for part in together], alone, rtol=1e-12)
+
+    def test_rings_and_rows(self) -> None:
+        ae, ap = np.meshgrid([3.0, 4.5, 6.0], [2.0, 4.0, 8.0])
+        vc = np.linspace(40.0, 260.0, ae.size).reshape(ae.shape)
+        self.check(ae, ap, vc, feature=POCKET, strategy="heavy_radial")
+        self.check(ae, np.minimum(ap, 3.0), vc, feature=FACE, strategy="heavy_radial")
+
+    def test_speeds_beyond_what_was_timed_stay_at_its_end(self) -> None:
+        ae = np.full((1, 2), 4.5)
+        made = setup(feature=POCKET, strategy="heavy_radial")
+        slow, slower = (
+            minutes_of(made, replace(motion_of(made, ae, ae), vf=np.full((1, 2), feed))) for feed in (20.0, 5.0)
+        )
+        assert slow is not None and slower is not None
+        # passes are timed down to 20 mm/min; only the ways in, which are not read from a table, get longer
+        self.assertTrue(np.isfinite(slower[0]).all())
+        self.assertTrue((slower[0] >= slow[0]).all())
+
+    def test_more_speed_takes_no_longer(self) -> None:
+        vc = np.geomspace(20.0, 400.0, 30)[None, :]
+        made = setup(feature=POCKET, strategy="heavy_radial")
+        found = minutes_of(made, motion_of(made, np.full(vc.shape, 4.5), np.full(vc.shape, 4.0), vc=vc))
+        assert found is not None
+        self.assertTrue((np.diff(found[0]) < 1e-9).all())
+
+
 class Estimates(unittest.TestCase):
     def test_within_fifteen_hundredths_of_the_path_that_is_made(self) -> None:
         for name, given in (

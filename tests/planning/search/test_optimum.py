@@ -9,14 +9,38 @@ import numpy as np
 
 from lesna.model.resolve import parts_with
 from lesna.planning.cut import limits
+from lesna.planning.cut.motion import motion_of
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.schools.compare import case_of
 from lesna.planning.schools.strategies import REGISTRY
 from lesna.planning.search import optimum
-from lesna.planning.search.optimum import Optimum, Point, Task, best_of, judged
+from lesna.planning.search.optimum import Grid, Optimum, Point, Task, best_of, judged
 from tests.support import LIBRARY, job, parts
 
 AIMS = ("time", "cost", "life", "unattended")
+
+
+class Reached(unittest.TestCase):
+    def test_the_slow_columns_of_a_grid_just_reach_the_removal(self) -> None:
+        looked = 0
+        for seed in (0, 1, 4, 6, 9):
+            task, _ = random_task(seed)
+            middle = judged(task, Point(float(np.median(task.stepovers)), float(np.median(task.depths)),
+                                        float(np.sqrt(np.prod(task.speeds))), float(np.sqrt(np.prod(task.chips)))))  # fmt: skip
+            floor = 0.8 * middle.worth.q
+            chips = np.geomspace(*task.chips, 3)
+            grid = Grid.of(task, task.stepovers[::5], task.depths, (np.array(task.speeds), chips), floor)
+            wide, deep = np.broadcast_arrays(grid.ae[None, :], grid.ap[:, None])
+            motion = motion_of(task.setup, wide, deep, vc=grid.vc, chip_=None if task.holds_feed else grid.chip)
+            removal = task.volume / sum(task.minutes(motion))
+            slow = np.zeros(len(grid.ae), bool)
+            slow[-len(chips) * len(task.stepovers[::5]) :] = True  # the last of the speeds is the one that is sought
+            low, high = (end * task.gain(grid.ae[None, :], grid.ap[:, None]) for end in task.speeds)
+            inside = slow[None, :] & (grid.vc > low * 1.001) & (grid.vc < high * 0.999)
+            looked += int(inside.sum())
+            np.testing.assert_allclose(removal[inside], floor, rtol=3e-5)
+            self.assertTrue((removal[inside] >= floor * (1 - 1e-9)).all())
+        self.assertGreater(looked, 40)
 
 
 def random_task(seed: int) -> tuple[Task, Any]:

@@ -102,34 +102,33 @@ class EdgeDrawing(Canvas):
 
     def _paint_places(self, painter: QPainter) -> None:
         painter.setFont(self.face(SMALL))
-        body = self._outline()[0]
-        left = body.right() + 24
-        places = sorted(self._places().items(), key=lambda item: item[1].y())
-        for (zone, place), height in zip(places, self._heights([place.y() for _, place in places]), strict=True):
-            is_chosen = zone == self.zone
+        side, places = self._outline()[0].right(), self._places()
+        for zone, name in self.names().items():
+            is_chosen, place = zone == self.zone, places[zone]
             painter.setPen(QPen(THEME.color("accent" if is_chosen else "faint"), 1.8 if is_chosen else 1.0))
             painter.setBrush(THEME.color("accent") if is_chosen else THEME.color("panel"))
             painter.drawEllipse(place, 5.5 if is_chosen else 4.0, 5.5 if is_chosen else 4.0)
-            if abs(height - place.y()) > _MOVED:
+            if abs(name.center().y() - place.y()) > _MOVED:
                 painter.setPen(QPen(THEME.color("faint"), 1))
-                painter.drawLine(QPointF(max(place.x() + 6, body.right() + 14), place.y()), QPointF(left - 2, height))
+                painter.drawLine(QPointF(side + 14, place.y()), QPointF(name.left() - 2, name.center().y()))
             painter.setPen(THEME.color("accent" if is_chosen else "ink"))
-            painter.drawText(
-                QRectF(left, height - _LINE / 2, self.width() - left, _LINE),
-                Qt.AlignmentFlag.AlignVCenter,
-                WEAR_ZONES[zone],
-            )
+            painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, WEAR_ZONES[zone])
 
-    def _heights(self, places: list[float]) -> list[float]:
-        """Heights of the names beside places from above down: one under the other, and none below the drawing [px]."""
-        out: list[float] = []
-        for place in places:
-            out.append(max(place, out[-1] + _LINE) if out else place)
+    def names(self) -> dict[WearZone, QRectF]:
+        """Where the names of the places stand, from above down: one under the other, and none below the drawing [px]."""
+        places = sorted(self._places().items(), key=lambda item: item[1].y())
+        heights: list[float] = []
+        for _, place in places:
+            heights.append(max(place.y(), heights[-1] + _LINE) if heights else place.y())
         lowest = self.height() - _LINE / 2
-        for k in reversed(range(len(out))):
-            out[k] = min(out[k], lowest)
-            lowest = out[k] - _LINE
-        return out
+        for k in reversed(range(len(heights))):
+            heights[k] = min(heights[k], lowest)
+            lowest = heights[k] - _LINE
+        left = self._outline()[0].right() + 24
+        return {
+            zone: QRectF(left, height - _LINE / 2, self.width() - left, _LINE)
+            for (zone, _), height in zip(places, heights, strict=True)
+        }
 
     # ------------------------------------------------------------ hand and keys
 

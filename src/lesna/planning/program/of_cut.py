@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from pathlib import Path
 from typing import Literal
@@ -74,21 +74,26 @@ def stock_after(before: Preceding, pulse: Pulse = STEADY) -> Stock:
     InputError
         When its program cannot be had or run.
     """
-    if before.trouble or before.parts is None or before.ref is None:
-        raise InputError(f"what goes before is not known: {before.trouble}", "stock")
     try:
-        run = run_of_cut(
-            before.parts,
-            before.ref,
-            before.folder,
-            dict(before.others),
-            pulse.within("what goes before"),
-            before=before.before,
-        )
-    except (InputError, FileProblem) as error:
-        raise InputError(f"'{before.name}' goes before, and what it leaves is not known: {error}", "stock") from None
+        run = run_before(before, pulse)
+    except InputError as error:
+        raise error.inside("stock") from None
     stock = run.geometry.work.stock
     return replace(stock, left=run.geometry.left, told=f"what '{before.name}' leaves", is_given=True, others=())
+
+
+def run_before(before: Preceding, pulse: Pulse = STEADY, own: Callable[[CutParts, Pulse], Run] | None = None) -> Run:
+    """The program of a cut that goes before, or what `own` makes of a cut that names none (errors as in `stock_after`)."""
+    if before.trouble or before.parts is None or (before.ref is None and own is None):
+        raise InputError(f"what goes before is not known: {before.trouble}")
+    parts, pulse = before.parts, pulse.within("what goes before")
+    try:
+        if before.ref is None and own is not None:
+            return own(parts, pulse)
+        assert before.ref is not None  # asked above
+        return run_of_cut(parts, before.ref, before.folder, dict(before.others), pulse, before=before.before)
+    except (InputError, FileProblem) as error:
+        raise InputError(f"'{before.name}' goes before, and what it leaves is not known: {error}") from None
 
 
 def timed(summary: Summary, basis: Literal["program", "path"] = "program") -> Timing:

@@ -51,8 +51,8 @@ _LOST, _MAY_GAIN = 0.005, 1.15
 _BACK, _DRAWN_BACK = 0.99, 40
 #: how far drawing back may take it under the removal that is asked for
 SHORT = 0.02
-#: steps in which the speed that just reaches a removal is found; changes of its logarithm that tell a slope, and what slopes can be
-_STEPS_TO_FLOOR, _MOVED, _SLOPES = 4, 1e-7, (-1.6, -0.4)
+#: steps in which the speed that just reaches a removal is found at most; a change of its logarithm that is none, and what slopes can be
+_STEPS_TO_FLOOR, _MOVED, _SLOPES = 7, 1e-6, (-1.6, -0.4)
 #: how much wider a stepover is looked at for what stops it
 _NEXT = 0.15
 #: points kept for the chart of removal against life
@@ -302,6 +302,8 @@ def _just_reaching(task: Task, floor: float, ae: Array, chip: Array, ap: Array) 
             )
         former = x, over
         x = np.where(room > 0, np.clip(x - over / slope, least, most), most)
+        if np.abs(x - former[0]).max() < _MOVED:
+            break
     vc = np.exp(x)
     return np.minimum(vc * (1 + 1e-5), high)
 

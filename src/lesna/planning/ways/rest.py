@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from lesna.model.errors import FileProblem, InputError
+from lesna.model.errors import InputError
 from lesna.model.job import Job
-from lesna.model.resolve import Shelf
+from lesna.model.resolve import CutParts, Shelf
 from lesna.model.work import STEADY, Pulse
 from lesna.planning.cut.finishing import is_same_floor
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import result_of
-from lesna.planning.program.of_cut import run_of_cut
+from lesna.planning.program.of_cut import run_before
 from lesna.planning.program.preceding import Preceding, going_before
+from lesna.planning.program.run import Run
 from lesna.planning.routes.wish import Wish
 from lesna.planning.ways.make import Before
 from lesna.planning.ways.program import Printing
@@ -79,21 +80,15 @@ def before_of(earlier: Preceding, pulse: Pulse = STEADY) -> Before:
     InputError
         When its program is not understood, or its own path cannot be made.
     """
-    parts, ref, folder = earlier.parts, earlier.ref, earlier.folder
-    assert parts is not None  # who names it has found the cut
-    pulse = pulse.within("what goes before")
-    try:
-        if ref is not None:
-            run = run_of_cut(parts, ref, folder, dict(earlier.others), pulse, before=earlier.before)
-        else:
-            run = proved(
-                result_of(setup_of(parts), wait=False), Wish(eased=False), Printing(), "", pulse=pulse
-            ).judged.run
-    except (InputError, FileProblem) as error:
-        raise InputError(f"'{parts.cut.name}' goes before, and what it leaves is not known: {error}") from None
-    left = run.geometry.left
+    left = run_before(earlier, pulse, _own_path).geometry.left
     if not isinstance(left, HeightMap):
         raise InputError(
-            f"'{parts.cut.name}' goes before in five axes; a path of three axes cannot be made for what it leaves"
+            f"'{earlier.name}' goes before in five axes; a path of three axes cannot be made for what it leaves"
         )
-    return Before(left, f"'{parts.cut.name}'")
+    return Before(left, f"'{earlier.name}'")
+
+
+def _own_path(parts: CutParts, pulse: Pulse) -> Run:
+    """The path that would be made for a cut."""
+    made = proved(result_of(setup_of(parts), wait=False), Wish(eased=False), Printing(), "", pulse=pulse)
+    return made.judged.run
