@@ -143,7 +143,8 @@ class TrialCommands(CommandTest):
         self.assertEqual(Path(self.address).read_text(), "this is no bank")
 
     def test_bank_imports_exports_and_checks(self) -> None:
-        self.assertIn("does not exist", self.refused("bank", "list"))
+        said = self.refused("bank", "list")
+        self.assertIn("does not exist; check the name, or begin a bank with", said)
         self.assertEqual(self.call("bank", "import", support.HINGE.parent / "kilnbrook-bank.json")[0], 0)
         check = json.loads(self.call("bank", "check", "--json")[1])
         self.assertEqual(

@@ -91,6 +91,17 @@ class LibraryPages(RecordsTest):
         self.assertEqual(self.page.beside.drawing.tool.id, self.page.key)
         self.assertIn("tools-generic.csv", self.page.whence.text())
 
+    def test_columns_are_as_wide_as_what_is_in_them(self) -> None:
+        for text in ("", "ball", "d12"):
+            self.type_into(self.page.search, text)
+            APP.processEvents()
+            header = self.page.list.horizontalHeader()
+            for column in range(1, self.page.list.columnCount()):
+                needed = max(self.page.list.sizeHintForColumn(column), header.sectionSizeHint(column))
+                self.assertGreaterEqual(self.page.list.columnWidth(column), needed)
+            whole = sum(self.page.list.columnWidth(column) for column in range(self.page.list.columnCount()))
+            self.assertLessEqual(whole, self.page.list.viewport().width())
+
     def test_search_and_filters_narrow_the_list(self) -> None:
         self.type_into(self.page.search, "square d12 z4")
         self.assertEqual(self.page.table[self.page.key].DC, 12.0)

@@ -62,6 +62,31 @@ class OnTrial(WindowTest):
         APP.processEvents()
 
 
+class WhereWearSits(OnTrial):
+    def test_every_place_has_its_name_beside_it_on_high_and_low_edges(self) -> None:
+        page = self.open()
+        for index in range(len(self.session.job.cuts)):
+            self.session.select(index)
+            for size in ((1280, 800), (1100, 700)):
+                self.running.window.resize(*size)
+                APP.processEvents()
+                drawing = page.form.drawing
+                names = list(drawing.names().values())
+                with self.subTest(cut=index, size=size):
+                    self.assertEqual(set(drawing.names()), {"tip", "corner", "flute", "depth_line", "gullet"})
+                    for above, below in zip(names[:-1], names[1:], strict=True):
+                        self.assertLessEqual(above.bottom(), below.top() + 1e-6)
+                    self.assertTrue(all(name.top() >= 0 and name.bottom() <= drawing.height() for name in names))
+
+    def test_empty_fields_and_the_ladder_say_their_units(self) -> None:
+        page = self.open()
+        for system, units in (("metric", ("min", "mm", "mm/min")), ("inch", ("min", "thou", "ipm"))):
+            self.session.show_in(system)
+            wait_for(lambda feed=units[2]: page.ladder.table.horizontalHeaderItem(1).text() == feed)
+            shown = [page.form.numbers[key].edit.placeholderText() for key in ("minutes", "vb_mm")]
+            self.assertEqual((*shown,), units[:2])
+
+
 class TrialStep(OnTrial):
     """From nothing."""
 
