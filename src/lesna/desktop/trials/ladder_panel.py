@@ -33,6 +33,7 @@ class LadderPanel(Panel):
         super().__init__("Test cuts")
         self.session, self.answers = session, answers
         self.ladder: Ladder | None = None
+        self._system: units.System | None = None
         self.what = ChoiceField("Step what", _WHAT, label_width=0)
         self.what.chosen.connect(lambda value: answers.want(what=value, size=None))
         self.steps = ChoiceField("How many steps", _STEPS, label_width=0)
@@ -100,9 +101,12 @@ class LadderPanel(Panel):
         self.minutes.show_value(wanted.minutes, system)
         self.minutes.edit.setPlaceholderText(units.MINUTES.unit(system))
         ladder = None if taught is None else taught.ladder
-        if ladder is not self.ladder:
-            self.ladder = ladder
+        if ladder is not self.ladder or system != self._system:
+            chosen = self.table.currentRow() if ladder is self.ladder else -1
+            self.ladder, self._system = ladder, system
             self._show_rungs([] if taught is None else [one.reading for one in taught.fit.own])
+            if chosen >= 0:
+                self.table.selectRow(chosen)
         self.set_.setEnabled(self.rung is not None)
         self.keep.setEnabled(ladder is not None)
         if ladder is None:
