@@ -7,6 +7,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from lesna.desktop.widgets.words import Elided, tip
 from tests.desktop.driver import WindowTest
 from tests.support import LIBRARY
 
@@ -17,6 +18,17 @@ class SetupStep(WindowTest):
         self.session.select(1)
         self.bench.show_step(0)
         self.setup = self.setup_page
+
+    def test_a_hint_without_room_ends_in_dots_and_tells_all_of_it_to_a_resting_mouse(self) -> None:
+        hint = Elided("machine's 70.00")
+        for width in (400, hint.sizeHint().width(), 60, 8):
+            hint.resize(width, 20)
+            self.assertEqual(hint.shown == hint.text(), width >= hint.sizeHint().width())
+            if hint.shown != hint.text():
+                self.assertTrue(hint.shown.endswith("\u2026") or not hint.shown)
+            self.assertFalse(hint.grab().isNull())
+        hint.setText("machine's 8 <Nm>")
+        self.assertEqual(hint.toolTip(), tip("machine's 8 <Nm>"))
 
     def test_the_holder_face_drags_the_stick_out(self) -> None:
         view = self.setup.elevation

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 
 from lesna.desktop.theme import THEME
 from lesna.desktop.widgets.value_edit import ValueEdit
-from lesna.desktop.widgets.words import Words, tip
+from lesna.desktop.widgets.words import Elided, Words, tip
 from lesna.model import units
 from lesna.model.errors import InputError
 
@@ -74,7 +74,7 @@ class NumberField(QWidget):
         self.edit.setToolTip(f"{label}; for example {quantity.example}")
         self.edit.editingFinished.connect(self._on_finished)
         self.edit.installEventFilter(self)
-        self.hint = Words()
+        self.hint = Elided()
         self.hint.setObjectName("faint")
         self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.lock = _Lock(label)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from html import escape
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QLabel, QWidget
 
 
@@ -22,6 +23,25 @@ class Words(QLabel):
             self.setObjectName(grade)
             self.style().unpolish(self)
             self.style().polish(self)
+
+
+class Elided(Words):
+    """A label of one line that ends in dots where it has no room: half a number would be read as another one."""
+
+    def setText(self, text: str) -> None:
+        super().setText(text)
+        self.setToolTip(tip(text))
+
+    @property
+    def shown(self) -> str:
+        """What of it has room."""
+        return self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        self.style().drawItemText(
+            QPainter(self), self.rect(), Qt.AlignmentFlag.AlignVCenter.value, self.palette(), self.isEnabled(), self.shown,
+            self.foregroundRole(),
+        )  # fmt: skip
 
 
 class MarkedUp(QLabel):
