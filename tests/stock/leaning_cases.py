@@ -72,7 +72,7 @@ class Case:
                 met = lean_through(stock, turned, self.outline, np.zeros((0, 3)))
         return met, poses, stock
 
-    def engaged(self, tip: Array, count: int = 3600) -> Array:
+    def engaged(self, tip: Array, count: int = 1800) -> Array:
         """Engaged angle of each ring by plain geometry [rad]: in the block, going into it, not cut by the pass before."""
         rings = rings_of(self.outline)
         phi = 2 * np.pi * (np.arange(count) + 0.5) / count
@@ -87,7 +87,7 @@ class Case:
             normal = np.sin(rings.kappa[k]) * u - np.cos(rings.kappa[k]) * a
             cuts = (normal[:, 0] > 1e-6) & ((places > np.array(LOW)) & (places < np.array(HIGH))).all(axis=1)
             if self.before is not None:
-                cuts &= ~self._cut_before(places)
+                cuts[cuts] = ~self._cut_before(places[cuts])
             out[k] = cuts.sum() * 2 * np.pi / count
         return out
 

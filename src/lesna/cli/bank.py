@@ -9,7 +9,7 @@ import click
 
 from lesna.cli.banks import bank_option, end_with, open_bank, take_file, taught_library
 from lesna.cli.common import chosen, not_over, open_job, print_json, write_output
-from lesna.cli.programs import by_programs
+from lesna.cli.programs import by_program
 from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, line, tell
 from lesna.data.library import Library
 from lesna.data.places import seat_name, shop_folder
@@ -113,10 +113,10 @@ def _results(job_file: Path, address: str | None) -> tuple[Job, list[Result], Li
     job = open_job(job_file)
     library = taught_library(address)
     with about(job_file):
-        results = [evaluate(job, index, library) for index in range(len(job.cuts))]
+        results = [by_program(evaluate(job, i, library), job, i, library, job_file) for i in range(len(job.cuts))]
         if not results:
             raise InputError("the job has no cuts; at least one is needed", "cuts")
-    return job, by_programs(job, job_file, results, library)[0], library
+    return job, results, library
 
 
 @bank.command("like")

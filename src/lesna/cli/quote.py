@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from lesna.cli.common import mention_problems, not_over, open_job, open_kernels, open_library, print_json, write_output
-from lesna.cli.programs import by_programs
+from lesna.cli.programs import by_program
 from lesna.cli.refusal import about, fail, tell
 from lesna.model import units
 from lesna.model.resolve import all_parts
@@ -38,8 +38,7 @@ def quote(
         job = job.with_values(batch=job.batch.with_values(parts=parts))
     library = open_library()
     with about(job_file):
-        results = [evaluate(job, index, library) for index in range(len(job.cuts))]
-        results, _ = by_programs(job, job_file, results, library)
+        results = [by_program(evaluate(job, i, library), job, i, library, job_file) for i in range(len(job.cuts))]
         found = quote_of(job, results)
         spread = batch_spread(found, results)
         better: tuple[Change, ...] = ()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
-from functools import cached_property, partial
+from functools import cache, cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -143,7 +143,7 @@ class Library:
     @cached_property
     def machines(self) -> Table[Machine]:
         """Machines by id, each with its curve."""
-        return self._table("machines", prepare=self._with_curve)
+        return self._table("machines", self._with_curve)
 
     @cached_property
     def materials(self) -> Table[Material]:
@@ -174,11 +174,7 @@ class Library:
         return {**row, "curve": _curve(name, self._shop)} if name and "curve" not in row else row
 
     def _table(self, what: str, prepare: Prepare | None = None) -> Table[Any]:
-        key = key_fields(what)
-        table: Table[Any] = Table(_RECORDS[what], _COLUMNS.get(what, {}), partial(key_of, what), prepare)
-        shipped = shipped_folder() / "tables" / _FILES[what]
-        for row in csv_rows(read_text(shipped)):
-            table.add(row.values, f"{shipped.name}, row {' / '.join(row.values[name] for name in key)}")
+        key, table = key_fields(what), _shipped(what).copy(prepare)
         if self._shop is not None:
             for suffix in ("csv", "json"):
                 self._add_shop_rows(table, self._shop / f"{_file_of(what)}.{suffix}", key)
@@ -248,6 +244,16 @@ class Library:
                 name = shortened(" / ".join(row_key) if isinstance(row_key, tuple) else row_key)
                 yield f"{origin}: {' / '.join(key)}: '{name}' stands in {places[row_key]} as well; this row is used"
             places[row_key] = found.place
+
+
+@cache
+def _shipped(what: str) -> Table[Any]:
+    """A shipped table: every library of a process begins with it."""
+    key, path = key_fields(what), shipped_folder() / "tables" / _FILES[what]
+    table: Table[Any] = Table(_RECORDS[what], _COLUMNS.get(what, {}), partial(key_of, what))
+    for row in csv_rows(read_text(path)):
+        table.add(row.values, f"{path.name}, row {' / '.join(row.values[name] for name in key)}")
+    return table
 
 
 def _file_of(what: str) -> str:

@@ -34,6 +34,17 @@ class Table(Mapping[Any, R], Generic[R]):
         self._rows: dict[Any, dict[str, Any]] = {}
         self._records: dict[Any, R] = {}
         self._origins: dict[Any, str] = {}
+        self._under: Table[R] | None = None
+
+    def copy(self, prepare: Prepare | None = None) -> Table[R]:
+        """A table with the same rows to which others may be added; those that nothing completes otherwise are checked once for both."""
+        made = Table(self._cls, self._columns, self._key, prepare)
+        made._rows, made._origins, made._under = (
+            dict(self._rows),
+            dict(self._origins),
+            self if prepare is None else None,
+        )
+        return made
 
     @property
     def column_names(self) -> set[str]:
@@ -62,9 +73,13 @@ class Table(Mapping[Any, R], Generic[R]):
 
     def __getitem__(self, key: Any) -> R:
         if key not in self._records:
-            row = self._rows[key] if self._prepare is None else self._prepare(self._rows[key])
-            self._records[key] = self._cls.read(typed_row(row, self._cls, self._columns))
+            self._records[key] = self._checked(key, self._rows[key])
         return self._records[key]
+
+    def _checked(self, key: Any, row: dict[str, Any]) -> R:
+        if self._under is not None and self._under._rows.get(key) is row:
+            return self._under[key]
+        return self._cls.read(typed_row(row if self._prepare is None else self._prepare(row), self._cls, self._columns))
 
     def __iter__(self) -> Iterator[Any]:
         return iter(self._rows)

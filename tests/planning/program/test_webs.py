@@ -6,6 +6,7 @@ import unittest
 import numpy as np
 
 from lesna.planning.program.webs import Swept
+from lesna.stock.field import distance_to_walls
 from tests.planning.program.test_run import run, slot, work
 
 #: thin to thick, DC 12: those under 1.8 mm are webs
@@ -116,24 +117,40 @@ class WhereCuttersWere(unittest.TestCase):
         self.assertTrue(0 < found.sum() < 300)
 
     def test_which_sweeps_touch_a_circle(self) -> None:
-        touched = 0
-        for x, y in self.rng.uniform((-45, -35), (45, 35), (60, 2)):
-            place = np.array((x, y))
-            found = set(self.swept.near(place, 0.7, -2.0, before=400, own=(50, 90)).tolist())
+        places, low, before = self.rng.uniform((-45, -35), (45, 35), (60, 2)), np.full(60, -2.0), np.full(60, 400)
+        rows, of = self.swept.near(places, 0.7, low, before, own=(50, 90))
+        for k, place in enumerate(places):
             gap = np.hypot(*(self.swept.places[:, :2] - place).T) - self.swept.radius
             step = self.swept.step
             plain = (gap < 0.7) & (self.swept.places[:, 2] <= -2.0) & (step < 400) & ~((step >= 50) & (step < 90))
-            self.assertEqual(found, set(np.flatnonzero(plain).tolist()))
-            touched += bool(found)
-        self.assertTrue(0 < touched < 60)
+            self.assertEqual(set(rows[of == k].tolist()), set(np.flatnonzero(plain).tolist()))
+        self.assertTrue(0 < len(set(of.tolist())) < 60)
 
     def test_how_far_places_lie_in_the_material(self) -> None:
-        rows = self.swept.near(np.array((0.0, 0.37)), 1.0, -5.0)
+        low = np.array((-5.0,))
+        rows, of = self.swept.near(np.array([(0.0, 0.37)]), 1.0, low)
         across = np.array([(0.0, 0.37), (0.0, 0.37 + 0.3), (0.0, 0.37 + 1.0)])
-        depth, who = self.swept.distance(across, rows, -5.0)
+        depth, who = self.swept.distance(across[None], rows, of, low)
         # a rib of 0.8 mm: its middle lies 0.4 mm in, a place beyond its face in the air
-        np.testing.assert_allclose(depth, (0.4, 0.1, -0.6), atol=0.02)
+        np.testing.assert_allclose(depth[0], (0.4, 0.1, -0.6), atol=0.02)
         self.assertTrue((who >= 0).all())
+
+    def test_groups_of_places_at_once_are_each_place_alone(self) -> None:
+        middles, z = self.rng.uniform((-45, -12), (45, 12), (40, 2)), self.rng.uniform(-5.5, -1.0, 40)
+        groups = middles[:, None, :] + self.rng.uniform(-0.6, 0.6, (40, 5, 2))
+        rows, of = self.swept.near(middles, 1.2, z)
+        depth, who = self.swept.distance(groups, rows, of, z)
+        for k, group in enumerate(groups):
+            mine = rows[of == k]
+            walls = distance_to_walls(self.whole, np.column_stack((group, np.full(5, z[k]))))
+            gaps = np.linalg.norm(group[:, None] - self.swept.places[None, mine, :2], axis=2) - self.swept.radius[mine]
+            least = gaps.min(axis=1, initial=np.inf)
+            np.testing.assert_allclose(depth[k], np.minimum(walls, least), atol=1e-12)
+            self.assertEqual((who[k] >= 0).tolist(), (least < walls).tolist())
+            met = who[k] >= 0
+            away = np.linalg.norm(group[met] - self.swept.places[who[k][met], :2], axis=1)
+            np.testing.assert_allclose(away - self.swept.radius[who[k][met]], least[met], atol=1e-12)
+        self.assertTrue((who >= 0).any() and (who < 0).any())
 
     def test_beside_a_stock_whose_sides_nobody_stated(self) -> None:
         self.assertTrue(self.swept.is_outside(np.array((0.0, 200.0))))
@@ -142,7 +159,7 @@ class WhereCuttersWere(unittest.TestCase):
     def test_nothing_swept_has_nothing_near(self) -> None:
         steps = slot().geometry.steps
         none = Swept(self.whole, steps, {}, np.ones(len(steps), np.int64), np.zeros(len(steps), bool), has_sides=True)
-        self.assertEqual(len(none.near(np.zeros(2), 1.0, 0.0)), 0)
+        self.assertEqual([len(found) for found in none.near(np.zeros((1, 2)), 1.0, np.zeros(1))], [0, 0])
         self.assertFalse(none.is_outside(np.array((0.0, 200.0))))
 
 

@@ -41,6 +41,8 @@ _BESIDE_OF = 0.08
 _BESIDE = 5.5
 #: what grows thicker by more along the way than this is the tip of a wedge [-]
 _WEDGE = 0.35
+#: faces that are looked behind together
+_AT_ONCE = 256
 #: way before a meeting, over the radius, on which the cutter's own sweep does not count as another pass
 _OWN = 2.0
 
@@ -87,39 +89,60 @@ class Swept:
             left + edge < place[0] < right - edge and low + edge < place[1] < high - edge
         )
 
+    def beside(self, places: Array, reach: float) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """Rows whose middle lies near places (n, 2), and the place that each of them belongs to, rising."""
+        if self.tree is None:
+            return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
+        lists = self.tree.query_ball_point(places, reach)
+        counts = np.array([len(rows) for rows in lists], dtype=np.int64)
+        rows = np.fromiter(chain.from_iterable(lists), dtype=np.int64, count=int(counts.sum()))
+        return rows, np.repeat(np.arange(len(places)), counts)
+
     def has_before(self, places: Array, reach: float, z: Array, step: NDArray[np.int64]) -> NDArray[np.bool_]:
         """Whether a cutter stood near each of some places (n, 2), low enough and before a step."""
-        assert self.tree is not None  # nobody asks where nothing was swept
-        beside = self.tree.query_ball_point(places, reach)
-        counts = np.array([len(rows) for rows in beside], dtype=np.int64)
-        rows = np.fromiter(chain.from_iterable(beside), dtype=np.int64, count=int(counts.sum()))
-        of = np.repeat(np.arange(len(places)), counts)
+        rows, of = self.beside(places, reach)
         fits = (self.step[rows] < step[of]) & (self.places[rows, 2] <= z[of])
         return np.bincount(of[fits], minlength=len(places)) > 0
 
     def near(
-        self, place: Array, reach: float, z: float, before: int | None = None, own: tuple[int, int] = (0, 0)
-    ) -> NDArray[np.int64]:
-        """Rows of the sweeps that touch a circle about a place, low enough, up to a step, but for a stretch of steps."""
-        if self.tree is None:
-            return np.zeros(0, dtype=np.int64)
-        rows = np.asarray(self.tree.query_ball_point(place[:2], self.widest + reach), dtype=np.int64)
-        gap = np.hypot(*(self.places[rows, :2] - place[:2]).T) - self.radius[rows]
-        keep = (self.places[rows, 2] <= z) & (gap < reach)
-        if before is not None:
-            keep &= (self.step[rows] < before) & ~((self.step[rows] >= own[0]) & (self.step[rows] < own[1]))
-        return rows[keep]
+        self,
+        places: Array,
+        reach: float,
+        z: Array,
+        before: NDArray[np.int64] | None = None,
+        own: tuple[int, int] = (0, 0),
+    ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """Rows of the sweeps that touch a circle about places (n, 2), low enough, up to a step, but for a stretch of steps.
 
-    def distance(self, places: Array, rows: NDArray[np.int64], z: float) -> tuple[Array, NDArray[np.int64]]:
-        """How far places (n, 2) lie in the material, negative in the air [mm], and the sweep that is nearest, -1 for the stock's side."""
-        out = distance_to_walls(self.stock, np.column_stack((places, np.full(len(places), z))))
-        who = np.full(len(places), -1)
+        The second array tells the place that each row belongs to, rising.
+        """
+        rows, of = self.beside(places, self.widest + reach)
+        gap = np.hypot(*(self.places[rows, :2] - places[of]).T) - self.radius[rows]
+        keep = (self.places[rows, 2] <= z[of]) & (gap < reach)
+        if before is not None:
+            keep &= (self.step[rows] < before[of]) & ~((self.step[rows] >= own[0]) & (self.step[rows] < own[1]))
+        return rows[keep], of[keep]
+
+    def distance(
+        self, places: Array, rows: NDArray[np.int64], of: NDArray[np.int64], z: Array
+    ) -> tuple[Array, NDArray[np.int64]]:
+        """How far groups of places (n, k, 2) lie in the material, negative in the air [mm], each group with its rows and its height.
+
+        The second array (n, k) names the sweep that is nearest, -1 for the stock's side.
+        """
+        count, each = places.shape[:2]
+        flat = np.column_stack((places.reshape(-1, 2), np.repeat(z, each)))
+        out = distance_to_walls(self.stock, flat).reshape(count, each)
+        who = np.full(out.shape, -1)
         if len(rows):
-            gaps = np.linalg.norm(places[:, None, :] - self.places[None, rows, :2], axis=2) - self.radius[None, rows]
-            least = gaps.argmin(axis=1)
-            swept = gaps[np.arange(len(places)), least]
-            who = np.where(swept < out, rows[least], -1)
-            out = np.minimum(out, swept)
+            gaps = np.linalg.norm(places[of] - self.places[rows, None, :2], axis=2) - self.radius[rows, None]
+            begins = np.flatnonzero(np.diff(of, prepend=-1))
+            group = of[begins]
+            swept = np.minimum.reduceat(gaps, begins, axis=0)
+            is_least = gaps == np.repeat(swept, np.diff(begins, append=len(of)), axis=0)
+            first = np.minimum.reduceat(np.where(is_least, np.arange(len(of))[:, None], len(of)), begins, axis=0)
+            who[group] = np.where(swept < out[group], rows[first], -1)
+            out[group] = np.minimum(out[group], swept)
         return out, who
 
 
@@ -151,34 +174,43 @@ def made_by_passes(
         is_near = (far <= 0) | swept.has_before(
             beside, 0.5 * limit + _BESIDE_OF * radius, steps.end[some, 2] + _HIGH, some
         )
-        for k in np.flatnonzero(is_near).tolist():
-            web = _through(swept, face[k], across[k], float(steps.end[some[k], 2]), limit, int(some[k]))
-            if web is not None:
-                found.append((int(some[k]), *web))
+        for some_near in np.array_split(np.flatnonzero(is_near), int(is_near.sum()) // _AT_ONCE + 1):
+            numbers = some[some_near]
+            webs = _through(swept, face[some_near], across[some_near], steps.end[numbers, 2], limit, numbers)
+            found.extend((int(numbers[k]), middle, thickness) for k, middle, thickness in webs)
     return _told(swept, found, gone, radius, steps)
 
 
-def _through(swept: Swept, face: Array, across: Array, z: float, limit: float, before: int | None = None,
-             own: tuple[int, int] = (0, 0)) -> tuple[Array, float] | None:  # fmt: skip
-    """The middle and the thickness of what stands behind a face; None where it is no web."""
+def _through(
+    swept: Swept,
+    face: Array,
+    across: Array,
+    z: Array,
+    limit: float,
+    before: NDArray[np.int64],
+    own: tuple[int, int] = (0, 0),
+) -> list[tuple[int, Array, float]]:
+    """The number, the middle and the thickness of those that are webs of what stands behind faces (n, 2)."""
     over = z + _HIGH
     at = np.linspace(_BEHIND, 1.05 * limit, _RAYS)
-    places = face + at[:, None] * across
+    places = face[:, None, :] + at[:, None] * across[:, None, :]
     # what lies further from the face than the last place and one more changes no place's depth below nothing
-    rows = swept.near(face, 1.1 * limit, over, before, own)
-    if swept.distance(places[:1], rows, over)[0][0] <= 0:
-        return None
-    depth, who = swept.distance(places, rows, over)
-    if not (depth <= 0).any():
-        return None
-    end = int((depth <= 0).argmax())
-    if who[end] < 0 and swept.is_outside(places[end]):
-        return None
-    share = depth[end - 1] / max(depth[end - 1] - depth[end], 1e-12)
-    thickness = float(at[end - 1] + share * (at[end] - at[end - 1]))
-    if not _THINNEST < thickness < limit:
-        return None
-    return face + 0.5 * thickness * across, thickness
+    rows, of = swept.near(face, 1.1 * limit, over, before, own)
+    stands = swept.distance(places[:, :1], rows, of, over)[0][:, 0] > 0
+    keep = stands[of]
+    depths, who = swept.distance(places[stands], rows[keep], (np.cumsum(stands) - 1)[of[keep]], over[stands])
+    webs = []
+    for k, depth, nearest in zip(np.flatnonzero(stands).tolist(), depths, who, strict=True):
+        if not (depth <= 0).any():
+            continue
+        end = int((depth <= 0).argmax())
+        if nearest[end] < 0 and swept.is_outside(places[k, end]):
+            continue
+        share = depth[end - 1] / max(depth[end - 1] - depth[end], 1e-12)
+        thickness = float(at[end - 1] + share * (at[end] - at[end - 1]))
+        if _THINNEST < thickness < limit:
+            webs.append((k, face[k] + 0.5 * thickness * across[k], thickness))
+    return webs
 
 
 def _told(swept: Swept, found: list[tuple[int, Array, float]], gone: Array, radius: float, steps: Steps) -> list[Web]:
@@ -208,13 +240,12 @@ def _told(swept: Swept, found: list[tuple[int, Array, float]], gone: Array, radi
 def _met_or_made(swept: Swept, numbers: NDArray[np.int64], middles: Array, thickness: float, steps: Steps) -> Web:
     """A web where a later pass meets it first, else at the middle of the pass that made it."""
     z = float(steps.end[numbers[0], 2])
-    first, place = len(steps), middles[len(middles) // 2]
-    for middle in middles:
-        rows = swept.near(middle, 0.0, z + _HIGH)
-        rows = rows[swept.step[rows] > numbers[-1]]
-        if len(rows) and swept.step[rows].min() < first:
-            first, place = int(swept.step[rows].min()), middle
-    step = first if first < len(steps) else int(numbers[len(numbers) // 2])
+    rows, of = swept.near(middles, 0.0, np.full(len(middles), z + _HIGH))
+    later = swept.step[rows] > numbers[-1]
+    step, place = int(numbers[len(numbers) // 2]), middles[len(middles) // 2]
+    if later.any():
+        first = int(swept.step[rows[later]].argmin())
+        step, place = int(swept.step[rows[later][first]]), middles[of[later][first]]
     return Web(step, (float(place[0]), float(place[1]), z), thickness)
 
 
@@ -252,23 +283,25 @@ def _met(
     swept: Swept, steps: Steps, group: NDArray[np.int64], phi: Array, radius: float, limit: float, gone: Array
 ) -> Web | None:
     """The web of one meeting: the median of what a few of its steps find."""
-    found = []
+    found: list[tuple[int, Array, float]] = []
     for step in group[np.unique(np.linspace(0, len(group) - 1, 5).astype(int))].tolist():
         ux, uy = steps.heading[step].tolist()
         angle = float(phi[step])
         ray = np.array([np.sin(angle) * ux - np.cos(angle) * uy, np.sin(angle) * uy + np.cos(angle) * ux])
-        inside, z = steps.end[step, :2] + (radius + _AHEAD) * ray, float(steps.end[step, 2])
-        own = int(np.searchsorted(gone, gone[step] - _OWN * radius)), step + 1
-        rows = swept.near(inside, 2 * limit, z + _HIGH, step, own)
-        depth, who = swept.distance(inside[None], rows, z + _HIGH)
-        if not 0 < depth[0] < limit:
-            continue
-        across = _away(swept, inside, rows, int(who[0]), z)
-        web = (
-            None if across is None else _through(swept, inside - float(depth[0]) * across, across, z, limit, step, own)
+        inside, z, number = (
+            steps.end[step, :2] + (radius + _AHEAD) * ray,
+            steps.end[step : step + 1, 2],
+            np.array([step]),
         )
-        if web is not None:
-            found.append((step, *web))
+        own = int(np.searchsorted(gone, gone[step] - _OWN * radius)), step + 1
+        rows, of = swept.near(inside[None], 2 * limit, z + _HIGH, number, own)
+        depth, who = swept.distance(inside[None, None], rows, of, z + _HIGH)
+        if not 0 < depth[0, 0] < limit:
+            continue
+        across = _away(swept, inside, rows, int(who[0, 0]), z)
+        if across is not None:
+            webs = _through(swept, (inside - depth[0, 0] * across)[None], across[None], z, limit, number, own)
+            found.extend((step, middle, thickness) for _, middle, thickness in webs)
     if not found:
         return None
     step, middle, _ = found[0]
@@ -276,13 +309,13 @@ def _met(
     return Web(step, (x, y, float(steps.end[step, 2])), float(np.median([thickness for _, _, thickness in found])))
 
 
-def _away(swept: Swept, place: Array, rows: NDArray[np.int64], who: int, z: float) -> Array | None:
+def _away(swept: Swept, place: Array, rows: NDArray[np.int64], who: int, z: Array) -> Array | None:
     """The direction that leads away from the nearest face; None where it has none."""
     if who >= 0:
         way = place - swept.places[who, :2]
     else:
         beside = place + _AHEAD * np.array([[1.0, 0.0], [-1.0, 0.0], [0.0, 1.0], [0.0, -1.0]])
-        depth, _ = swept.distance(beside, rows, z + _HIGH)
+        depth = swept.distance(beside[None], rows, np.zeros_like(rows), z + _HIGH)[0][0]
         depth = np.clip(depth, -_HIGH, _HIGH)  # without end where no wall is near
         way = np.array([depth[0] - depth[1], depth[2] - depth[3]])
     size = float(np.linalg.norm(way))
