@@ -9,6 +9,7 @@ import time
 import unittest
 from collections.abc import Callable
 from pathlib import Path
+from typing import ClassVar
 from unittest import mock
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
@@ -16,9 +17,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from lesna.desktop import runner
-from lesna.desktop.app import OpenWindow, application, start
+from lesna.desktop.app import OpenWindow, application, demo_job, start
 from lesna.desktop.recovery import recovery_folder
 from lesna.desktop.theme import DAY, THEME
+from lesna.model.files import load_job
 from lesna.physics import compiled, engine
 from lesna.planning.chatter import stability
 from tests.desktop.remembering import remembering
@@ -52,6 +54,9 @@ class WindowTest(unittest.TestCase):
     running: OpenWindow
     #: whether answers are taken from former windows of this process; tests of how work goes on have it done
     remembers = True
+    #: whether the tests of a class follow each other in one window, into which each opens the demo job anew
+    shares = False
+    _shared: ClassVar[OpenWindow | None] = None
 
     def setUp(self) -> None:
         # what goes wrong in a slot or in a paint event ends there; it must not pass unseen
@@ -66,8 +71,23 @@ class WindowTest(unittest.TestCase):
         if self.remembers:
             self.enterContext(remembering())
         shutil.rmtree(recovery_folder(), ignore_errors=True)
-        self.threads = threading.active_count()
-        self.start()
+        if self._shared is None:
+            type(self)._threads = threading.active_count()
+            self.start()
+        else:
+            self.running = self._shared
+            self.anew()
+        if self.shares:
+            type(self)._shared = self.running
+
+    def anew(self) -> None:
+        """The shared window as it is at first: the demo job at its first step, in daylight."""
+        THEME.use(DAY)
+        self.running.window.resize(1280, 800)
+        self.session.open(load_job(demo_job()), None, folder=demo_job().parent)
+        self.bench.show_step(1)
+        self.bench.working.hide()
+        APP.processEvents()
 
     def start(self, path: Path | None = None, *, recover: bool = False) -> None:
         """A fresh window."""
@@ -84,18 +104,28 @@ class WindowTest(unittest.TestCase):
 
     def tearDown(self) -> None:
         self.assertEqual(self.troubles, [])
-        running = self.running
-        running.session.stack.setClean()
+        self.session.stack.setClean()
+        if not self.shares:
+            self._end(self.running)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        if cls._shared is not None:
+            cls._end(cls._shared)
+            cls._shared = None
+
+    @classmethod
+    def _end(cls, running: OpenWindow) -> None:
+        """Closes a window; nothing of it is left."""
         running.window.close()
         running.close()
         running.window.deleteLater()
         APP.processEvents()
         # without its loop Qt keeps what is to be deleted, and every later test would have these widgets follow
         APP.sendPostedEvents(None, QEvent.Type.DeferredDelete)
-        self.assertEqual(
-            QApplication.topLevelWidgets() and [w for w in QApplication.topLevelWidgets() if w.isVisible()], []
-        )
-        self.assertLessEqual(threading.active_count(), self.threads)
+        left = [widget for widget in QApplication.topLevelWidgets() if widget.isVisible()]
+        if left or threading.active_count() > cls._threads:
+            raise AssertionError(f"a window leaves {left} and {threading.active_count()} threads behind")
 
     @property
     def session(self):  # type: ignore[no-untyped-def]

@@ -28,6 +28,8 @@ class CutStep(WindowTest):
 
 
 class Map(CutStep):
+    shares = True
+
     def setUp(self) -> None:
         super().setUp()
         self.wait_for_map()
@@ -132,6 +134,8 @@ class Map(CutStep):
 
 
 class Fields(CutStep):
+    shares = True
+
     def test_typed_entry_understands_what_people_type(self) -> None:
         for text, field, value in (("10%", "ae_mm", 1.2), ("1.5xD", "ap_mm", 18.0), ("1/16 in", "ae_mm", 1.5875),
                                    (".5\"", "ap_mm", 12.7), ("400 sfm", "vc_m_min", 121.92), ("1.5 thou", "hex_mm", 0.0381),
@@ -213,6 +217,8 @@ class Fields(CutStep):
 
 
 class Following(CutStep):
+    shares = True
+
     def test_ladder_keeps_its_order_while_dragging_and_sorts_after(self) -> None:
         ladder = self.cut_page.ladder
         self.session.is_dragging = True
@@ -279,6 +285,7 @@ class Following(CutStep):
 
     def test_f1_opens_and_closes_working_and_links_lead_on(self) -> None:
         working = self.bench.working
+        working.subject = "vf"
         self.bench.readouts.cells["vf"].setFocus()
         QTest.keyClick(self.running.window, Qt.Key.Key_F1)
         self.assertIn("vf = n z fz", working.text.text())

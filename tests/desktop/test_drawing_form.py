@@ -16,6 +16,8 @@ from tests.geometry.test_drawn import plate
 
 
 class DrawingForm(WindowTest):
+    shares = True
+
     def setUp(self) -> None:
         super().setUp()
         folder = tempfile.TemporaryDirectory()

@@ -20,6 +20,8 @@ from tests.support import DEMOS, HINGE, LIBRARY, untimed
 
 
 class ThroughTheWindow(WindowTest):
+    shares = True
+
     def check(self) -> None:
         """Once nothing is under way, every Result and every readout is that of a fresh evaluation."""
         wait_for(lambda: not any(result.is_waiting for result in self.session.results))
@@ -72,6 +74,8 @@ class ThroughTheWindow(WindowTest):
 
 class Addressed(WindowTest):
     """What comes back late lands where it belongs or nowhere."""
+
+    shares = True
 
     def test_b_right_after_choosing_another_cut_goes_to_the_best_point_of_that_cut(self) -> None:
         self.session.select(1)

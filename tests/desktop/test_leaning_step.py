@@ -19,6 +19,8 @@ from tests.planning.program.leaning_job import BALL, BLOCK, geometry_of, passes
 
 
 class LeaningStep(WindowTest):
+    shares = True
+
     def setUp(self) -> None:
         super().setUp()
         self.folder = Path(tempfile.mkdtemp())

@@ -56,6 +56,8 @@ class MannersTest(WindowTest):
 
 
 class Fields(MannersTest):
+    shares = True
+
     def setUp(self) -> None:
         super().setUp()
         self.depth = self.cut_page.bound.fields["ap_mm"].edit
@@ -205,6 +207,8 @@ class Fields(MannersTest):
 
 
 class Gestures(MannersTest):
+    shares = True
+
     def test_escape_puts_a_drag_back(self) -> None:
         before, view = self.session.job, self.cut_page.map
         QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, view.at(1.2, 24.0).toPoint())
@@ -358,6 +362,8 @@ class Files(MannersTest):
 
 
 class NewAndNames(MannersTest):
+    shares = True
+
     def test_a_new_job_borrows_nothing_and_is_clean_until_something_is_typed(self) -> None:
         former = self.session.job
         QTest.keyClick(self.running.window, Qt.Key.Key_N, CONTROL)
@@ -407,6 +413,8 @@ class NewAndNames(MannersTest):
 
 
 class Judgement(MannersTest):
+    shares = True
+
     def test_a_tool_that_does_not_fit_stops_the_readiness(self) -> None:
         self.bench.show_step(0)
         self.session.edit_cut("Slot", feature={"kind": "slot", "width_mm": 6.0})
@@ -488,6 +496,8 @@ class Judgement(MannersTest):
 
 
 class EverySize(MannersTest):
+    shares = True
+
     def test_the_ladder_shows_all_its_limits_at_the_smallest_window(self) -> None:
         self.running.window.resize(1100, 700)
         APP.processEvents()

@@ -122,6 +122,8 @@ class Marks(unittest.TestCase):
 
 
 class Window(WindowTest):
+    shares = True
+
     def test_every_painted_view_of_every_step_has_the_ground_it_stands_on(self) -> None:
         from lesna.desktop.widgets.lanes import LaneCard
         from lesna.desktop.widgets.rail import CutCard

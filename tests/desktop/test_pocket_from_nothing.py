@@ -15,6 +15,8 @@ CONTROL = Qt.KeyboardModifier.ControlModifier
 
 
 class Pocket(WindowTest):
+    shares = True
+
     def setUp(self) -> None:
         super().setUp()
         self.running.window.activateWindow()

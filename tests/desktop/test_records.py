@@ -349,6 +349,8 @@ class LibraryPages(RecordsTest):
 
 
 class OneJobAlone(RecordsTest):
+    shares = True
+
     def test_a_value_of_this_job_alone_is_marked_and_goes_back(self) -> None:
         self.bench.show_step(0)
         dialog = AloneDialog(self.session, "tools", self.running.window)

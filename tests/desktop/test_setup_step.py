@@ -13,6 +13,8 @@ from tests.support import LIBRARY
 
 
 class SetupStep(WindowTest):
+    shares = True
+
     def setUp(self) -> None:
         super().setUp()
         self.session.select(1)
@@ -158,6 +160,8 @@ class SetupStep(WindowTest):
 
 
 class Rail(WindowTest):
+    shares = True
+
     def names(self) -> list[str]:
         return [cut.name for cut in self.session.job.cuts]
 

@@ -17,6 +17,8 @@ from tests.planning.surface import test_finishing as small
 
 
 class SurfaceStep(WindowTest):
+    shares = True
+
     def open(self, name: str = "wall", **feature):  # type: ignore[no-untyped-def]
         scratch = tempfile.TemporaryDirectory()
         self.addCleanup(scratch.cleanup)

@@ -52,6 +52,8 @@ class Palettes(unittest.TestCase):
 
 
 class Names(WindowTest):
+    shares = True
+
     def test_every_control_has_an_accessible_name(self) -> None:
         for kind in (QAbstractButton, QLineEdit, QComboBox):
             for widget in self.running.window.findChildren(kind):
@@ -70,6 +72,8 @@ class Names(WindowTest):
 
 
 class Pages(WindowTest):
+    shares = True
+
     def test_pages_that_nobody_sees_pay_nothing_for_a_theme_and_come_back_in_it(self) -> None:
         page = self.bench.page("setup")
         self.bench.show_step(0)

@@ -20,6 +20,8 @@ from tests.support import DEMOS, HINGE, READ_ONLY, raw
 
 
 class Opening(WindowTest):
+    shares = True
+
     def test_the_demo_is_there_with_all_its_cuts(self) -> None:
         self.assertEqual(len(self.bench.rail.cards), 5)
         self.assertIn("Sluice hinge block", self.bench.top.title.text())
@@ -83,6 +85,8 @@ class Opening(WindowTest):
 
 
 class Editing(WindowTest):
+    shares = True
+
     def test_undo_and_redo_by_keyboard_for_each_kind_of_change(self) -> None:
         window = self.running.window
         before = self.session.job
@@ -155,6 +159,8 @@ class Editing(WindowTest):
 
 
 class Commands(WindowTest):
+    shares = True
+
     def test_next_and_former_cut(self) -> None:
         control = Qt.KeyboardModifier.ControlModifier
         QTest.keyClick(self.running.window, Qt.Key.Key_PageDown, control)
