@@ -42,12 +42,15 @@ def asked_from_outside() -> Counter[tuple[str, str]]:
     for path in Path(lesna.__path__[0]).rglob("*.py"):
         if "physics" in path.parts:
             continue
-        tree, seen, known = ast.parse(path.read_text(encoding="utf-8")), set(), {}
-        for node in ast.walk(tree):
+        text = path.read_text(encoding="utf-8")
+        if "lesna.physics" not in text:
+            continue
+        nodes, seen, known = list(ast.walk(ast.parse(text))), set(), {}
+        for node in nodes:
             if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("lesna.physics"):
                 seen |= {(str(node.module), alias.name) for alias in node.names}
                 known |= {alias.asname or alias.name: f"{node.module}.{alias.name}" for alias in node.names}
-        for node in ast.walk(tree):
+        for node in nodes:
             if isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name) and node.value.id in known:
                 seen.add((known[node.value.id], node.attr))
         for name in seen:

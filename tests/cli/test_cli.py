@@ -245,8 +245,9 @@ class AsAProgram(unittest.TestCase):
             k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
         }
         with tempfile.TemporaryDirectory() as folder:
-            out = Path(folder) / "sheet.pdf"
-            done = subprocess.run([sys.executable, "-m", "lesna", "sheet", str(HINGE), "-o", str(out)], capture_output=True,
+            job, out = Path(folder) / "job.lesna", Path(folder) / "sheet.pdf"
+            job.write_text(json.dumps(raw()))
+            done = subprocess.run([sys.executable, "-m", "lesna", "sheet", str(job), "-o", str(out)], capture_output=True,
                                   text=True, env=environment, check=False)  # fmt: skip
             self.assertEqual((done.returncode, done.stderr), (0, ""))
             self.assertTrue(out.read_bytes().startswith(b"%PDF-1."))
@@ -262,8 +263,9 @@ class AsAProgram(unittest.TestCase):
             done.stderr, r"^lesna: the display does not answer \(.+\); lesna cut, map and sheet work without one\n$"
         )
         with tempfile.TemporaryDirectory() as folder:
-            out = Path(folder) / "sheet.pdf"
-            done = subprocess.run([sys.executable, "-m", "lesna", "sheet", str(HINGE), "-o", str(out)], capture_output=True,
+            job, out = Path(folder) / "job.lesna", Path(folder) / "sheet.pdf"
+            job.write_text(json.dumps(raw()))
+            done = subprocess.run([sys.executable, "-m", "lesna", "sheet", str(job), "-o", str(out)], capture_output=True,
                                   text=True, env={**environment, "QT_QPA_PLATFORM": "xcb"}, check=False)  # fmt: skip
             self.assertEqual((done.returncode, done.stderr, out.read_bytes()[:7]), (0, "", b"%PDF-1."))
 

@@ -19,7 +19,7 @@ from lesna.nc.words import COMMENT, Word, hidden_in, lines_of, skip_of, text_of,
 #: lines between two words about how far the reading is
 _TELL_EVERY = 4096
 #: calls within calls, and lines that subprograms may run together
-_DEEPEST, _MOST_CALLED = 8, 500_000
+_DEEPEST, MOST_CALLED = 8, 500_000
 #: numbers of more figures hold the repeats before the last four
 _OWN_FIGURES = 10_000
 #: as much of a hidden word as is worth quoting
@@ -132,9 +132,9 @@ class _Ran:
             if ran % _TELL_EVERY == 0:
                 pulse.tell(min(at, len(lines)), len(lines))
             called += bool(self._calls)
-            if called > _MOST_CALLED:
+            if called > MOST_CALLED:
                 raise InputError(
-                    f"line {at + 1}: the calls of this program run more than {_MOST_CALLED:,} lines; divide it"
+                    f"line {at + 1}: the calls of this program run more than {MOST_CALLED:,} lines; divide it"
                 )
             line = lines[at]
             if line.lstrip().startswith("%"):
@@ -195,7 +195,7 @@ class _Ran:
             self._stop(
                 at, f"M98 P{number}: the file holds no subprogram O{number}; put it behind the program, or write it out"
             )
-        if not 1 <= repeats <= _MOST_CALLED:
+        if not 1 <= repeats <= MOST_CALLED:
             self._stop(at, f"M98 P{number} L{repeats}: a subprogram is called at least once")
         if len(self._calls) >= _DEEPEST:
             self._stop(at, f"M98 P{number}: subprograms call each other more than {_DEEPEST} deep")

@@ -105,6 +105,10 @@ def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Growth 
     state, uses = _judged(setup, ae, ap, field)
     inside = limits.admissible(uses)
     window = window_of(setup.parts.cut.strategy, setup.parts.data, setup.parts.tool)
+    wide, depths = _everywhere(setup)
+    best = best_within(setup, wide, depths, field)
+    in_school, depths_in_school = _in_school(setup, window)
+    is_free = in_school == wide and np.array_equal(depths_in_school, depths)
     return EngagementMap(
         ae=ae,
         ap=ap,
@@ -112,10 +116,15 @@ def map_of(setup: CutSetup, columns: int = 96, rows: int = 96, *, field: Growth 
         uses=uses,
         inside=inside,
         window=window,
-        best=best_within(setup, (_THINNEST * setup.shape.DC, setup.shape.DC), _depths(setup, setup.depth_top), field),
-        best_in_school=best_in_school(setup, field),
+        best=best,
+        best_in_school=best if is_free else best_within(setup, in_school, depths_in_school, field),
         **_worth(setup, state),
     )
+
+
+def _everywhere(setup: CutSetup) -> tuple[tuple[float, float], Array]:
+    """All stepovers and depths of the tool."""
+    return (_THINNEST * setup.shape.DC, setup.shape.DC), _depths(setup, setup.depth_top)
 
 
 def _worth(setup: CutSetup, state: State) -> dict[str, Array | None]:
@@ -149,14 +158,19 @@ def rough_map_of(setup: CutSetup) -> EngagementMap:
 
 def best_in_school(setup: CutSetup, field: Growth | None = None, pulse: Pulse = STEADY) -> BestPoint | None:
     """The best point within the window of the cut's strategy; a locked ae or ap stays where it is."""
-    cut, DC, top = setup.parts.cut, setup.shape.DC, setup.depth_top
-    window = window_of(cut.strategy, setup.parts.data, setup.parts.tool)
-    wide = (window.ae_min, window.ae_max) if window else (_THINNEST * DC, DC)
-    deepest = min(window.ap_max, top) if window else top
+    window = window_of(setup.parts.cut.strategy, setup.parts.data, setup.parts.tool)
+    return best_within(setup, *_in_school(setup, window), field, pulse)
+
+
+def _in_school(setup: CutSetup, window: Window | None) -> tuple[tuple[float, float], Array]:
+    """Stepovers and depths of a strategy's window, or the one that is locked."""
+    cut = setup.parts.cut
+    wide, depths = _everywhere(setup)
+    if window is not None:
+        wide, depths = (window.ae_min, window.ae_max), _depths(setup, min(window.ap_max, setup.depth_top))
     if "ae_mm" in cut.fixed:
         wide = (cut.ae_mm, cut.ae_mm)
-    depths = np.array([cut.ap_mm]) if "ap_mm" in cut.fixed else _depths(setup, deepest)
-    return best_within(setup, wide, depths, field, pulse)
+    return wide, np.array([cut.ap_mm]) if "ap_mm" in cut.fixed else depths
 
 
 def _depths(setup: CutSetup, most: float) -> Array:
