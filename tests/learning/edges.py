@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -45,8 +46,12 @@ SETTING: dict[str, Any] = {
 }  # fmt: skip
 
 
+@cache
+def _running() -> dict[str, Any]:
+    state = support.result().state
+    return {"n_rpm": float(state.n), "vf_mm_min": float(state.vf)}
+
+
 def reading(**values: Any) -> Reading:
     """A reading of the plain job as it runs, with some fields otherwise; None takes one away."""
-    state = support.result().state
-    ran = {"n_rpm": float(state.n), "vf_mm_min": float(state.vf)}
-    return Reading.read({key: value for key, value in {**SETTING, **ran, **values}.items() if value is not None})
+    return Reading.read({key: value for key, value in {**SETTING, **_running(), **values}.items() if value is not None})
