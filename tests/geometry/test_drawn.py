@@ -43,6 +43,8 @@ class Layers(unittest.TestCase):
             found.outside(np.array([84.0, 90.0, -7.0]), np.array([25.0, 25.0, 25.0])), [-4, 2, 2]
         )
         self.assertEqual(layers_of(read_drawing(content)), ("CLAMP", "ISLAND", "PART", "STOCK"))
+        x, y = np.arange(-9.0, 92.0, 0.7), np.arange(-6.0, 58.0, 0.7)
+        np.testing.assert_allclose(found.outside_on(x, y), found.outside(x[None, :], y[:, None]), atol=1e-5)
 
     def test_without_a_stock_layer_material_is_everywhere_but_beyond_open_sides(self) -> None:
         found = region(drawn(plate), open_sides=["x+", "y-"])

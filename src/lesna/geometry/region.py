@@ -10,7 +10,7 @@ import numpy as np
 
 from lesna.model.errors import InputError
 from lesna.model.job import Feature
-from lesna.physics import Array
+from lesna.physics import Array, engine
 
 if TYPE_CHECKING:
     from shapely import Polygon
@@ -127,6 +127,19 @@ class Region:
         shapely.prepare(self.stock)
         away = shapely.distance(edge, shapely.points(x, y))
         return np.where(shapely.contains_xy(self.stock, x, y), -away, away)
+
+    def outside_on(self, x: Array, y: Array) -> Array:
+        """The same at every place of an even grid (rows, columns), in machine code."""
+        if self.stock is None:
+            return self.outside(x[None, :], y[:, None])
+        import shapely
+
+        rings = [ring for part in _parts(self.stock) for ring in (part.exterior, *part.interiors)]
+        away = np.full((len(y), len(x)), _FAR, dtype=np.float32)
+        edges = np.concatenate([_edges_of(ring) for ring in rings])
+        engine.kernel("wall_distance")(edges, float(x[0]), float(y[0]), float(x[1] - x[0]), away)
+        shapely.prepare(self.stock)
+        return np.where(shapely.contains_xy(self.stock, *np.meshgrid(x, y)), -away, away)
 
     @cached_property
     def _edges(self) -> Array:
