@@ -83,13 +83,14 @@ def exact_angle(steps: Steps, number: int, radius: float, low: Array, high: Arra
     rim = place[:2] + radius * np.stack(
         (-np.cos(phi) * ty + np.sin(phi) * tx, np.cos(phi) * tx + np.sin(phi) * ty), axis=1
     )
-    free = (rim < low).any(axis=1) | (rim > high).any(axis=1)
+    stands = rim[((rim >= low) & (rim <= high)).all(axis=1)]
     before = np.flatnonzero(np.maximum(steps.start[:number, 2], steps.end[:number, 2]) <= place[2] + 1e-6)
     near = np.hypot(*(steps.end[before, :2] - place[:2]).T) < 2 * radius + 3
-    for k in before[near]:
+    # the latest first: they have covered most of what the rim could meet
+    for k in before[near][::-1]:
         a, b = steps.start[k, :2], steps.end[k, :2]
         along = b - a
         length = float(along @ along)
-        share = np.clip((rim - a) @ along / length, 0, 1) if length > 0 else np.zeros(samples)
-        free |= np.hypot(*(rim - a - share[:, None] * along).T) < radius + 2e-3
-    return float((~free).sum() * 180.0 / samples)
+        share = np.clip((stands - a) @ along / length, 0, 1) if length > 0 else np.zeros(len(stands))
+        stands = stands[np.hypot(*(stands - a - share[:, None] * along).T) >= radius + 2e-3]
+    return len(stands) * 180.0 / samples

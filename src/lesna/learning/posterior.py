@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.special import ndtr
+from scipy.special import ndtr, ndtri
 
 from lesna.learning.edges import GRID, RUN_IN, STEP, Edge, likelihoods
 from lesna.physics import Array
@@ -184,7 +184,10 @@ class Posterior:
         kinds = np.array([1 - _WILD_SHARE, _WILD_SHARE])
         wanted = np.asarray(shares)
         low, high = np.full(wanted.shape, -14.0), np.full(wanted.shape, 14.0)
-        at = np.full(wanted.shape, float(self.weights @ mean))
+        # from where one normal curve of the same middle and width has them
+        middle = float(self.weights @ mean)
+        width = np.sqrt(self.weights @ (kinds @ spreads**2 + (mean - middle) ** 2))
+        at = np.clip(middle + width * ndtri(wanted), low, high)
         # Newton's steps, halved where they would leave what is known to hold the answer
         for _ in range(_NEWTONS):
             off = (at[:, None, None] - mean) / spreads

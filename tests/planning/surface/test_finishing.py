@@ -30,9 +30,9 @@ from tests.support import LIBRARY, raw
 FOLDER = Path(tempfile.mkdtemp(prefix="lesna-surfaces-"))
 BALL, BULL, TAPER = parts.BALL, parts.BULL, parts.TAPER
 MADE = {
-    "ramp": lambda: parts.extruded(parts.rounded_corners([(0, 0), (8, 0), (20, 7), (30, 7)], 5.0, 10), 14.0),
+    "ramp": lambda: parts.extruded(parts.rounded_corners([(0, 0), (8, 0), (20, 7), (30, 7)], 5.0, 10), 9.0),
     "wall": lambda: parts.wall(10, 10.0, 8.0, 6.0, 9.0),
-    "dome": lambda: parts.cap(40, 20.0, 16.0, 22.0),
+    "dome": lambda: parts.cap(30, 14.0, 12.0, 18.0),
     "sheet": lambda: parts.plane(0.0),
     "hollow": lambda: parts.cylinder(-4.0, 20.0, 8.0, 60),
 }
@@ -263,7 +263,7 @@ class Refused(unittest.TestCase):
             {"kind": "surface", "stl": file_of("ramp"), "turn_deg": [0.0, 0.0, 90.0], "zero": "file"}
         )
         low, high = part_of(feature, FOLDER).mesh.box
-        np.testing.assert_allclose((low, high), ((-14.0, 0.0, 0.0), (0.0, 30.0, 7.0)), atol=1e-5)
+        np.testing.assert_allclose((low, high), ((-9.0, 0.0, 0.0), (0.0, 30.0, 7.0)), atol=1e-5)
         plain = part_of(Feature.read({"kind": "surface", "stl": file_of("ramp")}), FOLDER)
         self.assertAlmostEqual(float(plain.mesh.box[1][2]), 0.0, 6)
 
