@@ -23,6 +23,7 @@ from lesna.desktop.theme import DAY, THEME
 from lesna.model.files import load_job
 from lesna.physics import compiled, engine
 from lesna.planning.chatter import stability
+from lesna.planning.search import engagement_map, optimum
 from tests.desktop.remembering import remembering
 
 APP = application()
@@ -64,10 +65,10 @@ class WindowTest(unittest.TestCase):
         hook = mock.patch.object(sys, "excepthook", lambda kind, error, trace: self.troubles.append(error))
         hook.start()
         self.addCleanup(hook.stop)
-        # charts of chatter are looked at here, not measured: a few speeds and depths do
-        coarse = mock.patch.multiple(stability, NODES=3, DEPTHS=5, SPEEDS=6)
-        coarse.start()
-        self.addCleanup(coarse.stop)
+        # charts of chatter and best points are looked at here, not judged: a few speeds and depths do, and one start
+        self.enterContext(mock.patch.multiple(stability, NODES=3, DEPTHS=5, SPEEDS=6))
+        self.enterContext(mock.patch.multiple(engagement_map, STARTS=1, POLISH_ROUNDS=1))
+        self.enterContext(mock.patch.multiple(optimum, STARTS=1, ROUNDS=2))
         if self.remembers:
             self.enterContext(remembering())
         shutil.rmtree(recovery_folder(), ignore_errors=True)

@@ -2,11 +2,13 @@
 
 import tempfile
 from pathlib import Path
+from unittest import mock
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from lesna.desktop.widgets import quote_face
 from lesna.model.units import clock
 from tests.desktop.driver import WindowTest, wait_for
 
@@ -94,6 +96,9 @@ class CompareStep(WindowTest):
         self.type_into(face.setup.edit, "45")
         self.assertAlmostEqual(face.quote.minutes, before + 45)
         self.assertIn(("Set-up", "45 min"), [(name.text(), value.text()) for name, value in face.values])
+        with mock.patch.object(quote_face, "batch_spread", wraps=quote_face.batch_spread) as spread:
+            self.answers.changes.changed.emit()  # as the search does to say how far it is
+            self.assertEqual(spread.call_count, 0, "the sums stay as they are")
         wait_for(lambda: self.answers.changes.value is not None)
         self.assertEqual(face.better.rowCount(), len(face.changes))
         self.assertIn("Rough cavity", [change.cut for change in face.changes])

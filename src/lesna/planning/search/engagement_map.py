@@ -20,11 +20,11 @@ from lesna.planning.cut.solve import State, solve, solve_one
 from lesna.planning.cut.windows import Window, window_of
 
 #: points a side of the first grid of a search, rounds of refinement round its best point, and points over ae and ap of each
-_FIRST_SIZE, _POLISH_ROUNDS, _POLISH_SIZE = 40, 5, (13, 31)
+_FIRST_SIZE, POLISH_ROUNDS, _POLISH_SIZE = 40, 5, (13, 31)
 #: cells that a finer grid reaches to each side: the best points lie along a limit, not round a summit
 _REACH = 4
 #: the next grid is smaller by this; starts of a search, and columns of the first grid between them
-_SHRINK, _STARTS, _APART = 0.4, 4, 2
+_SHRINK, STARTS, _APART = 0.4, 4, 2
 #: a start is refined where it comes this near to the best one
 _NEAR_BEST = 0.9
 #: thinnest stepover over DC and shallowest depth over the deepest that a search looks at
@@ -201,7 +201,7 @@ def best_within(
             abs(int(column) - other) >= _APART for other in starts
         ):
             starts.append(int(column))
-    found = [_climbed(setup, grid, _point(grid, q, column), field, pulse) for column in starts[:_STARTS]]
+    found = [_climbed(setup, grid, _point(grid, q, column), field, pulse) for column in starts[:STARTS]]
     kept: BestPoint | None = None
     for point in (*sorted(found, key=lambda point: -point.q), *_others(grid, q)):
         if kept is not None and point.q <= kept.q:
@@ -255,7 +255,7 @@ def _climbed(
     # a cell of the grid where the point lies: it is spaced in proportion
     span = [value * ((ends[1] / ends[0]) ** (1.0 / max(len(line) - 1, 1)) - 1.0)
             for value, ends, line in zip((best.ae, best.ap), (wide, deep), grid, strict=True)]  # fmt: skip
-    for _ in range(_POLISH_ROUNDS):
+    for _ in range(POLISH_ROUNDS):
         pulse.check()
         ae = _grid(_around(best.ae, _REACH * span[0], wide), _POLISH_SIZE[0])
         if _is_free(setup):

@@ -34,7 +34,7 @@ _SPEEDS_TO_FLOOR, _CHIPS_TO_FLOOR = 4, 9
 #: stepovers between which it is read
 _LOOKED_AT, _DEEP, _NODES = 16, 3, 3
 #: starts that are refined, rounds, and points of a round over speed, chip and stepover
-_STARTS, _ROUNDS, _FINE, _FINE_STEPOVERS = 3, 7, 3, 5
+STARTS, ROUNDS, _FINE, _FINE_STEPOVERS = 3, 7, 3, 5
 #: a round that gains nothing makes the next one smaller, by this power of the ratio of neighbours
 _SHRINK = 0.45
 #: a gain above this keeps a round's grid as it is; even stepovers to each side that a round looks at
@@ -347,13 +347,13 @@ def _starts(task: Task, grid: Grid, values: Array, chatter: bool, pulse: Pulse) 
             if chatter and task.setup.parts.cut.is_judged_by_modes
             else here
         )
-        for row in np.argsort(-allowed.max(axis=1), kind="stable")[:_STARTS]:
+        for row in np.argsort(-allowed.max(axis=1), kind="stable")[:STARTS]:
             column = int(np.argmax(allowed[row]))
             value, depth = float(allowed[row, column]), float(task.depths[row])
             if value > best.get(depth, (-np.inf,))[0]:
                 best[depth] = (value, grid.point(int(row), int(combo) * wide + column))
         incumbent = max([incumbent, *(entry[0] for entry in best.values())])
-    return sorted(best.values(), key=lambda entry: -entry[0])[:_STARTS]
+    return sorted(best.values(), key=lambda entry: -entry[0])[:STARTS]
 
 
 def _calm(task: Task, grid: Grid, combo: int, values: Array, incumbent: float) -> Array:
@@ -400,7 +400,7 @@ def _refined(
         # speed and chip are paid for by one another along a limit: at its own stepover all of both are looked at once
         value, point = _traded(task, aim, value, point, depths, chatter)
         span[:2] = _spacing(task.speeds, _TRADED[0]), _spacing(task.chips, _TRADED[1])
-    for _ in range(_ROUNDS):
+    for _ in range(ROUNDS):
         if max(span) < _FINEST:
             break
         pulse.check()
