@@ -123,9 +123,12 @@ def small_jobs(folder: Path) -> None:
     plate["cuts"][0].update(ae_mm=3.0, ap_mm=3.0, feature=small)
     (folder / "valve-plate.lesna").write_text(json.dumps(plate))
     program = (folder / "hinge-block-cavity.nc").read_text().splitlines()
-    (folder / "hinge-block-cavity.nc").write_text("\n".join([*program[:24], "N430 G0 Z10.", "M30", "%"]))
+    (folder / "hinge-block-cavity.nc").write_text("\n".join([*program[:18], "N430 G0 Z10.", "M30", "%"]))
     channel = (folder / "runner-channel.cl").read_text().splitlines()
     (folder / "runner-channel.cl").write_text("\n".join([*channel[:96], "FINI", ""]))
+    runner = json.loads((folder / "paddle-runner.lesna").read_text())
+    runner["cuts"][0]["program"]["stock"] = "block:36,-14,-20,64,14,0"
+    (folder / "paddle-runner.lesna").write_text(json.dumps(runner))
 
 
 def few_tools(parts: CutParts, shelf: Shelf, aim: Aim, *, pulse: Pulse) -> Any:
@@ -145,6 +148,7 @@ class Pictures(unittest.TestCase):
                 mock.patch.object(desktop, "demo_job", lambda: folder / desktop.DEMO),
                 mock.patch.object(ranking, "rank_tools", few_tools),
                 mock.patch.object(more, "PROPOSALS", more.PROPOSALS[5:6]),
+                mock.patch.object(shots, "LATE_MS", 20),
                 mock.patch.multiple(stability, NODES=3, DEPTHS=5, SPEEDS=6),
                 mock.patch.multiple(engagement_map, STARTS=1, POLISH_ROUNDS=1),
                 mock.patch.multiple(optimum, STARTS=1, ROUNDS=2),

@@ -183,7 +183,7 @@ VIEWS: dict[str, tuple[Callable[[OpenWindow], QWidget | None], tuple[int, int]]]
 #: views that the sample bank is there for; the others show what the tables say alone
 _WITH_BANK = frozenset({"trial", "bank"})
 #: milliseconds in which layouts of wrapped text come to rest and what widgets have put off is painted
-_LATE_MS = 150
+LATE_MS = 150
 #: looks in which they do so where the processor is busy with something else
 _LOOKS = 40
 #: between two looks [s]
@@ -196,7 +196,7 @@ def settle(running: OpenWindow) -> None:
     while not running.runner.is_idle and not deadline.hasExpired():
         _let_it(_PAUSE)
     # until what widgets have put off is painted, however long another one takes to paint
-    painted = QDeadlineTimer(_LATE_MS)
+    painted = QDeadlineTimer(LATE_MS)
     looks = 0
     while looks < _LOOKS or not painted.hasExpired() or _is_late(running):
         _let_it(_PAUSE)
