@@ -58,6 +58,14 @@ class Axis(unittest.TestCase):
                 ends = slot.places(np.array([0.0, 70.0]), np.zeros(2))
                 self.assertLess(shapely.distance(floor.boundary, shapely.points(ends)).max(), 1e-9)
 
+    def test_a_floor_that_widens_is_no_straight_slot_and_round_ends_are_none_the_less(self) -> None:
+        round_ended = shapely.LineString([(0, 0), (30, 12)]).buffer(8, quad_segs=64)
+        self.assertAlmostEqual(slot_of(Region(round_ended)).width, 16.0, delta=0.01)
+        for wide in (8.1, 9.0, 11.0):
+            floor = shapely.Polygon([(0, -8), (50, -wide), (50, wide), (0, 8)])
+            with self.subTest(wide=wide), self.assertRaisesRegex(InputError, "no straight slot"):
+                slot_of(Region(floor))
+
 
 class Advance(unittest.TestCase):
     @settings(max_examples=10)

@@ -13,7 +13,7 @@ from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.paths.connected import connected, round_about
 from lesna.paths.controlled import controlled
-from lesna.paths.demand import Demand, Standing
+from lesna.paths.demand import Demand, Standing, even_passes
 from lesna.paths.entry import let_in
 from lesna.paths.generators import GENERATORS
 from lesna.paths.rows import rows
@@ -29,9 +29,9 @@ ALL = frozenset(("x-", "x+", "y-", "y+"))
 POCKET = Region(shapely.box(-28, -20, 28, 20).buffer(-9).buffer(9, quad_segs=64))
 ISLAND = Region(POCKET.floor.difference(shapely.Point(4, 2).buffer(4, quad_segs=64)))
 SHELF = Region(shapely.box(0, 0, 36, 28), frozenset(("x+", "y+")))
-SLOT = Region(shapely.box(0, 0, 44, 17), frozenset(("x+",)))
-CLOSED_SLOT = Region(shapely.box(0, 0, 44, 26))
-FACE = Region(shapely.box(-26, -20, 26, 20), ALL)
+SLOT = Region(shapely.box(0, 0, 34, 17), frozenset(("x+",)))
+CLOSED_SLOT = Region(shapely.box(0, 0, 36, 22))
+FACE = Region(shapely.box(-20, -16, 20, 16), ALL)
 
 
 def setUpModule() -> None:
@@ -92,9 +92,9 @@ class Engaged(unittest.TestCase):
 
     def test_loops_follow_a_curved_and_a_widening_floor(self) -> None:
         angle = np.linspace(0, np.pi / 2, 20)
-        axis = [(0, 0), (30, 0), *zip(30 + 25 * np.sin(angle), 25 - 25 * np.cos(angle), strict=True), (55, 45)]
+        axis = [(0, 0), (15, 0), *zip(15 + 25 * np.sin(angle), 25 - 25 * np.cos(angle), strict=True), (40, 32)]
         bent = Region(shapely.LineString(axis).buffer(9, quad_segs=32))
-        wider = Region(shapely.Polygon([(0, -8), (70, -12), (70, 12), (0, 8)]).buffer(-3).buffer(3, quad_segs=16))
+        wider = Region(shapely.Polygon([(0, -8), (50, -11), (50, 11), (0, 8)]).buffer(-3).buffer(3, quad_segs=16))
         for region in (bent, wider):
             demand = Demand(R, 2.0, floor=-6.0)
             way = trochoid(region, demand)
@@ -116,7 +116,7 @@ class Engaged(unittest.TestCase):
         region = Region(shapely.box(0, 0, length, width), ALL)
         way = rows(region, Demand(R, ae, zigzag=zigzag))
         short = min(length, width)
-        strip = short / np.ceil(short / ae - 1e-9)
+        strip = short / even_passes(short, ae)
         self.assertEqual(way.passes, round(short / strip))
         demand = Demand(R, strip)
         values, lengths = taken(region, way, demand)

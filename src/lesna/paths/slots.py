@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -14,6 +15,8 @@ from lesna.physics import Array
 _FILLS = 0.85
 #: an end is open if there is floor or air so far beyond it [mm]
 _BEYOND = 0.5
+#: its walls run so evenly: loops keep off them by twice as much [mm]
+_EVEN = 0.01
 
 
 @dataclass(frozen=True)
@@ -44,6 +47,9 @@ class Slot:
         return np.asarray(self.start + np.multiply.outer(s, self.along) + np.multiply.outer(t, across))
 
 
+_NO_SLOT = "the floor is no straight slot; loops and a first slot need one, held engagement clears every shape"
+
+
 def slot_of(region: Region) -> Slot:
     """The axis of a region.
 
@@ -60,9 +66,7 @@ def slot_of(region: Region) -> Slot:
     floor = region.floor
     box = floor.minimum_rotated_rectangle
     if floor.interiors or floor.area < _FILLS * box.area:
-        raise InputError(
-            "the floor is no straight slot; loops and a first slot need one, held engagement clears every shape"
-        )
+        raise InputError(_NO_SLOT)
     corners = np.array(box.exterior.coords)[:4]
     if np.hypot(*(corners[1] - corners[0])) > np.hypot(*(corners[2] - corners[1])):
         corners = np.roll(corners, -1, axis=0)
@@ -74,10 +78,22 @@ def slot_of(region: Region) -> Slot:
     if opens == (False, True):
         a, along, opens = b, -along, (True, False)
     slot = Slot(a, along, length, width, (opens[0], opens[1]))
+    if not is_even(slot, floor):
+        raise InputError(_NO_SLOT)
     sides = slot.places(np.full(2, length / 2), np.array((1.0, -1.0)) * (width / 2 + _BEYOND))
     if any(_holds(region, side) for side in sides):
         raise InputError("the floor is open along its side; a slot has a wall on either side")
     return slot
+
+
+def is_even(slot: Slot, floor: Any) -> bool:
+    """Whether it is as wide all the way between its ends, which may be round."""
+    import shapely
+
+    ends = np.array((min(slot.width, slot.length), max(2 * slot.length - slot.width, slot.length))) / 2
+    half = slot.width / 2 - _EVEN
+    corners = slot.places(ends[[0, 1, 1, 0]], half * np.array((1.0, 1.0, -1.0, -1.0)))
+    return bool(floor.covers(shapely.MultiPoint(corners).convex_hull))
 
 
 def _is_open(region: Region, end: Array, way: Array) -> bool:
