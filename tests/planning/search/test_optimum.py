@@ -54,7 +54,7 @@ def random_task(seed: int) -> tuple[Task, Any]:
         "price": chance.uniform(30, 90),
     }  # fmt: skip
     feature = {
-        "kind": chance.choice(["pocket", "slot", "shelf"]), "length_mm": chance.uniform(80, 160),
+        "kind": chance.choice(["pocket", "slot", "shelf"]), "length_mm": chance.uniform(50, 100),
         "width_mm": chance.uniform(2.5, 5) * diameter, "depth_mm": chance.uniform(0.8, 2.0) * diameter,
         "corner_radius_mm": 8.0,
     }  # fmt: skip
