@@ -26,6 +26,13 @@ class Fit(unittest.TestCase):
             self.assertAlmostEqual(found.zeta / wanted.zeta, 1.0, delta=0.05)
         self.assertLess(fit.residual, 0.15)
 
+    def test_slopes_of_what_is_left_are_its_differences(self) -> None:
+        f = np.arange(200.0, 5000.0, 50.0)
+        values = np.log([700.0, 40.0, 0.05, 2500.0, 15.0, 0.03])
+        wanted = [(frf.left_over(values + step, f, response(f)) - frf.left_over(values - step, f, response(f))) / 2e-6
+                  for step in 1e-6 * np.eye(6)]  # fmt: skip
+        np.testing.assert_allclose(frf.slopes_of(values, f, response(f)), np.stack(wanted, axis=1), atol=1e-6)
+
     def test_what_is_no_response_is_refused_in_words(self) -> None:
         f = np.arange(200.0, 5000.0, 5.0)
         with self.assertRaisesRegex(ValueError, "at least 24"):

@@ -57,7 +57,7 @@ def fit_modes(f: Array, H: Array, most: int = 3) -> Fit:
     residual = 1.0
     for count in range(1, len(starts) + 1):
         rows = [[np.log(m.frequency), np.log(m.stiffness), np.log(m.zeta)] for m in starts[:count]]
-        tried = least_squares(_left, np.array(rows).ravel(), args=(f, H), max_nfev=200).x
+        tried = least_squares(left_over, np.array(rows).ravel(), slopes_of, args=(f, H), max_nfev=200, method="lm").x
         left = float(np.linalg.norm(_sum(f, tried) - H) / np.linalg.norm(H))
         if left > _BETTER * residual:
             break  # one more mode tells hardly more: it would stand for noise
@@ -80,9 +80,24 @@ def _averaged(f: Array, H: Array) -> tuple[Array, Array]:
     return f[:whole].reshape(-1, share).mean(axis=1), H[:whole].reshape(-1, share).mean(axis=1)
 
 
-def _left(values: Array, f: Array, H: Array) -> Array:
+def left_over(values: Array, f: Array, H: Array) -> Array:
+    """What modes, given by the logarithms of their frequency, stiffness and damping, leave over the highest line (2 lines,) [-]."""
     rest = _sum(f, values) - H
     return np.concatenate((rest.real, rest.imag)) / np.abs(H).max()
+
+
+def slopes_of(values: Array, f: Array, H: Array) -> Array:
+    """How what is left changes with each logarithm (2 lines, 3 modes)."""
+    columns = []
+    for logs in values.reshape(-1, 3):
+        frequency, stiffness, zeta = np.exp(np.clip(logs, -_FURTHEST, _FURTHEST))
+        ratio = f / frequency
+        below = 1 - ratio**2 + 2j * zeta * ratio
+        mode, damped = 1.0 / stiffness / below, 2j * zeta * ratio
+        for log, slope in zip(logs, ((damped - 2 * ratio**2) / below, -1.0, -damped / below), strict=True):
+            columns.append((abs(log) < _FURTHEST) * mode * slope)
+    found = np.stack(columns, axis=1)
+    return np.concatenate((found.real, found.imag)) / np.abs(H).max()
 
 
 def _sum(f: Array, values: Array) -> Array:
