@@ -190,7 +190,7 @@ class SetupWorkspace(QWidget):
         runout = self.session.result.setup.parts.tool.runout_um
         if runout is None:
             return "unknown"
-        return f"{runout / 1000 / self.session.result.state.hex:.0%} of hex"
+        return f"{runout / 1000 / self.session.result.state.hex:.0%} hex"
 
     def _set_runout(self, value: float | None) -> None:
         tool = {key: kept for key, kept in self.session.cut.tool.written().items() if key != "runout_um"}
