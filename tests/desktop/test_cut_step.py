@@ -446,7 +446,8 @@ class Chatter(CutStep):
         self.assertAlmostEqual(swings, round(swings), delta=0.02)
 
     def test_listening_to_files(self) -> None:
-        from lesna.devices.microphone import SimulatedMicrophone, wav_bytes
+        from lesna.devices.microphone import SimulatedMicrophone
+        from tests.recordings import wav_bytes
 
         face = self.cut_page.listen
         QTest.mouseClick(self.cut_page.charts.buttons[2], Qt.MouseButton.LeftButton)

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import io
 import warnings
-import wave
 from dataclasses import dataclass
-from typing import Protocol
 
 import numpy as np
 
@@ -25,13 +23,6 @@ class Recording:
     samples: Array
     rate: float
     is_simulated: bool = False
-
-
-class Microphone(Protocol):
-    """What listening needs of its device."""
-
-    def record(self, seconds: float) -> Recording:
-        """Listens for a while."""
 
 
 class SimulatedMicrophone:
@@ -68,17 +59,6 @@ class SimulatedMicrophone:
             sound += 1.6 * np.sin(2 * np.pi * self._chatter * t + 0.3 * np.sin(turn))
         sound += self._random.normal(0.0, 0.08, len(t))
         return Recording(np.clip(self._loudness * sound, -1.0, 1.0), self.rate, is_simulated=True)
-
-
-def wav_bytes(recording: Recording) -> bytes:
-    """A recording as a 16-bit WAV file."""
-    target = io.BytesIO()
-    with wave.open(target, "wb") as out:
-        out.setnchannels(1)
-        out.setsampwidth(2)
-        out.setframerate(int(recording.rate))
-        out.writeframes((np.clip(recording.samples, -1, 1) * 32767).astype("<i2").tobytes())
-    return target.getvalue()
 
 
 def read_wav(content: bytes) -> Recording:

@@ -9,12 +9,13 @@ from unittest import mock
 import numpy as np
 from scipy.io import wavfile
 
-from lesna.devices.microphone import Recording, SimulatedMicrophone, read_wav, wav_bytes
+from lesna.devices.microphone import Recording, SimulatedMicrophone, read_wav
 from lesna.devices.tap_test import SimulatedHammer, Strike
 from lesna.model.errors import InputError
 from lesna.physics.structure import frf
 from lesna.physics.structure.beam import Mode
 from lesna.planning.chatter.measuring import judge, read_frf, tap_test
+from tests.recordings import wav_bytes
 from tests.support import NEVER, result
 from tools import attack_measurements
 
