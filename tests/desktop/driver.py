@@ -22,8 +22,7 @@ from lesna.desktop.recovery import recovery_folder
 from lesna.desktop.theme import DAY, THEME
 from lesna.model.files import load_job
 from lesna.physics import compiled, engine
-from lesna.planning.chatter import stability
-from lesna.planning.search import engagement_map, optimum
+from tests.desktop.coarse import coarse
 from tests.desktop.remembering import remembering
 
 APP = application()
@@ -58,6 +57,7 @@ class WindowTest(unittest.TestCase):
     #: whether the tests of a class follow each other in one window, into which each opens the demo job anew
     shares = False
     _shared: ClassVar[OpenWindow | None] = None
+    _threads: ClassVar[int]
 
     def setUp(self) -> None:
         # what goes wrong in a slot or in a paint event ends there; it must not pass unseen
@@ -65,10 +65,7 @@ class WindowTest(unittest.TestCase):
         hook = mock.patch.object(sys, "excepthook", lambda kind, error, trace: self.troubles.append(error))
         hook.start()
         self.addCleanup(hook.stop)
-        # charts of chatter and best points are looked at here, not judged: a few speeds and depths do, and one start
-        self.enterContext(mock.patch.multiple(stability, NODES=3, DEPTHS=5, SPEEDS=6))
-        self.enterContext(mock.patch.multiple(engagement_map, STARTS=1, POLISH_ROUNDS=1))
-        self.enterContext(mock.patch.multiple(optimum, STARTS=1, ROUNDS=2))
+        self.enterContext(coarse())
         if self.remembers:
             self.enterContext(remembering())
         shutil.rmtree(recovery_folder(), ignore_errors=True)

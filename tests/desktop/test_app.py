@@ -19,11 +19,11 @@ from lesna.desktop.memory import Memory
 from lesna.desktop.window import MainWindow
 from lesna.model.resolve import CutParts, Shelf
 from lesna.model.work import Pulse
-from lesna.planning.chatter import stability
 from lesna.planning.schools import ranking
 from lesna.planning.schools.ranking import rank_tools
-from lesna.planning.search import engagement_map, more, optimum
+from lesna.planning.search import more
 from lesna.planning.search.aims import Aim
+from tests.desktop.coarse import coarse
 from tests.desktop.driver import APP, wait_for
 from tests.desktop.remembering import remembering
 from tests.support import DEMOS, HINGE
@@ -149,9 +149,7 @@ class Pictures(unittest.TestCase):
                 mock.patch.object(ranking, "rank_tools", few_tools),
                 mock.patch.object(more, "PROPOSALS", more.PROPOSALS[5:6]),
                 mock.patch.object(shots, "LATE_MS", 20),
-                mock.patch.multiple(stability, NODES=3, DEPTHS=5, SPEEDS=6),
-                mock.patch.multiple(engagement_map, STARTS=1, POLISH_ROUNDS=1),
-                mock.patch.multiple(optimum, STARTS=1, ROUNDS=2),
+                coarse(),
                 remembering(),
             ):
                 files = shots.take(folder / "pictures", list(shots.VIEWS))

@@ -39,17 +39,19 @@ class Layers(unittest.TestCase):
         # the strip of stock beyond the open side is cut as well, no wider than the part
         self.assertAlmostEqual(found.cleared.area, found.floor.area + 8 * 50, delta=1e-6)
         self.assertEqual(found.bounds(3.0), (0.0, 0.0, 91.0, 50.0))
-        np.testing.assert_allclose(
-            found.outside(np.array([84.0, 90.0, -7.0]), np.array([25.0, 25.0, 25.0])), [-4, 2, 2]
-        )
+        x, y = np.arange(-9.0, 92.0, 0.5), np.arange(-6.0, 58.0, 0.5)
+        away = found.outside(x, y)
+        places = (int(np.argmin(abs(y - 25.0))), [int(np.argmin(abs(x - at))) for at in (84.0, 90.0, -7.0)])
+        np.testing.assert_allclose(away[places], [-4, 2, 2], atol=1e-5)
+        plain = shapely.distance(shapely.boundary(found.stock), shapely.points(*np.meshgrid(x, y)))
+        np.testing.assert_allclose(abs(away), plain, atol=1e-5)
         self.assertEqual(layers_of(read_drawing(content)), ("CLAMP", "ISLAND", "PART", "STOCK"))
-        x, y = np.arange(-9.0, 92.0, 0.7), np.arange(-6.0, 58.0, 0.7)
-        np.testing.assert_allclose(found.outside_on(x, y), found.outside(x[None, :], y[:, None]), atol=1e-5)
 
     def test_without_a_stock_layer_material_is_everywhere_but_beyond_open_sides(self) -> None:
         found = region(drawn(plate), open_sides=["x+", "y-"])
-        self.assertLess(found.outside(np.array([-100.0]), np.array([25.0]))[0], 0)
-        self.assertAlmostEqual(found.outside(np.array([83.0]), np.array([-4.0]))[0], 5.0)
+        away = found.outside(np.array([-100.0, 83.0]), np.array([25.0, -4.0]))
+        self.assertLess(away[0, 0], 0)
+        self.assertAlmostEqual(away[1, 1], 5.0)
         self.assertAlmostEqual(found.cleared.area, 4000.0)
 
     def test_what_is_kept_out_stops_the_cutter(self) -> None:

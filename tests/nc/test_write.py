@@ -27,8 +27,8 @@ class Attacked(unittest.TestCase):
     """A share of tools/attack_programs.py."""
 
     def test_programs_fed_otherwise_run_as_before_on_a_control_of_its_own(self) -> None:
-        found = attack_programs.tried(range(200))
-        self.assertLess(found.pop("refused", 0), 30)
+        found = attack_programs.tried(range(400))
+        self.assertLess(found.pop("refused", 0), 60)
         self.assertEqual(dict(found), {})
 
     def test_that_control_sees_what_is_wrong(self) -> None:

@@ -9,7 +9,7 @@ import click
 
 from lesna.cli.banks import bank_option, end_with, open_bank, take_file, taught_library
 from lesna.cli.common import chosen, not_over, open_job, print_json, write_output
-from lesna.cli.programs import by_program
+from lesna.cli.programs import evaluated
 from lesna.cli.refusal import LIMIT_EXCEEDED, about, fail, line, tell
 from lesna.data.library import Library
 from lesna.data.places import seat_name, shop_folder
@@ -108,12 +108,10 @@ def export_command(file: Path, kind: str | None, address: str | None) -> None:
 
 def _results(job_file: Path, address: str | None) -> tuple[Job, list[Result], Library]:
     """The cuts of a job with what trials taught, timed by their programs where they have some."""
-    from lesna.planning.evaluate import evaluate
-
     job = open_job(job_file)
     library = taught_library(address)
     with about(job_file):
-        results = [by_program(evaluate(job, i, library), job, i, library, job_file) for i in range(len(job.cuts))]
+        results = evaluated(job, range(len(job.cuts)), library, job_file)
         if not results:
             raise InputError("the job has no cuts; at least one is needed", "cuts")
     return job, results, library

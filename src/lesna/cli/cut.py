@@ -7,11 +7,10 @@ from pathlib import Path
 import click
 
 from lesna.cli.common import chosen, mention_problems, open_job, open_kernels, open_library, print_json
-from lesna.cli.programs import by_program
+from lesna.cli.programs import evaluated
 from lesna.cli.refusal import LIMIT_EXCEEDED, about, tell
 from lesna.model import units
 from lesna.planning.cut.result import Result
-from lesna.planning.evaluate import evaluate
 from lesna.planning.telling.cautions import cautions_of
 from lesna.planning.telling.figures import COMMAND, FIGURES, applies, result_data
 from lesna.planning.telling.setting import IMPOSSIBLE
@@ -32,7 +31,7 @@ def cut(job_file: Path, name: str | None, as_json: bool, strict: bool) -> None:
     if any(job.cuts[index].is_judged_by_modes for index in places):
         open_kernels(needed=False)  # only a measured boundary takes longer than loading them
     with about(job_file):
-        results = [by_program(evaluate(job, index, library), job, index, library, job_file) for index in places]
+        results = evaluated(job, places, library, job_file)
     mention_problems(library)
     if as_json:
         print_json({"lesna": 1, "title": job.title, "cuts": [result_data(result, job.units) for result in results]})

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -16,6 +16,13 @@ from lesna.model.job import Job
 if TYPE_CHECKING:
     from lesna.planning.cut.result import Result
     from lesna.planning.program.told import OnSheet
+
+
+def evaluated(job: Job, places: Iterable[int], library: Library, job_file: Path) -> list[Result]:
+    """The Results of some cuts, each timed by its own program where it has one that can be read (errors as `evaluate`)."""
+    from lesna.planning.evaluate import evaluate
+
+    return [by_program(evaluate(job, place, library), job, place, library, job_file) for place in places]
 
 
 def by_program(result: Result, job: Job, index: int, library: Library, job_file: Path) -> Result:

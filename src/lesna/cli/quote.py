@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from lesna.cli.common import mention_problems, not_over, open_job, open_kernels, open_library, print_json, write_output
-from lesna.cli.programs import by_program
+from lesna.cli.programs import evaluated
 from lesna.cli.refusal import about, fail, tell
 from lesna.model import units
 from lesna.model.resolve import all_parts
@@ -29,7 +29,6 @@ def quote(
         fail(f"{out}: the name must end in .csv, .html or .pdf")
     from lesna.learning.batch import batch_spread
     from lesna.learning.told_batch import spread_data, spread_words
-    from lesna.planning.evaluate import evaluate
     from lesna.planning.quote import Change, changes_of, quote_of, told
     from lesna.report.quote import change_words, csv_of, quote_html
 
@@ -38,7 +37,7 @@ def quote(
         job = job.with_values(batch=job.batch.with_values(parts=parts))
     library = open_library()
     with about(job_file):
-        results = [by_program(evaluate(job, i, library), job, i, library, job_file) for i in range(len(job.cuts))]
+        results = evaluated(job, range(len(job.cuts)), library, job_file)
         found = quote_of(job, results)
         spread = batch_spread(found, results)
         better: tuple[Change, ...] = ()

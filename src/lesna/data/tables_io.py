@@ -39,11 +39,8 @@ class Table(Mapping[Any, R], Generic[R]):
     def copy(self, prepare: Prepare | None = None) -> Table[R]:
         """A table with the same rows to which others may be added; those that nothing completes otherwise are checked once for both."""
         made = Table(self._cls, self._columns, self._key, prepare)
-        made._rows, made._origins, made._under = (
-            dict(self._rows),
-            dict(self._origins),
-            self if prepare is None else None,
-        )
+        made._rows, made._origins = dict(self._rows), dict(self._origins)
+        made._under = self if prepare is None else None
         return made
 
     @property

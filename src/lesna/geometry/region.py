@@ -106,32 +106,24 @@ class Region:
         return shapely.union_all([shapely.box(*air[side]) for side in sorted(self.open_sides)])
 
     def outside(self, x: Array, y: Array) -> Array:
-        """How far places lie from the material, negative in it; far in it where it is everywhere [mm]."""
+        """How far the places of an even grid (rows, columns) lie from the material, negative in it; far in it where it is everywhere [mm].
+
+        Parameters
+        ----------
+        x, y : array (columns,), (rows,)
+            Its lines, at least two of each [mm].
+        """
         if self.stock is not None:
             return self._from_stock(x, y)
         left, low, right, high = self.floor.bounds
-        over = {"x-": left - x, "x+": x - right, "y-": low - y, "y+": y - high}
-        sides = [over[side] for side in sorted(self.open_sides)]
+        over = {"x-": left - x[None, :], "x+": x[None, :] - right, "y-": low - y[:, None], "y+": y[:, None] - high}
+        sides = [np.broadcast_to(over[side], (len(y), len(x))) for side in sorted(self.open_sides)]
         if not sides:
-            return np.full(np.broadcast_shapes(np.shape(x), np.shape(y)), -_FAR)
-        sides = [np.broadcast_to(side, np.broadcast_shapes(np.shape(x), np.shape(y))) for side in sides]
+            return np.full((len(y), len(x)), -_FAR)
         beyond = np.sqrt(sum(np.maximum(side, 0.0) ** 2 for side in sides))
         return np.where(beyond > 0, beyond, np.max(sides, axis=0))
 
     def _from_stock(self, x: Array, y: Array) -> Array:
-        import shapely
-
-        x, y = np.broadcast_arrays(x, y)
-        edge = shapely.boundary(self.stock)
-        shapely.prepare(edge)
-        shapely.prepare(self.stock)
-        away = shapely.distance(edge, shapely.points(x, y))
-        return np.where(shapely.contains_xy(self.stock, x, y), -away, away)
-
-    def outside_on(self, x: Array, y: Array) -> Array:
-        """The same at every place of an even grid (rows, columns), in machine code."""
-        if self.stock is None:
-            return self.outside(x[None, :], y[:, None])
         import shapely
 
         rings = [ring for part in _parts(self.stock) for ring in (part.exterior, *part.interiors)]

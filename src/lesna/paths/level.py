@@ -47,7 +47,7 @@ class Level:
         most = float(np.hypot(right - left, high - low)) + margin
         away = np.full(shape, most, dtype=np.float32)
         engine.kernel("wall_distance")(region.walls, self.x0, self.y0, self.cell, away)
-        outside = region.outside_on(x, y)
+        outside = region.outside(x, y)
         whole = region.extended(beyond)
         # the middle never goes far from what it cuts, however much air there is
         inside = _inside(whole, x, y) & (outside <= beyond)

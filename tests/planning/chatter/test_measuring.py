@@ -109,9 +109,9 @@ class Files(unittest.TestCase):
         with self.assertRaisesRegex(InputError, "100,001 lines; a response has at most 100,000"):
             read_frf("f_hz,re_um_n,im_um_n\n" + "1,1,1\n" * 100_001)
 
-    def test_thirty_odd_files_of_each_kind_end_in_words_or_in_numbers(self) -> None:
+    def test_sixty_odd_files_of_each_kind_end_in_words_or_in_numbers(self) -> None:
         with mock.patch.object(attack_measurements, "SLOW", NEVER):
-            found = attack_measurements.tried(range(30))
+            found = attack_measurements.tried(range(60))
         self.assertEqual(dict(found.troubles), {})
         self.assertGreaterEqual(len(found.ends), 4)
 

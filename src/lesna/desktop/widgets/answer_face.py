@@ -47,7 +47,7 @@ class AnswerFace(QWidget):
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(3)
         self.column.addLayout(head)
-        asked.changed.connect(self.refresh)
+        asked.changed.connect(self.show_asked)
         Follower(self, session, self.refresh, rests_in_drag=True)
 
     def showEvent(self, event: Any) -> None:
@@ -60,7 +60,11 @@ class AnswerFace(QWidget):
         self.asked.watch(self, False)
 
     def refresh(self) -> None:
-        """Shows the answer, or what stands in its way."""
+        """Shows what follows from the job as it stands, and the answer."""
+        self.show_asked()
+
+    def show_asked(self) -> None:
+        """Shows the answer, or how far it is, or what stands in its way."""
         if not self.isVisible():
             return
         answer, trouble = self.asked.value, self.asked.trouble

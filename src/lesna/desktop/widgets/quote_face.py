@@ -40,8 +40,6 @@ class QuoteFace(AnswerFace):
         super().__init__(session, answers.changes, "Looking for a cheaper way to make each cut")
         self.answered.connect(self.show_answer)
         self.changes: tuple[Change, ...] = ()
-        #: job, units and Results that the sums were made of
-        self._said: tuple[object, ...] = ()
         self._runner = answers.runner
         self.bound = Bound(session, self)
         s = session
@@ -108,14 +106,8 @@ class QuoteFace(AnswerFace):
     def refresh(self) -> None:
         """Shows the sums, and under them the changes or how far the search for them is."""
         super().refresh()
-        said = self.session.job, self.session.system, *self.session.results
-        # the search tells often how far it is, and the sums stay meanwhile
-        is_said = len(said) == len(self._said) and all(
-            one is other for one, other in zip(said, self._said, strict=True)
-        )
-        if not self.isVisible() or is_said:
+        if not self.isVisible():
             return
-        self._said = said
         quote = self.quote
         spread = self.spread(quote)
         self.parts.setText(f"{counted(quote.parts, 'part')}: {counted(len(quote.cuts), 'cut')}")
