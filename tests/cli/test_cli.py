@@ -109,6 +109,13 @@ class Commands(CommandTest):
             self.assertIn("24 parts: set-up not given", out)
             self.assertTrue((self.folder / name).read_bytes().startswith(start))
 
+    def test_a_quote_without_its_program_says_so_and_goes_on_with_an_estimate(self) -> None:
+        code, out, err = self.call("quote", self.write(HINGE.read_text()), "--json")
+        cut = json.loads(out)["cuts"][1]
+        self.assertEqual((code, cut["name"], cut["time_basis"]), (0, "Rough cavity", "estimate"))
+        self.assertGreater(cut["minutes"], 1.0)
+        self.assertRegex(err, r"\Alesna: .*cuts\[1\]\.program: .*hinge-block-cavity\.nc.*; its time is estimated\n\Z")
+
     # ------------------------------------------------------------ window
 
     def test_without_a_command_the_window_opens(self) -> None:

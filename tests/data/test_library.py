@@ -148,6 +148,41 @@ class ShopLibrary(unittest.TestCase):
         self.assertEqual(len(library.problems), 3)
 
 
+class Shared(unittest.TestCase):
+    """Libraries of one process begin with the same shipped rows and keep apart what comes over them."""
+
+    def setUp(self) -> None:
+        scratch = tempfile.TemporaryDirectory()
+        self.addCleanup(scratch.cleanup)
+        self.folder = Path(scratch.name)
+
+    def test_a_shipped_row_is_checked_once_and_a_shops_own_stays_its_own(self) -> None:
+        (self.folder / "tools.csv").write_text("id,kind,DC,ZEFP,APMX\nown,square,8,3,20\n")
+        own, other = Library(self.folder), Library()
+        own.keep("tools", other.tools["sq-d12-z4"].with_values(DC=11.8))
+        self.assertIs(own.tools["sq-d10-z4"], other.tools["sq-d10-z4"])
+        self.assertEqual((own.tools["sq-d12-z4"].DC, other.tools["sq-d12-z4"].DC), (11.8, 12.0))
+        self.assertNotIn("own", other.tools)
+        self.assertEqual(len(own.tools), len(other.tools) + 1)
+        own.drop("tools", "sq-d12-z4")
+        self.assertIs(own.tools["sq-d12-z4"], other.tools["sq-d12-z4"])
+        self.assertIn("tools-generic.csv, row sq-d12-z4", own.tools.origin("sq-d12-z4"))
+
+    def test_a_shops_curve_of_a_shipped_name_is_its_own_machine_s(self) -> None:
+        name = "machine-curves/vmc40-12k.json"
+        curve = json.loads((shipped_folder() / "tables" / name).read_text())
+        last = curve["duty"]["S1"]["points"][-1]
+        last.update(power_kw=last["power_kw"] / 2, torque_nm=last["torque_nm"] / 2)
+        (self.folder / "machine-curves").mkdir()
+        (self.folder / name).write_text(json.dumps(curve))
+        found = []
+        for library in (Library(), Library(self.folder), Library()):
+            held = library.machines["vmc40-12k"].curve
+            assert held is not None
+            found.append(held.duty["S1"].points[-1].power)
+        self.assertEqual(found, [2 * last["power_kw"], last["power_kw"], 2 * last["power_kw"]])
+
+
 class ShopMachines(unittest.TestCase):
     """One row that cannot be used takes nothing along."""
 

@@ -85,6 +85,7 @@ class WindowTest(unittest.TestCase):
         self.session.open(load_job(demo_job()), None, folder=demo_job().parent)
         self.bench.show_step(1)
         self.bench.working.hide()
+        self.bench.banner.clear()
         APP.processEvents()
 
     def start(self, path: Path | None = None, *, recover: bool = False) -> None:

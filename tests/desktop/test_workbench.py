@@ -13,7 +13,8 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
-from lesna.desktop.theme import NIGHT, THEME
+from lesna.desktop.app import demo_job
+from lesna.desktop.theme import DAY, NIGHT, THEME
 from lesna.model.files import load_job
 from tests.desktop.driver import WindowTest, wait_for
 from tests.support import DEMOS, HINGE, READ_ONLY, raw
@@ -82,6 +83,33 @@ class Opening(WindowTest):
         self.assertEqual(len(samples.actions()), len(DEMOS))
         samples.actions()[0].trigger()
         self.assertEqual((self.session.job.title, self.session.document.path), ("Gauge panel", None))
+
+
+class OneAfterAnother(WindowTest):
+    """Tests that follow each other in one window begin alike, whatever the one before left."""
+
+    shares = True
+
+    def begins_and_leaves(self) -> None:
+        self.assertEqual(self.session.job.cuts, load_job(demo_job()).cuts)
+        self.assertEqual((self.session.index, self.session.stack.count(), self.session.system), (0, 0, "metric"))
+        self.assertIs(THEME.palette, DAY)
+        self.assertEqual((self.bench.working.isVisible(), self.bench.banner.isVisible()), (False, False))
+        self.assertEqual((self.running.window.width(), self.running.window.height()), (1280, 800))
+        self.session.select(2)
+        self.session.edit_cut("Change", ae_mm=0.8)
+        self.session.show_in("inch")
+        THEME.use(NIGHT)
+        self.running.window.resize(1100, 700)
+        self.bench.working.explain("fz")
+        self.bench.banner.say("note", "left here", (("Do", lambda: None),))
+        self.bench.show_step(0)
+
+    def test_one(self) -> None:
+        self.begins_and_leaves()
+
+    def test_the_next(self) -> None:
+        self.begins_and_leaves()
 
 
 class Editing(WindowTest):

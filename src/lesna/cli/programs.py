@@ -39,7 +39,7 @@ def by_program(result: Result, job: Job, index: int, library: Library, job_file:
         before = preceding_of(job, library, job_file.parent, ref.stock, (job.cuts[index].name,))
         timing = program_time(result.setup.parts, ref, job_file.parent, others_of(job, index, library), before=before)
     except LesnaError as error:
-        click.echo(line(f"{job_file}: cuts[{index}].program: {error}; its time is estimated"), err=True)
+        click.echo(line(f"{job_file}: cuts[{index}].program: {ref.file}: {error}; its time is estimated"), err=True)
         return result
     return with_timing(result, timing)
 

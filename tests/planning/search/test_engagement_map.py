@@ -1,6 +1,7 @@
 """The map and the best point on it."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 
@@ -8,7 +9,8 @@ from lesna.planning.chatter.estimate import estimated_depth
 from lesna.planning.cut import limits
 from lesna.planning.cut.solve import solve, solve_one
 from lesna.planning.cut.windows import window_of
-from lesna.planning.search.engagement_map import map_of
+from lesna.planning.search import engagement_map
+from lesna.planning.search.engagement_map import best_in_school, map_of
 from tests.support import LIBRARY, result, setup
 
 
@@ -33,6 +35,23 @@ class Map(unittest.TestCase):
             self.assertAlmostEqual(found.life[row, column] / e.life, 1.0)
             self.assertAlmostEqual(found.heat[row, column], s.vc / (e.m * e.law.vc_ref))
             self.assertAlmostEqual(found.cost[row, column], (1.5 + (1.5 * 0.5 + 60.0) / e.life) / s.q)
+
+    def test_a_strategy_without_a_window_is_searched_once_and_a_lock_counts(self) -> None:
+        for changes, looks in (
+            ({"strategy": "surface"}, 1),
+            ({"strategy": "light_radial"}, 2),
+            ({"strategy": "surface", "locks": ["ae_mm"]}, 2),
+            ({"strategy": "surface", "locks": ["ap_mm"]}, 2),
+        ):
+            own = setup(**changes)
+            with (
+                self.subTest(**changes),
+                mock.patch.object(engagement_map, "best_within", wraps=engagement_map.best_within) as searched,
+            ):
+                found = map_of(own, 12, 8)
+                self.assertEqual(searched.call_count, looks)
+                self.assertEqual(found.best_in_school, best_in_school(own))
+                self.assertEqual(found.best == found.best_in_school, looks == 1)
 
     def test_with_a_life_wanted_every_place_keeps_it(self) -> None:
         found = map_of(setup(life_min_wanted=60.0, vc_m_min=None), 20, 12)
