@@ -90,10 +90,8 @@ def slopes_of(values: Array, f: Array, H: Array) -> Array:
     """How what is left changes with each logarithm (2 lines, 3 modes)."""
     columns = []
     for logs in values.reshape(-1, 3):
-        frequency, stiffness, zeta = np.exp(np.clip(logs, -_FURTHEST, _FURTHEST))
-        ratio = f / frequency
-        below = 1 - ratio**2 + 2j * zeta * ratio
-        mode, damped = 1.0 / stiffness / below, 2j * zeta * ratio
+        mode, ratio, damped = _one(f, logs)
+        below = 1 - ratio**2 + damped
         for log, slope in zip(logs, ((damped - 2 * ratio**2) / below, -1.0, -damped / below), strict=True):
             columns.append((abs(log) < _FURTHEST) * mode * slope)
     found = np.stack(columns, axis=1)
@@ -101,11 +99,15 @@ def slopes_of(values: Array, f: Array, H: Array) -> Array:
 
 
 def _sum(f: Array, values: Array) -> Array:
-    total = np.zeros(len(f), dtype=complex)
-    for frequency, stiffness, zeta in np.exp(np.clip(values.reshape(-1, 3), -_FURTHEST, _FURTHEST)):
-        ratio = f / frequency
-        total += 1.0 / stiffness / (1 - ratio**2 + 2j * zeta * ratio)
-    return total
+    return np.asarray(sum((_one(f, logs)[0] for logs in values.reshape(-1, 3)), np.zeros(len(f), dtype=complex)))
+
+
+def _one(f: Array, logs: Array) -> tuple[Array, Array, Array]:
+    """Receptance of a mode by the logarithms of its frequency, stiffness and damping; f over its frequency, and what damping adds."""
+    frequency, stiffness, zeta = np.exp(np.clip(logs, -_FURTHEST, _FURTHEST))
+    ratio = f / frequency
+    damped = 2j * zeta * ratio
+    return 1.0 / stiffness / (1 - ratio**2 + damped), ratio, damped
 
 
 def _starts(f: Array, H: Array, most: int) -> list[Mode]:
