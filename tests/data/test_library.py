@@ -147,15 +147,6 @@ class ShopLibrary(unittest.TestCase):
         self.assertGreater(len(library.materials) + len(library.holders) + len(library.machines), 70)
         self.assertEqual(len(library.problems), 3)
 
-
-class Shared(unittest.TestCase):
-    """Libraries of one process begin with the same shipped rows and keep apart what comes over them."""
-
-    def setUp(self) -> None:
-        scratch = tempfile.TemporaryDirectory()
-        self.addCleanup(scratch.cleanup)
-        self.folder = Path(scratch.name)
-
     def test_a_shipped_row_is_checked_once_and_a_shops_own_stays_its_own(self) -> None:
         (self.folder / "tools.csv").write_text("id,kind,DC,ZEFP,APMX\nown,square,8,3,20\n")
         own, other = Library(self.folder), Library()
