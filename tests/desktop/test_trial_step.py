@@ -111,7 +111,7 @@ class TrialStep(OnTrial):
         # the next look is of the same edge, which was put back
         self.assertEqual(page.form.edge.text(), "E1")
         self.log(page, "25", "0.11")
-        wait_for(lambda: page.trial.taught.value.fit.readings == 2)
+        wait_for(lambda: page.trial.taught.value is not None and page.trial.taught.value.fit.readings == 2)
         self.assertIn("wear even", page.coach.seen.text())
         self.assertEqual(page.readings.table.rowCount(), 2)
 
