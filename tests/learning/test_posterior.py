@@ -52,6 +52,11 @@ class KnownCases(unittest.TestCase):
     def test_nothing_is_the_table_with_a_wide_band(self) -> None:
         self.check([], 45, 12, 166)
 
+    def test_before_any_edge_the_spread_is_that_of_near_and_far_tables(self) -> None:
+        near = LEVEL @ COVARIANCE @ LEVEL
+        # one table in seven is far off, 2.5 times as far
+        self.assertAlmostEqual(learned().median_spread(LEVEL), np.sqrt((0.85 + 0.15 * 2.5**2) * near), places=12)
+
     def test_looks(self) -> None:
         for looks, told in (
             ([(12, 0.10, "")], (57, 21, 158)), ([(8, 0.09, ""), (15, 0.12, "")], (56, 21, 147)), ([(12, None, "")], (47, 15, 170)),

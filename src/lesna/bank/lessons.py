@@ -6,7 +6,7 @@ import contextlib
 import threading
 
 from lesna.bank.store import Bank
-from lesna.learning.fit import LEAST_TRUST, MOST_EDGES, Fit, fit_of
+from lesna.learning.fit import LEAST_TRUST, MOST_EDGES, Fit, fit_of, learned_of
 from lesna.learning.settings import Settings, scope_of, scope_told
 from lesna.learning.trust import SetUp, trust
 from lesna.model.errors import InputError
@@ -58,9 +58,8 @@ class Lessons:
         with self._lock:
             found, lessons = None, self._lessons
             with contextlib.suppress(InputError):  # the tables know no life for it, so none can be learned
-                fit = self.fit(parts)
-                told = fit.edges + fit.others + fit.force.setups + fit.depth.looks
-                found = fit.lesson if told else None
+                learned = learned_of(parts, self.near(parts), self._settings)
+                found = learned.lesson if learned.says_something else None
             lessons[scope_of(parts)] = found
         return found
 

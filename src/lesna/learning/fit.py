@@ -74,54 +74,92 @@ class Told:
 
 
 @dataclass(frozen=True)
-class Fit:
-    """What trials say of a cut.
+class Learned:
+    """What a cut's set-up and its neighbours taught, before it is told.
 
     Attributes
     ----------
-    scope : SetUp
-        Its set-up.
-    edges, readings, others : int
-        Edges and readings of the set-up itself, and edges of neighbours.
-    life : tuple of LifePoint
-        Over surface speed; `at_cut` and `prior_at_cut` at its own.
-    safe_min : float
-        What 95 % of edges outlive neither worn nor broken [min].
-    force, depth : ForceScale, DepthScale
-        Factors on force and on the depth of chatter.
-    left_out, flagged, influence : tuple of Told
-        Readings that nothing follows from, wild edges, and how far each edge moves ln of the median.
-    held_out : tuple of int
-        Edges of known life, and those inside the band that the others give.
-    says : tuple of str
-        What somebody has to know before believing it.
+    parts : CutParts
+        The cut without any lesson.
+    setting, scope : Setting, SetUp
+        Its own.
+    posterior, bare : Posterior
+        Of its life with the edges, and by the tables alone.
+    level : array (3,)
+        1, ln vc_eq and ln hex at which the edges ran on average.
+    edges, others : int
+        Edges of the set-up itself and of neighbours.
+    own : tuple of Taken
+        Readings of the set-up itself.
+    unusable : tuple
+        Readings that nothing follows from, and why.
+    force, odd_loads, depth : ForceScale, tuple of Told, DepthScale
+        Factors on force and on the depth of chatter, and edges that loaded the spindle otherwise.
     lesson : Lesson
         The same for every computation.
     """
 
+    parts: CutParts
+    setting: Setting
     scope: SetUp
+    posterior: Posterior
+    bare: Posterior
+    level: Array
     edges: int
-    readings: int
     others: int
+    own: tuple[Taken, ...]
+    unusable: tuple[tuple[Reading, str], ...]
+    force: ForceScale
+    odd_loads: tuple[Told, ...]
+    depth: DepthScale
+    lesson: Lesson
+
+    @property
+    def says_something(self) -> bool:
+        """Whether any reading counts for the cut."""
+        return bool(self.edges + self.others + self.force.setups + self.depth.looks)
+
+
+@dataclass(frozen=True)
+class Fit(Learned):
+    """What trials say of a cut, told.
+
+    Attributes
+    ----------
+    life : tuple of LifePoint
+        Over surface speed; `at_cut` and `prior_at_cut` at its own.
+    safe_min : float
+        What 95 % of edges outlive neither worn nor broken [min].
+    flagged, influence : tuple of Told
+        Wild edges and odd loads, and how far each edge moves ln of the median.
+    held_out : tuple of int
+        Edges of known life, and those inside the band that the others give.
+    says : tuple of str
+        What somebody has to know before believing it.
+    """
+
     life: tuple[LifePoint, ...]
     at_cut: Band
     prior_at_cut: Band
     safe_min: float
-    force: ForceScale
-    depth: DepthScale
-    left_out: tuple[Told, ...]
     flagged: tuple[Told, ...]
     influence: tuple[Told, ...]
     held_out: tuple[int, int]
     says: tuple[str, ...]
-    lesson: Lesson
-    posterior: Posterior
-    setting: Setting
-    own: tuple[Taken, ...]
+
+    @property
+    def readings(self) -> int:
+        """Readings of the set-up itself."""
+        return len(self.own)
+
+    @property
+    def left_out(self) -> tuple[Told, ...]:
+        """Readings that nothing follows from."""
+        return tuple(Told(reading.called, why) for reading, why in self.unusable)
 
 
-def fit_of(parts: CutParts, readings: Sequence[Reading], settings: Settings) -> Fit:
-    """What trials say of a cut's set-up.
+def learned_of(parts: CutParts, readings: Sequence[Reading], settings: Settings) -> Learned:
+    """What trials teach of a cut's set-up.
 
     Parameters
     ----------
@@ -157,19 +195,26 @@ def fit_of(parts: CutParts, readings: Sequence[Reading], settings: Settings) -> 
         lesson, force=force.median, force_low=force.low, force_high=force.high, force_edges=force.setups,
         depth=depth.median, depth_low=depth.low, depth_high=depth.high, depth_looks=depth.looks,
     )  # fmt: skip
-    life = _life(plain, lesson, posterior, bare)
+    return Learned(
+        parts=plain, setting=setting, scope=scope, posterior=posterior, bare=bare, level=level, edges=len(own), others=len(others),
+        own=own_taken, unusable=(*unusable, *idle), force=force, odd_loads=odd_loads, depth=depth, lesson=lesson,
+    )  # fmt: skip
+
+
+def fit_of(parts: CutParts, readings: Sequence[Reading], settings: Settings) -> Fit:
+    """What trials say of a cut's set-up, told over the speeds round its own (parameters and errors as in `learned_of`)."""
+    found = learned_of(parts, readings, settings)
+    posterior, lesson = found.posterior, found.lesson
+    life = _life(found.parts, lesson, posterior, found.bare)
     here = life[int(np.argmin(np.abs(RATIOS - 1.0)))]
     safe = safe_minutes(replace(lesson, edges=max(lesson.edges, KNOWN_FROM)), here.band.median, 0.95)
-    shifts = posterior.influence(level)
+    shifts = posterior.influence(found.level)
     wild = _wild(posterior, shifts)
     return Fit(
-        scope=scope, edges=len(own), readings=len(own_taken), others=len(others), life=life, at_cut=here.band,
-        prior_at_cut=here.prior, safe_min=min(safe, here.band.low), force=force, depth=depth,
-        left_out=tuple(Told(reading.called, why) for reading, why in (*unusable, *idle)), flagged=(*wild, *odd_loads),
-        influence=tuple(Told(edge.name, "", float(shift)) for edge, shift in zip(edges, shifts, strict=True)),
-        held_out=posterior.held_out() if edges else (0, 0),
-        says=tuple(_says(posterior, level, lesson, len(wild), own_taken)), lesson=lesson, posterior=posterior, setting=setting,
-        own=own_taken,
+        **vars(found), life=life, at_cut=here.band, prior_at_cut=here.prior, safe_min=min(safe, here.band.low),
+        flagged=(*wild, *found.odd_loads),
+        influence=tuple(Told(edge.name, "", float(shift)) for edge, shift in zip(posterior.edges, shifts, strict=True)),
+        held_out=posterior.held_out() if posterior.edges else (0, 0), says=tuple(_says(found, len(wild))),
     )  # fmt: skip
 
 
@@ -280,12 +325,13 @@ def _wild(posterior: Posterior, shifts: Array) -> tuple[Told, ...]:
     return tuple(out)
 
 
-def _says(posterior: Posterior, level: Array, lesson: Lesson, wild: int, own: Sequence[Taken]) -> list[str]:
+def _says(found: Learned, wild: int) -> list[str]:
     """What somebody has to know before believing it, the gravest first."""
+    posterior, lesson = found.posterior, found.lesson
     if not posterior.edges:
         return ["table only: no edge of this set-up or of one like it was written down"]
     out = []
-    off = posterior.shift(level)
+    off = posterior.shift(found.level)
     if abs(off) > _DOUBTFUL:
         out.append("lives are so far off the table that the table or the units of the readings are doubtful")
     elif abs(off) > _FAR_OFF:
@@ -303,4 +349,4 @@ def _says(posterior: Posterior, level: Array, lesson: Lesson, wild: int, own: Se
         for look in edge.looks
     ):
         out.append("no edge was worn yet: how long they live is known from below only")
-    return [*out, *doubts([one.reading for one in own])]
+    return [*out, *doubts([one.reading for one in found.own])]

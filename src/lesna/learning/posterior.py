@@ -260,6 +260,8 @@ def fit(edges: Sequence[Edge], covariance: Array, level: Array, trust: Array | N
         How far set-ups are believed of each other, 1 on the diagonal; None where there is one.
     """
     edges = tuple(edges)
+    if not edges:
+        return _before_any(covariance)
     groups = 1 if trust is None else len(trust)
     tied = np.ones((1, 1)) if trust is None else _SHARED * trust + (1 - _SHARED) * np.eye(groups)
     whole = np.kron(tied, covariance)
@@ -267,9 +269,6 @@ def fit(edges: Sequence[Edge], covariance: Array, level: Array, trust: Array | N
     scale = np.where(far == 1, _FAR**2, 1.0)
     asked = np.zeros(3 * groups)
     asked[:3] = level
-    if not edges:
-        return _along(log, np.zeros((len(far), 3 * groups)), scale[:, None, None] * whole, asked, _SCATTERS[s], edges,
-                      np.zeros((0, len(GRID))), np.zeros((0, 3 * groups)), None, (alpha, s))  # fmt: skip
     table, alone = _table_of(edges)
     X = np.zeros((len(edges), 3 * groups))
     for row, edge in enumerate(edges):
@@ -278,7 +277,18 @@ def fit(edges: Sequence[Edge], covariance: Array, level: Array, trust: Array | N
     beta, C = _newton(table, X, precision, alpha, s)
     value = table.at(alpha, s, beta @ X.T)[0].sum(axis=1) - 0.5 * np.einsum("ki,kij,kj->k", beta, precision, beta)
     log = log + value + 0.5 * np.linalg.slogdet(C)[1] - 0.5 * (np.linalg.slogdet(whole)[1] + len(whole) * np.log(scale))
-    return _along(log, beta, C, asked, _SCATTERS[s], edges, alone, X, (table, precision), (alpha, s))
+    return _along(log, beta, C, asked, _SCATTERS[s], edges, alone, X, table, precision, (alpha, s))
+
+
+def _before_any(covariance: Array) -> Posterior:
+    """What is known before any edge: a normal for each scatter, and for tables that are near and far off."""
+    far, alpha, s, log = _node_weights()
+    one = alpha == 0  # no look tells running-in apart
+    weights, count = np.exp(log[one]), int(one.sum())
+    return Posterior(
+        weights / weights.sum(), np.zeros((count, 3)), np.where(far[one] == 1, _FAR**2, 1.0)[:, None, None] * covariance,
+        _SCATTERS[s[one]], np.zeros((count, 0)), np.zeros((count, 0)), np.zeros((count, 0)), (), np.zeros((0, len(GRID))),
+    )  # fmt: skip
 
 
 def _newton(table: _Table, X: Array, precision: Array, alpha: Array, s: Array) -> tuple[Array, Array]:
@@ -317,7 +327,7 @@ def _newton(table: _Table, X: Array, precision: Array, alpha: Array, s: Array) -
 
 def _along(
     log: Array, beta: Array, C: Array, level: Array, scatter: Array, edges: tuple[Edge, ...], alone: Array, X: Array,
-    known: tuple[_Table, Array] | None, nodes: tuple[Array, Array],
+    table: _Table, precision: Array, nodes: tuple[Array, Array],
 ) -> Posterior:  # fmt: skip
     """Each node as a row of points along the level, with the true posterior on it and the rest normal."""
     weight = np.exp(log - log.max())
@@ -331,17 +341,12 @@ def _along(
     flat = points.reshape(-1, points.shape[-1])
     alpha, s = (np.repeat(node[kept], count) for node in nodes)
     spreads = np.sqrt(np.maximum(np.einsum("ei,kij,ej->ke", X, left, X), 0.0)).repeat(count, axis=0)
-    if known is None:
-        logs = np.zeros((len(flat), 0))
-        here = np.repeat(log, count) - 0.5 * np.tile(_ALONG**2, len(beta))
-    else:
-        table, precision = known
-        precision = precision[kept]
-        logs = table.at(alpha, s, flat @ X.T)[0]
-        bent = np.einsum("kpi,kij,kpj->kp", points, precision, points)
-        total = logs.sum(axis=1).reshape(-1, count) - 0.5 * bent
-        middle = total[:, count // 2][:, None]
-        here = (log[:, None] + total - middle).ravel()
+    precision = precision[kept]
+    logs = table.at(alpha, s, flat @ X.T)[0]
+    bent = np.einsum("kpi,kij,kpj->kp", points, precision, points)
+    total = logs.sum(axis=1).reshape(-1, count) - 0.5 * bent
+    middle = total[:, count // 2][:, None]
+    here = (log[:, None] + total - middle).ravel()
     weights = np.exp(here - here.max())
     weights /= weights.sum()
     heavy = weights > _LIGHT / count
