@@ -17,10 +17,12 @@ from lesna.model.work import STEADY, Pulse
 from lesna.physics import Array, engine
 from lesna.surface.mesh import Mesh
 
-#: points of the cloud, samples on the faces, squares of the moves [mm]
-_CLOUD, _SAMPLES, _SQUARE = 300_000, 15_000, 0.75
-#: no points closer than this [mm]
+#: points of the cloud and samples on the faces
+_CLOUD, _SAMPLES = 300_000, 15_000
+#: no points of the cloud closer than this [mm]
 _FINEST = 0.08
+#: squares of the moves and, finer, of the cloud: the highest point of one decides whether any in it is looked at [mm]
+_SQUARE, _CLOUD_SQUARE = 0.75, 0.5
 #: depth to which cutting in is let pass [mm]
 GOUGE = 0.002
 #: share of the area that has to lie within so much of the cusp, and that may lie beyond so much of it [-]
@@ -152,6 +154,7 @@ def proof_of(
     triangles, normals = np.ascontiguousarray(mesh.triangles), mesh.normals
     up = (normals[:, 2] > -1e-6) & ~_sides(triangles, low, high)
     cloud, _ = _spread(triangles, up, mesh.areas, _CLOUD, corners=True)
+    places, of = _spread(triangles, up, mesh.areas, _SAMPLES, corners=False)
     depth = np.zeros(len(cloud))
     total = len(cloud) + 4 * _SAMPLES
     squares = _squares(moves, tool[3], low, high)
@@ -162,7 +165,6 @@ def proof_of(
 
     engine.shared(cut_in, _slices(len(cloud), _AT_ONCE), lambda done: pulse.tell(done * _AT_ONCE, total))
     deepest = int(np.argmax(depth))
-    places, of = _spread(triangles, up, mesh.areas, _SAMPLES, corners=False)
     facing = np.ascontiguousarray(normals[of])
     axes, stands = np.zeros((len(places), 2)), np.zeros(len(places), np.int64)
     held = _cloud_squares(cloud)
@@ -286,12 +288,12 @@ def _squares(moves: Array, radius: float, low: Array, high: Array) -> Any:
 def _cloud_squares(cloud: Array) -> Any:
     """Points by squares, with the highest of each."""
     low, high = cloud[:, :2].min(axis=0), cloud[:, :2].max(axis=0)
-    dims = np.array([int((high[a] - low[a]) / _SQUARE) + 1 for a in range(2)], np.int64)
-    i, j = (np.minimum(((cloud[:, a] - low[a]) / _SQUARE).astype(np.int64), dims[a] - 1) for a in range(2))
+    dims = np.array([int((high[a] - low[a]) / _CLOUD_SQUARE) + 1 for a in range(2)], np.int64)
+    i, j = (np.minimum(((cloud[:, a] - low[a]) / _CLOUD_SQUARE).astype(np.int64), dims[a] - 1) for a in range(2))
     box = j * dims[0] + i
     order = np.argsort(box, kind="stable")
     counts = np.bincount(box, minlength=int(dims.prod()))
     start = np.append(0, np.cumsum(counts)).astype(np.int64)
     highest = np.full(len(counts), -1e30)
     np.maximum.at(highest, box, cloud[:, 2])
-    return cloud, start, order.astype(np.int32), highest, dims, np.array((low[0], low[1], _SQUARE))
+    return cloud, start, order.astype(np.int32), highest, dims, np.array((low[0], low[1], _CLOUD_SQUARE))
