@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lesna.geometry.motion import CCW, LINE, RAPID
-from lesna.stock.steps import steps_of
+from lesna.stock.steps import Steps, steps_of
 from tests.stock.gallery import motion, trochoid, zigzag
 
 
@@ -64,6 +64,24 @@ class Headings(unittest.TestCase):
         np.testing.assert_allclose(steps.heading, np.stack((-np.sin(angle), np.cos(angle)), axis=1), atol=1e-9)
 
 
+def plain_ways(straight: np.ndarray, steps: Steps) -> list[int]:
+    """Straight runs of level feeds: a step goes on where it turns by under 0.05 deg from the one before and from the first."""
+    little = np.radians(0.05)
+    turn = [abs(float(np.cross(a, b))) for a, b in zip(straight[:-1], straight[1:], strict=True)]
+    off = np.abs(straight[:, 0] * steps.heading[:, 1] - straight[:, 1] * steps.heading[:, 0])
+    ways, first, run = [1], 0, float(steps.length[0])
+    for k in range(1, len(straight)):
+        alike = turn[k - 1] < little and off[k] < little
+        if ways[k - 1] != 2:
+            first, run = k - 1, float(steps.length[k - 1])
+        if alike and run + steps.length[k] <= 24.0 and abs(float(np.cross(straight[first], straight[k]))) < little:
+            ways.append(2)
+            run += float(steps.length[k])
+        else:
+            ways.append(1)
+    return ways
+
+
 class Runs(unittest.TestCase):
     def test_straight_runs_are_no_longer_than_they_may_be(self) -> None:
         steps = steps_of(motion([(LINE, (40, 0, 0), None)], (0, 0, 0)), 0.5)
@@ -88,6 +106,21 @@ class Runs(unittest.TestCase):
             for run in runs:
                 middle = (steps.end[run[-1], :2] + steps.start[run[0], :2]) / 2
                 self.assertLess(60 - np.hypot(*middle), 0.006)
+
+    @given(
+        st.lists(st.tuples(st.floats(0.05, 30.0), st.floats(-0.4, 0.4)), min_size=1, max_size=30), st.floats(0.2, 6.0)
+    )
+    @settings(max_examples=60, deadline=None)
+    def test_the_kernel_is_the_plain_loop(self, turned: list[tuple[float, float]], longest: float) -> None:
+        """Short lines that turn little, some less than a run may: lengths [mm] and turns [deg]."""
+        angle, place, lines = 0.0, np.zeros(3), []
+        for length, turn in turned:
+            angle += np.radians(turn if abs(turn) > 0.1 else 0.1 * turn)
+            place = place + length * np.array((np.cos(angle), np.sin(angle), 0.0))
+            lines.append((LINE, tuple(place.tolist()), None))
+        steps = steps_of(motion(lines, (0, 0, 0)), longest)
+        chord = (steps.end - steps.start)[:, :2]
+        self.assertEqual(steps.way.tolist(), plain_ways(chord / np.linalg.norm(chord, axis=1)[:, None], steps))
 
     def test_a_stretch_is_a_slice_of_all(self) -> None:
         steps = steps_of(motion([(LINE, (10, 0, 0), None)], (0, 0, 0)), 1.0)

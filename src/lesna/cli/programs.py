@@ -67,7 +67,7 @@ def by_programs(
             run = run_of_cut(result.setup.parts, cut.program, job_file.parent, others, before=before)
             found = summary_of(run)
             told[cut.id] = on_sheet(path.name, run, found, result, job.units)
-            timed_results[index] = with_timing(result, timed(found))
+            timed_results[index] = with_timing(result, timed(run.geometry, run.times))
         except LesnaError as error:
             told[cut.id] = OnSheet((f"{path.name} cannot be judged: {error}.",))
     return timed_results, told

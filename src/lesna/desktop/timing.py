@@ -65,8 +65,7 @@ class Timings:
             found = ((session.folder or Path()) / ref.file).stat()
             state = found.st_mtime_ns, found.st_size
         return Question(
-            # whatever stepover and depth are typed, the program goes its way
-            parts.over_engagement().with_cut(id=parts.cut.id, name=parts.cut.name),
+            parts.on_its_way(),
             _ByProgram(
                 ref,
                 session.folder,

@@ -95,7 +95,7 @@ class Results:
             with seen_from(index):
                 found = self._plain.keep(parts, self._computed(parts))
         ref = job.cuts[index].program
-        timing = None if ref is None else self._programs.find((parts.over_engagement(), ref))
+        timing = None if ref is None else self._programs.find((parts.on_its_way(), ref))
         return found if timing is None else with_timing(found, timing)
 
     def _computed(self, parts: CutParts) -> Result:
@@ -123,8 +123,8 @@ class Results:
         self._latest = None
 
     def take_program(self, parts: CutParts, ref: ProgramRef, timing: Timing | None) -> None:
-        """How long a program takes has been found out, whatever stepover and depth its cut has; None where it cannot be read."""
-        key = parts.over_engagement(), ref
+        """How long a program takes has been found out, whatever is typed for its cut; None where it cannot be read."""
+        key = parts.on_its_way(), ref
         if timing is None:
             self._programs.pop(key, None)
         else:

@@ -83,6 +83,17 @@ class CutParts:
             other_use="",
         )  # fmt: skip
 
+    def on_its_way(self) -> CutParts:
+        """What the time by a program depends on: speed, feed and engagement are the program's own, whatever is typed for the cut."""
+        cut = self.cut
+        bare = Cut.model_construct(
+            id="", name="", tool=cut.tool, holder=cut.holder, ae_mm=self.tool.DC, ap_mm=self.tool.APMX,
+            stick_out_mm=cut.stick_out_mm, feature=cut.feature,
+        )  # fmt: skip
+        return replace(
+            self, cut=bare, data=None, batch=Batch(parts=1), other_use="", lesson=None, standard=None,
+        )  # fmt: skip
+
 
 #: how a taper that lies on its face as well is spelled, by a machine and in the table
 _FACE_CONTACT, _FACED = "face contact", "-face"

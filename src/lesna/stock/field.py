@@ -85,11 +85,27 @@ def block(low: Sequence[float], high: Sequence[float], cell: float) -> HeightMap
     x, y = middles((low[0], low[1], high[0], high[1]), cell)
     # distance to the edges of the rectangle, positive inside
     across, up = np.minimum(x - low[0], high[0] - x), np.minimum(y - low[1], high[1] - y)
-    inside = np.minimum(across[None, :], up[:, None])
-    outside = np.hypot(np.maximum(-across, 0)[None, :], np.maximum(-up, 0)[:, None])
-    return _pulled_up(
-        np.where(outside > 0, -outside, inside), float(high[2]), float(low[2]), (float(x[0]), float(y[0])), cell
-    )
+    top, bottom = float(high[2]), float(low[2]) - 1.0
+    cells = np.empty((len(y), len(x), 5), dtype=np.float32)
+    cells[...] = (top, BAND, _NONE, BAND, _NONE)
+    (left, right), (lower, upper) = (_far_inside(inside, BAND * cell) for inside in (across, up))
+    every, middle = slice(None), slice(lower, upper)
+    for rows, columns in (
+        (slice(lower), every),
+        (slice(upper, None), every),
+        (middle, slice(left)),
+        (middle, slice(right, None)),
+    ):
+        a, b = across[None, columns], up[rows, None]
+        signed = np.where((a > 0) & (b > 0), np.minimum(a, b), -np.hypot(np.maximum(-a, 0), np.maximum(-b, 0)))
+        _stand(cells[rows, columns], signed, np.where(signed > 0, top, bottom), bottom, cell)
+    return HeightMap(cells, (float(x[0]), float(y[0])), cell, bottom)
+
+
+def _far_inside(inside: Array, band: float) -> tuple[int, int]:
+    """First cell of a row, and the one after the last, that lie further inside than walls are told."""
+    deep = np.flatnonzero(inside >= band)
+    return (int(deep[0]), int(deep[-1]) + 1) if len(deep) else (len(inside), len(inside))
 
 
 def extruded(shape: Any, top: float, bottom: float, cell: float) -> HeightMap:
@@ -132,11 +148,16 @@ def walled(
 ) -> HeightMap:
     """A map of stock with upright walls."""
     cells = np.empty((*signed.shape, 5), dtype=np.float32)
+    _stand(cells, signed, height, below, cell)
+    return HeightMap(cells, origin, cell, floor)
+
+
+def _stand(cells: NDArray[np.float32], signed: Array, height: Array, below: float | Array, cell: float) -> None:
+    """Fills cells (rows, columns, 5) with stock and its upright walls, from the distance to them [mm], positive inside."""
     cells[..., 0] = height
     cells[..., 1] = np.clip(signed / cell, -BAND, BAND)
     cells[..., 2] = np.where(np.abs(signed) < BAND * cell, below, _NONE)
     cells[..., 3], cells[..., 4] = BAND, _NONE
-    return HeightMap(cells, origin, cell, floor)
 
 
 def away_from(stock: HeightMap, floor: float) -> Array:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lesna.geometry.motion import LINE, RAPID, Motion, Whole
-from lesna.physics import Array
+from lesna.physics import Array, engine
 
 #: chords of a path that bend by less than this are one smooth curve [rad]
 _SMOOTH = np.radians(20.0)
@@ -107,7 +107,7 @@ def _headings(
 
 def _ways(motion: Motion, move: Whole, heading: Array, length: Array, chord: Array, joined: Array) -> Whole:
     is_rapid = motion.kind[move] == RAPID
-    way = np.where(is_rapid, 0, 1)
+    way = np.where(is_rapid, 0, 1).astype(np.int64)
     if len(move) < 2:
         return way
     flat = np.abs(chord[:, 2]) < 1e-9
@@ -115,17 +115,8 @@ def _ways(motion: Motion, move: Whole, heading: Array, length: Array, chord: Arr
     alike = _turn(straight[1:], straight[:-1]) < _STRAIGHT
     alike &= _turn(heading[1:], straight[1:]) < _STRAIGHT
     follows = joined[1:] & flat[1:] & flat[:-1] & alike & (is_rapid[1:] == is_rapid[:-1]) & ~is_rapid[1:]
-    ways, lengths, headings = way.tolist(), length.tolist(), straight.tolist()
-    run, (x, y) = 0.0, headings[0]
-    for k in (np.flatnonzero(follows) + 1).tolist():
-        if ways[k - 1] != 2:
-            run, (x, y) = lengths[k - 1], headings[k - 1]
-        # a wide curve turns little from step to step, and yet far from where the run began
-        a, b = headings[k]
-        if run + lengths[k] <= _RUN and a * x + b * y > 0 and abs(a * y - b * x) < _STRAIGHT:
-            ways[k] = 2
-            run += lengths[k]
-    return np.array(ways)
+    engine.kernel("straight_runs")(np.flatnonzero(follows) + 1, length, straight, _RUN, _STRAIGHT, way)
+    return way
 
 
 def _turn(a: Array, b: Array) -> Array:

@@ -103,6 +103,18 @@ class Peaks(unittest.TestCase):
         self.assertAlmostEqual(notch.means[3] / plain.means[3], 1.0, delta=2e-3)
 
 
+class Alike(unittest.TestCase):
+    def test_equal_teeth_are_computed_as_one_and_all_of_them_count(self) -> None:
+        for z in (1, 2, 3, 4, 5, 6, 7, 9):  # 7 does not divide the angles of a turn
+            for direction in ("down", "up"):
+                turn = turn_of(cutter(z=z, r=1.0), KIENZLE, 0.08, 4.0, 8.0, direction=direction)
+                forces, means, chips = turn_plain(*turn.edges, turn.theta)
+                with self.subTest(z=z, direction=direction):
+                    np.testing.assert_allclose((turn.fx, turn.fy, turn.fz, turn.torque), forces, rtol=1e-4, atol=0.05)
+                    np.testing.assert_allclose(turn.means, means[:4], rtol=1e-6)
+                    np.testing.assert_allclose(turn.chips, chips, rtol=1e-9)
+
+
 class Compiled(unittest.TestCase):
     def test_compiled_sums_equal_the_plain_ones(self) -> None:
         compiled, at_own_angles = engine.kernel("turn"), engine.kernel("turn_at")

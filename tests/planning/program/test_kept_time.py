@@ -31,7 +31,7 @@ class KeptTimes(unittest.TestCase):
 
     def time(self, parts=None, ref=None):  # type: ignore[no-untyped-def]
         """The time, and whether it was simulated for it."""
-        with mock.patch.object(kept_time, "run_of_cut", wraps=kept_time.run_of_cut) as run:
+        with mock.patch.object(kept_time, "time_of_cut", wraps=kept_time.time_of_cut) as run:
             found = kept_time.program_time(parts or self.parts, ref or self.ref, self.folder, {})
         return found, run.called
 
@@ -41,14 +41,20 @@ class KeptTimes(unittest.TestCase):
         self.assertGreater(first.cutting, 0.0)
         self.assertEqual(self.time(), (first, False))
         # neither what is typed for other cuts to come nor what trials taught changes how a program runs
-        self.assertEqual(self.time(self.parts.with_cut(ae_mm=3.0, name="Other")), (first, False))
+        for typed in (
+            {"ae_mm": 3.0, "name": "Other"},
+            {"fz_mm": 0.09, "hex_mm": None},
+            {"vc_m_min": None, "n_rpm": 900.0},
+        ):
+            self.assertEqual(self.time(self.parts.with_cut(**typed)), (first, False))
 
     def test_it_is_that_of_the_whole_simulation(self) -> None:
-        from lesna.planning.program.of_cut import run_of_cut, timed
+        from lesna.planning.program.of_cut import run_of_cut
         from lesna.planning.program.summary import summary_of
 
-        whole = timed(summary_of(run_of_cut(self.parts, self.ref, self.folder, {})))
-        self.assertEqual(self.time()[0], whole)
+        whole, found = summary_of(run_of_cut(self.parts, self.ref, self.folder, {})), self.time()[0]
+        self.assertEqual((found.cutting, found.held), (whole.cut_time / 60.0, whole.held))
+        self.assertAlmostEqual(found.cutting + found.linking, whole.time / 60.0, places=12)
 
     def test_whatever_it_depends_on_makes_it_anew(self) -> None:
         from dataclasses import replace
@@ -59,6 +65,8 @@ class KeptTimes(unittest.TestCase):
         changed, simulated = self.time(slow)
         self.assertTrue(simulated)
         self.assertGreater(changed.cutting, first.cutting)
+        wide = replace(self.parts, tool=self.parts.tool.with_values(DC=1.5 * self.parts.tool.DC))
+        self.assertNotEqual(self.time(wide)[0].cutting, first.cutting)
         self.assertTrue(self.time(ref=ProgramRef(file="a.nc", stock="block:-50,-50,-8,50,50,0"))[1])
         (self.folder / "a.nc").write_text(PROGRAM.replace("F600", "F300"))
         self.assertGreater(self.time()[0].cutting, first.cutting)

@@ -126,7 +126,7 @@ class Programs:
         found, former = self.simulation.value, self.simulation.former
         if not isinstance(found, Simulated) or former is None:
             return
-        asked, timing = former[0].question, timed(found.summary)
+        asked, timing = former[0].question, timed(found.run.geometry, found.run.times)
         if asked.parts is not None and isinstance(asked.about, Asked) and self._session.result.timing != timing:
             self._session.take_program(asked.parts, asked.about.ref, timing)
 

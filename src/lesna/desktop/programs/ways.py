@@ -67,7 +67,8 @@ class Ways(QObject):
         former, result = self.answer.former, self._session.result
         if plain is None or plain.proved is None or former is None or result.setup.parts.cut.program is not None:
             return
-        timing, parts = timed(plain.proved.summary, "path"), former[0].question.parts
+        run, parts = plain.proved.judged.run, former[0].question.parts
+        timing = timed(run.geometry, run.times, "path")
         if parts == result.setup.parts and result.timing != timing:
             self._session.take_timing(parts, timing)
 

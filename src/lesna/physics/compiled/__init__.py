@@ -22,7 +22,8 @@ from lesna.physics.compiled.manifest import is_sound
 
 #: kernel -> module that holds it, under ``run_`` and its name
 KERNELS = {"turn": "one_turn", "turn_at": "one_turn", "sweep": "map_sweep", "largest_multiplier": "floquet",
-           "stock_walk": "stock_walk", "stock_strikes": "stock_walk", "stock_depths": "stock_walk", "stock_surface": "stock_surface",
+           "stock_walk": "stock_walk", "stock_strikes": "stock_walk", "stock_depths": "stock_walk", "straight_runs": "stock_walk",
+           "stock_surface": "stock_surface",
            "path_loads": "path_loads", "motion_times": "motion_times",
            "march": "marching", "wall_distance": "grids", "nearest": "grids", "upstream": "fronts", "taut": "fronts",
            "arc_fit": "arcs", "surface_boxes": "surface_boxes", "surface_drops": "surface_drop", "surface_reach": "surface_drop",
@@ -36,7 +37,8 @@ KERNELS = {"turn": "one_turn", "turn_at": "one_turn", "sweep": "map_sweep", "lar
 #: what a single cut and its map ask for
 OF_CUTS = ("turn", "turn_at", "sweep", "largest_multiplier")
 #: what a program or a path asks for
-OF_PATHS = ("stock_walk", "stock_strikes", "stock_depths", "stock_surface", "path_loads", "motion_times")
+OF_PATHS = ("stock_walk", "stock_strikes", "stock_depths", "straight_runs", "stock_surface", "path_loads",
+            "motion_times")  # fmt: skip
 #: what a program of five axes asks for
 OF_TILTED = ("brick_walk", "brick_values", "ring_loads", "motion_times", "mesh_near", "mesh_columns",
              "mesh_signs")  # fmt: skip

@@ -33,6 +33,12 @@ def chips(feed, share, gap, d, j, rows, sines, chips, count):  # type: ignore[no
         rows[chips, k] = max(slope * rows[sines, k] + rise, 0.0)
     for back in range(1, share.shape[2]):
         slope, rise = feed * share[d, j, back], gap[d, j, back]
+        counts = True  # a tooth further ahead has left no less standing as a rule
+        for between in range(back):
+            if feed * share[d, j, between] <= slope and gap[d, j, between] <= rise:
+                counts = False
+        if not counts:
+            continue
         for k in range(count):
             rows[chips, k] = min(rows[chips, k], max(slope * rows[sines, k] + rise, 0.0))
 

@@ -18,6 +18,23 @@ _CELLS = 16
 _SLACK = 1e-9
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(4)
 
+
+@machine_code("i8(f8,f8[:,:,::1],f8[:,:,::1],i8,i8,f8[:,::1])", nogil=True, error_model="numpy")
+def _ahead(feed, share, gap, j, s, lines):  # type: ignore[no-untyped-def]
+    """How many teeth ahead can have left less standing than those between, and how their chip goes with the sine: slope, rise [mm]."""
+    count = 0
+    for back in range(share.shape[1]):
+        slope, rise = feed * share[j, back, s], gap[j, back, s]
+        counts = True
+        for k in range(count):
+            if lines[0, k] <= slope and lines[1, k] <= rise:
+                counts = False
+        if counts:
+            lines[0, count], lines[1, count] = slope, rise
+            count += 1
+    return count
+
+
 _KERNEL = (
     "void(f8[:,::1], f8[:,:,::1], f8[:,:,::1], f8[:,::1], f8[::1], f8[:,::1], f8[::1], f8[:,::1], f8[:,::1], f8[::1], "
     "f8[:,::1], f8[::1], f8[::1])"
@@ -43,15 +60,14 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
         h = most * i / _TABLE
         table[i] = h ** (1.0 - mc) if h >= h1 else low * (mc + (1.0 - mc) * h / h1)
     scale = _TABLE / most
-    slopes, rises = np.empty(reach), np.empty(reach)
+    lines = np.empty((2, reach))
     k0, k1, k2 = kienzle[0], kienzle[1], kienzle[2]
     l0, l1, l2 = linear[0, 0], linear[1, 0], linear[2, 0]
     e0, e1, e2 = linear[0, 1], linear[1, 1], linear[2, 1]
     for j in range(teeth):
         for s in range(count):
             s_k, c_k, db, arm, smear = edge[0, s], edge[1, s], edge[2, s], edge[3, s] / 1000.0, edge[5, s]
-            for back in range(reach):
-                slopes[back], rises[back] = feed * share[j, back, s], gap[j, back, s]
+            ahead = _ahead(feed, share, gap, j, s, lines)
             # a slice enters and leaves bit by bit, as its ends lag and see windows of their own
             lower, upper = start[0, s] - 0.5 * smear, start[2, s] + 0.5 * smear
             entry, entering = min(lower, upper) - _SLACK, 1.0 / max(abs(upper - lower), 0.5 * _SLACK)
@@ -75,9 +91,9 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
                     sine, cosine = np.sin(begin), np.cos(begin)
                 elif phi > finish:
                     sine, cosine = np.sin(finish), np.cos(finish)
-                chip = slopes[0] * sine + rises[0]
-                for back in range(1, reach):
-                    chip = min(chip, slopes[back] * sine + rises[back])
+                chip = lines[0, 0] * sine + lines[1, 0]
+                for k in range(1, ahead):
+                    chip = min(chip, lines[0, k] * sine + lines[1, k])
                 if chip > 0.0:
                     chip *= s_k
                     place = chip * scale
@@ -105,6 +121,7 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
                     if share[j, back, s] != share[j, back, s - 1] or gap[j, back, s] != gap[j, back, s - 1]:
                         fresh = True
             if fresh:  # slices of a plain flank are all alike
+                ahead = _ahead(feed, share, gap, j, s, lines)
                 sums[:] = 0.0
                 cell = (end[1, s] - start[1, s]) / _CELLS
                 for c in range(_CELLS):
@@ -112,8 +129,8 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
                         phi = start[1, s] + cell * (c + 0.5 * (1.0 + _NODES[q]))
                         sine, cosine = np.sin(phi), np.cos(phi)
                         chip = np.inf
-                        for back in range(reach):
-                            chip = min(chip, feed * share[j, back, s] * sine + gap[j, back, s])
+                        for k in range(ahead):
+                            chip = min(chip, lines[0, k] * sine + lines[1, k])
                         if chip > 0.0:
                             chip *= s_k
                             curve = 0.0
@@ -138,8 +155,8 @@ def _turn(trail, share, gap, edge, kienzle, linear, scalars, start, end, theta, 
             elif end[1, s] < rim:
                 rim = end[1, s]
             chip = np.inf
-            for back in range(reach):
-                chip = min(chip, feed * share[j, back, s] * np.sin(rim) + gap[j, back, s])
+            for k in range(ahead):
+                chip = min(chip, lines[0, k] * np.sin(rim) + lines[1, k])
             chips[j] = max(chips[j], chip * s_k)
 
 

@@ -87,3 +87,21 @@ def run_stock_depths(cells, points, x0, y0, cell, out):  # type: ignore[no-untyp
     for k in range(points.shape[0]):
         out[k, 0] = cell * wall_at(cells, (points[k, 0] - x0) / cell, (points[k, 1] - y0) / cell, points[k, 2])
     return points.shape[0]
+
+
+@machine_code("void(i8[::1],f8[::1],f8[:,::1],f8,f8,i8[::1])", **OPTIONS)
+def run_straight_runs(follows, length, heading, longest, turn, way):  # type: ignore[no-untyped-def]
+    """Marks steps of a straight run with 2 in `way`.
+
+    follows (m,): steps that go on as the step before, rising; length (n,) [mm]; heading (n, 2): unit vectors; longest: of a run [mm];
+    turn: by which all of it turns at the most [rad].
+    """
+    run, x, y = 0.0, 1.0, 0.0
+    for k in follows:
+        if way[k - 1] != 2:
+            run, x, y = length[k - 1], heading[k - 1, 0], heading[k - 1, 1]
+        # a wide curve turns little from step to step, and yet far from where the run began
+        a, b = heading[k, 0], heading[k, 1]
+        if run + length[k] <= longest and a * x + b * y > 0.0 and abs(a * y - b * x) < turn:
+            way[k] = 2
+            run += length[k]

@@ -61,7 +61,7 @@ class Along:
     nodes : array (m,)
         Feeds per tooth of the tables, in equal ratios [mm].
     tables : array (m, pieces, teeth, nodes, 4)
-        Antiderivatives over the angle.
+        Antiderivatives over the angle; of one tooth where all are equal.
     chips : array (m, pieces, nodes)
         Thickest chip over the teeth.
     sections : array (pieces, 4)
@@ -102,12 +102,14 @@ def along(cutter: Cutter, law: ForceLaw, deepest: float, feeds: tuple[float, flo
     ratio = max(feeds[1] / feeds[0], 1.0001)
     nodes = feeds[0] * ratio ** (np.arange(_FEEDS) / (_FEEDS - 1))
     phi = np.linspace(0.0, np.pi, _NODES)
-    tables = np.empty((_FEEDS, count, cutter.teeth, _NODES, 4))
+    # equal teeth are computed as one
+    shown = 1 if cutter.is_even else cutter.teeth
+    tables = np.empty((_FEEDS, count, shown, _NODES, 4))
     chips = np.empty((_FEEDS, count, _NODES))
     sine, cosine = np.sin(phi), np.cos(phi)
     for number, fz in enumerate(nodes):
-        slope = fz * cutter.teeth * slices.share
-        left = (slope[..., None] * sine + slices.gap[..., None]).min(axis=1)
+        slope = fz * cutter.teeth * slices.share[:shown]
+        left = (slope[..., None] * sine + slices.gap[:shown, ..., None]).min(axis=1)
         # an edge in touch with no chip still rubs; one that the teeth before it have cut free does not
         cuts, chip = left >= -_TOUCHING, np.maximum(left, 0.0)
         for s in range(count):

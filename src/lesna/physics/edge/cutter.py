@@ -84,7 +84,7 @@ class Cutter:
         """Number of teeth."""
         return len(self.places)
 
-    @property
+    @cached_property
     def is_even(self) -> bool:
         """Whether all teeth are alike: equal pitch and helix, no runout, no relief."""
         even = 2 * np.pi * np.arange(self.teeth) / self.teeth
@@ -140,6 +140,10 @@ class Slices:
     trail: Array
     share: Array
     gap: Array
+
+    def of_first(self) -> Slices:
+        """The first tooth alone."""
+        return replace(self, trail=self.trail[:1], share=self.share[:1], gap=self.gap[:1])
 
 
 def heights(shape: Envelope, ap: float, profile: Profile | None = None) -> Array:

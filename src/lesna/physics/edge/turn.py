@@ -125,7 +125,14 @@ def turn_of(cutter: Cutter, law: ForceLaw, fz: float, ae: float, ap: float, *, d
     theta = edge + 2 * np.pi * np.arange(ANGLES) / ANGLES
     run = engine.kernel_if_loaded("turn") or turn_plain
     edges = Edges(slices, law, fz * cutter.teeth, (start, end))
-    forces, means, chips = run(*edges, theta)
+    alike = cutter.teeth if cutter.is_even and ANGLES % cutter.teeth == 0 else 1
+    if alike > 1:
+        # teeth that are all alike do the same a pitch later
+        forces, means, chips = run(slices.of_first(), *edges[1:], theta)
+        forces = np.tile(forces.reshape(len(forces), alike, -1).sum(axis=1), alike)
+        means, chips = alike * means, np.repeat(chips, alike)
+    else:
+        forces, means, chips = run(*edges, theta)
     moment = float(means[4])
     return Turn(
         theta=theta, fx=forces[0], fy=forces[1], fz=forces[2], torque=forces[3], means=means[:4],

@@ -113,6 +113,19 @@ class Geometry(ABC):
         return self.judged & (self.engagement.angle > _NOTHING)
 
     @cached_property
+    def cuts(self) -> NDArray[np.bool_]:
+        """Judged steps that cut: straight down nothing is engaged at the side, but the end cuts all the same."""
+        return self.contact | (self.judged & (self.engagement.volume > 0))
+
+    def time_of(self, times: Times) -> float:
+        """Time of the whole program, its dwells included [s]."""
+        return float(times.time.sum()) + 60.0 * self.program.dwell
+
+    def cut_time_of(self, times: Times) -> float:
+        """Time in which the judged tool cuts [s]."""
+        return float(times.time[self.cuts].sum())
+
+    @cached_property
     def freedom(self) -> Freedom:
         """What may be done to the moves of the program."""
         return freedom_of(self.program)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Mapping
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -16,18 +15,14 @@ from lesna.model.resolve import CutParts
 from lesna.model.work import STEADY, Pulse
 from lesna.nc.words import MOST_BYTES
 from lesna.planning.cut.economy import Timing
-from lesna.planning.program.of_cut import run_of_cut, timed
+from lesna.planning.program.of_cut import time_of_cut
 from lesna.planning.program.preceding import Preceding
 from lesna.planning.program.stock import stamp_of
-from lesna.planning.program.summary import summary_of
-from lesna.planning.program.work import PLAIN_LOOK
 from lesna.planning.routes.kept import code_digest, keep, kept
 from lesna.stock.body import Body
 
 #: code that decides how long a program takes
 _DECIDING = ("nc", "stock", "geometry", "physics", "planning/cut", "planning/program")
-#: webs take no time, and telling them takes a third of all
-_LOOK = replace(PLAIN_LOOK, sliver=0.0)
 
 
 def program_time(
@@ -46,7 +41,7 @@ def program_time(
     if isinstance(found, dict) and {"cutting", "linking", "held"} <= found.keys():
         held = float(found["held"])
         return Timing("program", float(found["cutting"]), float(found["linking"]), None if math.isnan(held) else held)
-    timing = timed(summary_of(run_of_cut(parts, ref, folder, others, pulse, content, before=before, look=_LOOK)))
+    timing = time_of_cut(parts, ref, folder, others, content, before, pulse)
     held = math.nan if timing.held is None else timing.held
     keep(key, {"cutting": np.array(timing.cutting), "linking": np.array(timing.linking), "held": np.array(held)})
     return timing
@@ -55,11 +50,12 @@ def program_time(
 def _key(
     parts: CutParts, ref: ProgramRef, folder: Path | None, others: Mapping[int, Body], content: bytes, before: Preceding | None
 ) -> str:  # fmt: skip
-    """What tells this time from every other: the text, the stock's files, the cut but for what trials taught of it, other cutters."""
-    plain = replace(parts.over_engagement(), lesson=None, standard=None)
+    """What tells this time from every other: the text, the stock's files, what of the cut decides its way, other cutters."""
     told = hashlib.sha256(code_digest(_DECIDING).encode())
     told.update(hashlib.sha256(content).digest())
     told.update(
-        repr((plain, ref.stock, ref.tool, stamp_of(ref.stock, folder), sorted(others.items()), before)).encode()
+        repr(
+            (parts.on_its_way(), ref.stock, ref.tool, stamp_of(ref.stock, folder), sorted(others.items()), before)
+        ).encode()
     )
     return f"time-{told.hexdigest()}"

@@ -13,19 +13,23 @@ from lesna.model.job import ProgramRef
 from lesna.model.resolve import CutParts
 from lesna.model.work import STEADY, Pulse
 from lesna.nc.words import MOST_BYTES
+from lesna.physics.motion import Times
 from lesna.planning.cut.economy import Timing
+from lesna.planning.program.geometry import Geometry
 from lesna.planning.program.preceding import Preceding
-from lesna.planning.program.run import Run
-from lesna.planning.program.simulate import simulate
+from lesna.planning.program.run import Run, held_feed
+from lesna.planning.program.simulate import simulate, taken_through
 from lesna.planning.program.stock import Stock, stock_for
-from lesna.planning.program.summary import Summary
-from lesna.planning.program.work import PLAIN_LOOK, Look
+from lesna.planning.program.work import PLAIN_LOOK
 from lesna.stock.body import Body
+
+#: webs take no time, and telling them takes a third of all
+_NO_WEBS = replace(PLAIN_LOOK, sliver=0.0)
 
 
 def run_of_cut(
     parts: CutParts, ref: ProgramRef, folder: Path | None, others: Mapping[int, Body], pulse: Pulse = STEADY,
-    content: bytes | None = None, *, before: Preceding | None = None, look: Look = PLAIN_LOOK,
+    content: bytes | None = None, *, before: Preceding | None = None,
 ) -> Run:  # fmt: skip
     """A cut's program through the stock that the cut names for it.
 
@@ -45,8 +49,6 @@ def run_of_cut(
         Of the file, where it has been read.
     before : Preceding or None
         The cut whose program leaves the stock, where the stock is named so.
-    look : Look
-        How finely it is looked at.
 
     Raises
     ------
@@ -55,8 +57,25 @@ def run_of_cut(
     """
     if content is None:
         content = read_bytes((folder or Path()) / ref.file, largest=MOST_BYTES)
-    stock = stock_for(ref.stock, parts, folder) if before is None else stock_after(before, pulse)
-    return simulate(content, parts, stock, look, others, tool=ref.tool, pulse=pulse)
+    return simulate(
+        content, parts, _stock(parts, ref, folder, before, pulse), others=others, tool=ref.tool, pulse=pulse
+    )
+
+
+def time_of_cut(
+    parts: CutParts, ref: ProgramRef, folder: Path | None, others: Mapping[int, Body], content: bytes, before: Preceding | None,
+    pulse: Pulse = STEADY,
+) -> Timing:  # fmt: skip
+    """How long a cut takes by its program: no force is asked for (parameters and errors as `run_of_cut`)."""
+    stock = _stock(parts, ref, folder, before, pulse)
+    geometry = taken_through(content, parts, stock, _NO_WEBS, others, tool=ref.tool, pulse=pulse)
+    return timed(geometry, geometry.times_at(geometry.program.moves.feed[geometry.steps.move]))
+
+
+def _stock(
+    parts: CutParts, ref: ProgramRef, folder: Path | None, before: Preceding | None, pulse: Pulse
+) -> Stock | None:
+    return stock_for(ref.stock, parts, folder) if before is None else stock_after(before, pulse)
 
 
 def stock_after(before: Preceding, pulse: Pulse = STEADY) -> Stock:
@@ -96,6 +115,7 @@ def run_before(before: Preceding, pulse: Pulse = STEADY, own: Callable[[CutParts
         raise InputError(f"'{before.name}' goes before, and what it leaves is not known: {error}") from None
 
 
-def timed(summary: Summary, basis: Literal["program", "path"] = "program") -> Timing:
-    """The minutes of a simulated program."""
-    return Timing(basis, summary.cut_time / 60.0, (summary.time - summary.cut_time) / 60.0, summary.held)
+def timed(geometry: Geometry, times: Times, basis: Literal["program", "path"] = "program") -> Timing:
+    """The minutes of a program whose steps take so long."""
+    cutting = geometry.cut_time_of(times)
+    return Timing(basis, cutting / 60.0, (geometry.time_of(times) - cutting) / 60.0, held_feed(geometry))

@@ -161,8 +161,6 @@ def summary_of(run: Run) -> Summary:
     """
     g, state = run.geometry, run.state
     contact, steps = g.contact, g.steps
-    # straight down nothing is engaged at the side, but the end cuts all the same
-    cuts = contact | (g.judged & (g.engagement.volume > 0))
     lines = g.program.moves.line[steps.move]
     kind = g.program.moves.kind[steps.move]
     time = run.times.time
@@ -179,7 +177,7 @@ def summary_of(run: Run) -> Summary:
         return int(lines[np.where(g.judged, values, -1.0).argmax()])
 
     return Summary(
-        time=float(time.sum()) + _SIXTY * g.program.dwell, cut_time=float(time[cuts].sum()),
+        time=g.time_of(run.times), cut_time=g.cut_time_of(run.times),
         rapid_time=float(time[kind == RAPID].sum()), removed=float(g.engagement.volume[g.judged].sum()) / 1000.0,
         torn=float(g.engagement.volume[(kind == RAPID) & (g.program.moves.tool[steps.move] == g.tool)].sum()) / 1000.0,
         fxy_peak=most(state.fxy_peak), fxy_p95=_weighted(state.fxy_peak[contact], length[contact], 0.95),
