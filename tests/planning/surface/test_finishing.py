@@ -215,6 +215,26 @@ class Judging(unittest.TestCase):
                     float(np.quantile(found.left[here], 0.998)) / float(expected or 1), 1.0, delta=0.03
                 )
 
+    def test_one_move_that_cuts_in_is_found_among_many(self) -> None:
+        # over a slope of 25 deg a tool stands off by what its axis, corner and flat reach along the normal
+        mesh, slope, chance = welded(parts.plane(25.0)), np.radians(25.0), np.random.default_rng(11)
+        low, high = mesh.box
+        for tool in ((0.0, 3.0, 0.0, 3.0), (2.0, 1.0, 0.0, 3.0), (0.0, 1.5, np.radians(8.0), 3.0)):
+            rm, r = tool[0], tool[1]
+            for deep in (0.0, 0.006):
+                ends = chance.uniform(low[:2] + 3, high[:2] - 3, (120, 2, 2))
+                off = chance.uniform(0.0001, 0.3, (120, 2))
+                off[70, 1] = -deep
+                on = low[2] + np.tan(slope) * (ends[..., 0] - low[0])
+                z = on + (off + r + rm * np.sin(slope)) / np.cos(slope) - r
+                moves = np.concatenate((ends, z[..., None]), axis=2).reshape(-1, 6)
+                found = proof_of(mesh, moves, np.zeros(120, bool), tool, 0.05, shapely.box(-50, -50, 80, 80))
+                with self.subTest(tool=tool, deep=deep):
+                    self.assertLess(found.gouge, deep + 1e-4)
+                    self.assertGreater(found.gouge, deep - 0.0015)
+                    if deep:
+                        np.testing.assert_allclose(found.gouge_at[:2], ends[70, 1], atol=rm + r)
+
     def test_anybody_s_arcs_are_judged(self) -> None:
         decision, result = decided("ramp")
         content = b"G21 G90 G94\nT1 M6\nS9000 M3\nG0 X0 Y0 Z20\nG1 Z12 F500\nG2 X20 Y0 I10 J0\nG0 Z20\nM30\n"

@@ -15,7 +15,11 @@ from lesna.physics.compiled.keeping import machine_code
 _OPTIONS: Any = {"nogil": True, "error_model": "numpy", "boundscheck": False}
 #: a ray ends where the swept surface is so near; it begins so far below the part, or where that is cut away so far [mm]
 _TOUCHED, _BELOW, _BESIDE = 0.0002, 0.1, 0.003
+#: more than the lowest distance on a move is missed by [mm]
+_SURE = 0.001
 _GOLDEN = 0.6180339887498949
+#: stretch of a move to which its lowest distance is followed [mm]
+_FOUND = 0.00002
 _MOVES = "f8[:,::1],i8[::1],i4[::1],f8[::1],i8[::1],f8[::1]"
 
 
@@ -37,28 +41,10 @@ def from_tool(dx, dy, dz, tool):  # type: ignore[no-untyped-def]
     return outside + min(max(h, v), 0.0) - r
 
 
-@machine_code("f8(f8[:,::1],i8,f8,f8,f8,f8[::1],f8)", **_OPTIONS)
-def from_move(moves, m, x, y, z, tool, best):  # type: ignore[no-untyped-def]
-    """Signed distance of a place from what the tool sweeps on a move; `best` where it is not nearer than that."""
-    ax, ay, az = x - moves[m, 0], y - moves[m, 1], z - moves[m, 2]
-    vx, vy, vz = moves[m, 3] - moves[m, 0], moves[m, 4] - moves[m, 1], moves[m, 5] - moves[m, 2]
-    size = np.sqrt(vx * vx + vy * vy + vz * vz)
+@machine_code("f8(f8,f8,f8,f8,f8,f8,f8,f8[::1],f8)", **_OPTIONS)
+def from_tapered(ax, ay, az, vx, vy, vz, size, tool, best):  # type: ignore[no-untyped-def]
+    """The same of a tool with a taper, from its place at the beginning, by the golden section."""
     if from_tool(ax - 0.5 * vx, ay - 0.5 * vy, az - 0.5 * vz, tool) - 0.5 * size >= best:
-        return best
-    if size < 1e-9:
-        return min(best, from_tool(ax, ay, az, tool))
-    r = tool[1]
-    if tool[0] == 0.0 and tool[2] == 0.0:
-        # nearest in space, nearest seen from above, and where the middle of the ball passes the height
-        across = vx * vx + vy * vy
-        t = min(max((ax * vx + ay * vy + (az - r) * vz) / (size * size), 0.0), 1.0)
-        best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, tool))
-        if across > 1e-18:
-            t = min(max((ax * vx + ay * vy) / across, 0.0), 1.0)
-            best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, tool))
-        if abs(vz) > 1e-12:
-            t = min(max((az - r) / vz, 0.0), 1.0)
-            best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, tool))
         return best
     low, high = 0.0, 1.0
     a, b = high - _GOLDEN, low + _GOLDEN
@@ -76,6 +62,60 @@ def from_move(moves, m, x, y, z, tool, best):  # type: ignore[no-untyped-def]
         if min(fa, fb) - (high - low) * size >= best:
             return best
     return min(best, min(fa, fb))
+
+
+@machine_code("Tuple((f8,f8))(f8,f8,f8,f8,f8,f8,f8[::1])", **_OPTIONS)
+def from_straight(dx, dy, dz, vx, vy, vz, tool):  # type: ignore[no-untyped-def]
+    """Signed distance of a place from a tool without taper, and by how much it grows as the tool goes on by v, at the rate here."""
+    d = np.sqrt(dx * dx + dy * dy)
+    h, v = d - tool[0], tool[1] - dz
+    outward = -(dx * vx + dy * vy) / d if d > 1e-12 else 0.0
+    if h > 0.0 and v > 0.0:
+        size = np.sqrt(h * h + v * v)
+        return size - tool[1], (h * outward + v * vz) / size
+    return (h - tool[1], outward) if h > v else (v - tool[1], vz)
+
+
+@machine_code("f8(f8[:,::1],i8,f8,f8,f8,f8[::1],f8)", **_OPTIONS)
+def from_move(moves, m, x, y, z, tool, best):  # type: ignore[no-untyped-def]
+    """Signed distance of a place from what the tool sweeps on a move; `best` where it is not nearer than that.
+
+    The distance is convex over the move, so its tangent at any place on it lies under it everywhere.
+    """
+    ax, ay, az = x - moves[m, 0], y - moves[m, 1], z - moves[m, 2]
+    vx, vy, vz = moves[m, 3] - moves[m, 0], moves[m, 4] - moves[m, 1], moves[m, 5] - moves[m, 2]
+    size = np.sqrt(vx * vx + vy * vy + vz * vz)
+    if tool[2] > 0.0:
+        return from_tapered(ax, ay, az, vx, vy, vz, size, tool, best)
+    d, grows = from_straight(ax - 0.5 * vx, ay - 0.5 * vy, az - 0.5 * vz, vx, vy, vz, tool)
+    if d - 0.5 * abs(grows) >= best:
+        return best
+    best = min(best, d)
+    r = tool[1]
+    if tool[0] == 0.0 and size > 1e-9:
+        # nearest in space, nearest seen from above, and where the middle of the ball passes the height
+        across = vx * vx + vy * vy
+        t = min(max((ax * vx + ay * vy + (az - r) * vz) / (size * size), 0.0), 1.0)
+        best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, tool))
+        if across > 1e-18:
+            t = min(max((ax * vx + ay * vy) / across, 0.0), 1.0)
+            best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, tool))
+        if abs(vz) > 1e-12:
+            t = min(max((az - r) / vz, 0.0), 1.0)
+            best = min(best, from_tool(ax - t * vx, ay - t * vy, az - t * vz, tool))
+        return best
+    low, high, t = 0.0, 1.0, 0.5
+    while True:
+        # it goes down towards the end to which the tangent falls, and no further than this
+        if grows > 0.0:
+            high = t
+        else:
+            low = t
+        if (high - low) * size <= _FOUND or d - abs(grows) * (high - low) >= best:
+            return best
+        t = 0.5 * (low + high)
+        d, grows = from_straight(ax - t * vx, ay - t * vy, az - t * vz, vx, vy, vz, tool)
+        best = min(best, d)
 
 
 @machine_code(f"Tuple((f8,i8))({_MOVES},f8,f8,f8,f8[::1],f8,i8)", **_OPTIONS)
@@ -150,14 +190,83 @@ def run_judge_squares(moves, dims, frame):  # type: ignore[no-untyped-def]
     return start, items, lowest
 
 
-@machine_code(f"void({_MOVES},f8[:,::1],f8[::1],f8[::1])", **_OPTIONS)
-def run_judge_depths(moves, start, items, lowest, dims, frame, points, tool, depth):  # type: ignore[no-untyped-def]
-    """How deep the tool cuts into the part at points (n, 3): 0 where it does not [mm]."""
-    for n in range(points.shape[0]):
-        d, _ = from_swept(
-            moves, start, items, lowest, dims, frame, points[n, 0], points[n, 1], points[n, 2], tool, 0.0, -1
+@machine_code("Tuple((f8,f8,f8,f8))(f8[:,::1],i8,i8)", **_OPTIONS)
+def ball_round(points, first, last):  # type: ignore[no-untyped-def]
+    """Middle and radius of a ball that holds some of the points."""
+    middle = np.empty(3)
+    for a in range(3):
+        low, high = points[first, a], points[first, a]
+        for n in range(first + 1, last):
+            low, high = min(low, points[n, a]), max(high, points[n, a])
+        middle[a] = 0.5 * (low + high)
+    far = 0.0
+    for n in range(first, last):
+        dx, dy, dz = points[n, 0] - middle[0], points[n, 1] - middle[1], points[n, 2] - middle[2]
+        far = max(far, dx * dx + dy * dy + dz * dz)
+    return middle[0], middle[1], middle[2], np.sqrt(far)
+
+
+@machine_code(f"Tuple((i4[::1],i8))({_MOVES},f8,f8,f8,f8,f8[::1],i4[::1],i4,i4[::1])", **_OPTIONS)
+def moves_within(moves, start, items, lowest, dims, frame, x, y, z, far, tool, seen, number, room):  # type: ignore[no-untyped-def] # fmt: skip
+    """Moves on which the tool comes nearer to a place than `far`, and how many; `seen` marks those looked at with a number."""
+    count = 0
+    b, reach = frame[2], tool[3] + far
+    left, right = max(int(np.floor((x - reach - frame[0]) / b)), 0), min(int((x + reach - frame[0]) / b), dims[0] - 1)
+    down, up = max(int(np.floor((y - reach - frame[1]) / b)), 0), min(int((y + reach - frame[1]) / b), dims[1] - 1)
+    for j in range(down, up + 1):
+        for i in range(left, right + 1):
+            box = j * dims[0] + i
+            if start[box] == start[box + 1]:
+                continue
+            x0, y0 = frame[0] + i * b, frame[1] + j * b
+            dx, dy = min(max(x, x0), x0 + b) - x, min(max(y, y0), y0 + b) - y
+            if from_tool(dx, dy, z - lowest[box], tool) >= far:
+                continue
+            for n in range(start[box], start[box + 1]):
+                m = items[n]
+                if seen[m] == number:
+                    continue
+                seen[m] = number
+                if from_move(moves, m, x, y, z, tool, far) < far:
+                    if count == room.shape[0]:
+                        more = np.empty(2 * count, np.int32)
+                        more[:count] = room
+                        room = more
+                    room[count] = m
+                    count += 1
+    return room, count
+
+
+@machine_code(f"void({_MOVES},f8[:,::1],i8[::1],i8[::1],f8[::1],f8[::1])", **_OPTIONS)
+def run_judge_depths(moves, start, items, lowest, dims, frame, points, fine, coarse, tool, depth):  # type: ignore[no-untyped-def]
+    """How deep the tool cuts into the part at points (n, 3): 0 where it does not [mm].
+
+    Points of one small cell follow each other, and small cells of one large cell: fine (k,) are the first points of the small ones,
+    coarse (m + 1,) the first small ones of the large ones that are judged, each with the end of the last. As no distance grows faster
+    than one goes, a move that stays off the middle of a cell by its radius touches no point of it.
+    """
+    seen = np.full(moves.shape[0], -1, np.int32)
+    near, nearer = np.empty(256, np.int32), np.empty(256, np.int32)
+    for c in range(coarse.shape[0] - 1):
+        x, y, z, far = ball_round(points, fine[coarse[c]], fine[coarse[c + 1]])
+        near, count = moves_within(
+            moves, start, items, lowest, dims, frame, x, y, z, far + _SURE, tool, seen, np.int32(c), near
         )
-        depth[n] = -d
+        if nearer.shape[0] < count:
+            nearer = np.empty(near.shape[0], np.int32)
+        for f in range(coarse[c], coarse[c + 1]):
+            x, y, z, far = ball_round(points, fine[f], fine[f + 1])
+            far += _SURE
+            kept = 0
+            for k in range(count):
+                if from_move(moves, near[k], x, y, z, tool, far) < far:
+                    nearer[kept] = near[k]
+                    kept += 1
+            for n in range(fine[f], fine[f + 1]):
+                d = 0.0
+                for k in range(kept):
+                    d = from_move(moves, nearer[k], points[n, 0], points[n, 1], points[n, 2], tool, d)
+                depth[n] = -d
 
 
 @machine_code(f"void({_MOVES},f8[:,::1],f8[:,::1],f8[::1],f8,f8[::1])", **_OPTIONS)

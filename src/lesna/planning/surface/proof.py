@@ -23,6 +23,8 @@ _CLOUD, _SAMPLES = 300_000, 15_000
 _FINEST = 0.08
 #: squares of the moves and, finer, of the cloud: the highest point of one decides whether any in it is looked at [mm]
 _SQUARE, _CLOUD_SQUARE = 0.75, 0.5
+#: edge of small cells of the cloud, whose points are near the same moves [mm], and how many make a large one along an edge
+_CELL, _WITHIN_LARGE = 0.25, 4
 #: depth to which cutting in is let pass [mm]
 GOUGE = 0.002
 #: share of the area that has to lie within so much of the cusp, and that may lie beyond so much of it [-]
@@ -153,7 +155,7 @@ def proof_of(
     low, high = mesh.box
     triangles, normals = np.ascontiguousarray(mesh.triangles), mesh.normals
     up = (normals[:, 2] > -1e-6) & ~_sides(triangles, low, high)
-    cloud, _ = _spread(triangles, up, mesh.areas, _CLOUD, corners=True)
+    cloud, fine, coarse = _in_cells(_spread(triangles, up, mesh.areas, _CLOUD, corners=True)[0])
     places, of = _spread(triangles, up, mesh.areas, _SAMPLES, corners=False)
     depth = np.zeros(len(cloud))
     total = len(cloud) + 4 * _SAMPLES
@@ -161,9 +163,10 @@ def proof_of(
     kernels = [engine.kernel(name) for name in ("judge_depths", "judge_reach", "judge_left")]
 
     def cut_in(part: slice) -> None:
-        kernels[0](*squares, cloud[part], form, depth[part])
+        kernels[0](*squares, cloud, fine, coarse[part.start : part.stop + 1], form, depth)
 
-    engine.shared(cut_in, _slices(len(cloud), _AT_ONCE), lambda done: pulse.tell(done * _AT_ONCE, total))
+    at_once = max(_AT_ONCE * len(coarse) // len(cloud), 1)
+    engine.shared(cut_in, _slices(len(coarse) - 1, at_once), lambda done: pulse.tell(done * _AT_ONCE, total))
     deepest = int(np.argmax(depth))
     facing = np.ascontiguousarray(normals[of])
     axes, stands = np.zeros((len(places), 2)), np.zeros(len(places), np.int64)
@@ -283,6 +286,23 @@ def _squares(moves: Array, radius: float, low: Array, high: Array) -> Any:
     frame = np.array((start[0], start[1], _SQUARE))
     begins, items, lowest = engine.kernel("judge_squares")(moves, dims, frame)
     return moves, begins, items, lowest, dims, frame
+
+
+def _in_cells(cloud: Array) -> tuple[Array, NDArray[np.int64], NDArray[np.int64]]:
+    """Points by small cells within large ones; where small cells begin, and at which of these large ones do, each with the end."""
+    small = np.floor((cloud - cloud.min(axis=0)) / _CELL).astype(np.int64)
+    dims = small.max(axis=0) // _WITHIN_LARGE + 1
+    large = np.ravel_multi_index(tuple((small // _WITHIN_LARGE).T), tuple(dims))
+    cell = large * _WITHIN_LARGE**3 + np.ravel_multi_index(tuple((small % _WITHIN_LARGE).T), 3 * (_WITHIN_LARGE,))
+    order = np.argsort(cell)
+    cell = cell[order]
+    fine = _begins(cell)
+    return np.ascontiguousarray(cloud[order]), fine, _begins(cell[fine[:-1]] // _WITHIN_LARGE**3)
+
+
+def _begins(cells: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Where runs of equal cells (n,) begin, and the end of the last."""
+    return np.concatenate(([0], np.flatnonzero(np.diff(cells)) + 1, [len(cells)]))
 
 
 def _cloud_squares(cloud: Array) -> Any:
