@@ -157,7 +157,7 @@ class PathStep(WindowTest):
     def make_ways(self) -> None:
         """Two ways of the pin slot of the hinge block, shorter than it is there and one level deep."""
         block = with_cut(load_job(HINGE), 1, program=None)
-        slot = block.cuts[2].feature.with_values(length_mm=40.0, depth_mm=9.0)
+        slot = block.cuts[2].feature.with_values(length_mm=30.0, depth_mm=9.0)
         save_job(with_cut(block, 2, feature=slot, ap_mm=9.0), self.folder / "block.lesna")
         self.assertTrue(self.bench.open_path(self.folder / "block.lesna"))
         self.assertEqual(len(self.bench.answers.kept), 0)  # nothing stays of a job that is closed

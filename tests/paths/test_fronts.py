@@ -7,6 +7,7 @@ import numpy as np
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.ndimage import distance_transform_edt
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import dijkstra
 
@@ -109,6 +110,29 @@ class Upstream(unittest.TestCase):
             np.testing.assert_allclose(heading, (sense, 0.0), atol=1e-9)
             self.assertAlmostEqual(walked[count - 1, 0], 30.0 if sense > 0 else 130.0, delta=1.6)
             np.testing.assert_allclose(walked[:count, 1], 52.5, atol=1e-3)
+
+
+class Renewed(unittest.TestCase):
+    @settings(max_examples=20)
+    @given(st.integers(0, 10_000))
+    def test_the_kernel_is_the_plain_sum(self, seed: int) -> None:
+        chance = np.random.default_rng(seed)
+        phi = chance.normal(0.0, 4.0, (60, 80)).astype(np.float32)
+        room, stands = chance.random((30, 40)) < 0.8, phi[::2, ::2] < -6.0
+        nearest = distance_transform_edt(~stands, return_distances=False, return_indices=True)
+        far, least, reach, close = 14.0, 3.0, 7.0, 5.0
+        away, touch, ground = np.zeros((30, 40), np.float32), np.zeros((30, 40), bool), np.zeros((30, 40), np.uint8)
+        how, box = np.array((2.0, far, least, reach, close)), np.array((0, 0, 4, 30, 5, 37))
+        engine.kernel("renewed")(nearest, bool(stands.any()), phi, box, how, room, away, touch, ground)
+        here, (rows, columns) = (slice(4, 30), slice(5, 37)), np.indices(stands.shape)
+        off = 2.0 * np.hypot(nearest[0] - rows, nearest[1] - columns) + np.maximum(phi[::2, ::2][tuple(nearest)], -4.0)
+        off = off if stands.any() else np.full(off.shape, far)
+        free = room & (off >= least)
+        np.testing.assert_allclose(away[here], np.minimum(off, far)[here], rtol=1e-6)
+        np.testing.assert_array_equal(touch[here], (free & (off < reach))[here])
+        np.testing.assert_array_equal(ground[here], (free.astype(int) + (free & (off < close)))[here])
+        away[here] = touch[here] = ground[here] = 0
+        self.assertFalse(away.any() or touch.any() or ground.any())
 
 
 class AfterACut(unittest.TestCase):

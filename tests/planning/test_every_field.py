@@ -106,6 +106,7 @@ SAMPLES: dict[str, tuple[Any, ...]] = {
 }  # fmt: skip
 
 
+@lru_cache
 def set_up(index: int) -> CutParts:
     return parts_of(Job.read(raw(**SET_UPS[index])), 0, LIBRARY)
 

@@ -79,6 +79,7 @@ class Fronts:
         self._search = np.empty(size), np.empty(size, dtype=np.int64), seen, np.zeros(2, dtype=np.int64)
         self._walked, self._heading = np.empty((_MOST_ALONG + 2, 2)), np.empty(2)
         self._least = self._R - _BRUSH / level.cell
+        self._how = np.array((step, self._far, self._least, self._reach, self._R + _CLOSE / level.cell))
         self._standing, self._dirty = 0, (0, 0, *shape)
 
     def has_cut(self, way: Array) -> None:
@@ -115,19 +116,13 @@ class Fronts:
         # what stands outside a window that is wider by the reach once more is too far away to be asked about
         w0, v0, w1, v1 = (max(o0 - reach, 0), max(p0 - reach, 0), min(o1 + reach, rows), min(p1 + reach, columns))
         window = self._material[w0:w1, v0:v1]
-        inner, outer = (slice(o0, o1), slice(p0, p1)), (slice(o0 - w0, o1 - w0), slice(p0 - v0, p1 - v0))
-        away = np.full((o1 - o0, p1 - p0), self._far)
+        nearest = np.empty((2, 0, 0), np.int32)
         if window.any():
-            found = distance_transform_edt(~window, return_distances=False, return_indices=True)
-            row, column = found[0][outer], found[1][outer]
-            depth = level.phi[::step, ::step][row + w0, column + v0]
-            here_rows, here_columns = np.ogrid[outer]
-            # distance to the nearest coarse cell of material, less the distance from that cell's middle to the material's edge
-            away = step * np.hypot(row - here_rows, column - here_columns) + np.maximum(depth, -2.0 * step)
-        self._away[inner] = np.minimum(away, self._far)
-        free = self._room[inner] & (away >= self._least)
-        self._touch[inner] = free & (away < self._reach)
-        self._ground[inner] = free.astype(np.uint8) + (free & (away < self._R + _CLOSE / level.cell))
+            nearest = distance_transform_edt(~window, return_distances=False, return_indices=True)
+        engine.kernel("renewed")(
+            nearest, nearest.size > 0, level.phi, np.array((w0, v0, o0, o1, p0, p1)), self._how, self._room, self._away, self._touch,
+            self._ground,
+        )  # fmt: skip
 
     def next(self, at: Array | None, sense: float, banned: list[tuple[float, float]]) -> Start | None:
         """The next pass from a place, None where nothing is left to begin at.

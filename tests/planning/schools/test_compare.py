@@ -33,8 +33,8 @@ PLATE = HINGE.parent / "valve-plate.lesna"
 SHIPPED = load_job(HINGE)
 CAVITY = SHIPPED.cut_named("Rough cavity")
 # smaller than it is there, so that its ways are made soon
-DEMO = with_cut(SHIPPED, CAVITY, feature=SHIPPED.cuts[CAVITY].feature.with_values(length_mm=80.0, width_mm=55.0))
-POCKET = {"kind": "pocket", "length_mm": 70.0, "width_mm": 45.0, "depth_mm": 12.0, "corner_radius_mm": 8.0}
+DEMO = with_cut(SHIPPED, CAVITY, feature=SHIPPED.cuts[CAVITY].feature.with_values(length_mm=60.0, width_mm=44.0))
+POCKET = {"kind": "pocket", "length_mm": 56.0, "width_mm": 40.0, "depth_mm": 12.0, "corner_radius_mm": 8.0}
 
 
 class Drawn(unittest.TestCase):

@@ -26,6 +26,7 @@ KERNELS = {"turn": "one_turn", "turn_at": "one_turn", "sweep": "map_sweep", "lar
            "stock_surface": "stock_surface",
            "path_loads": "path_loads", "motion_times": "motion_times",
            "march": "marching", "wall_distance": "grids", "nearest": "grids", "upstream": "fronts", "taut": "fronts",
+           "renewed": "fronts",
            "arc_fit": "arcs", "surface_boxes": "surface_boxes", "surface_drops": "surface_drop", "surface_reach": "surface_drop",
            "surface_crossings": "surface_crossings", "surface_follow": "surface_follow", "surface_contour": "surface_contours",
            "surface_front": "surface_front", "judge_squares": "surface_judge", "judge_depths": "surface_judge",
@@ -50,11 +51,11 @@ OF_PICTURES = ("picture_faces", "picture_lines")
 #: what stock in bricks is drawn with
 OF_BRICKS = ("picture_bricks", "picture_traces", "picture_faces")
 #: what the making of a path asks for beside them
-OF_WAYS = ("march", "wall_distance", "nearest", "upstream", "taut", "arc_fit")
+OF_WAYS = ("march", "wall_distance", "nearest", "upstream", "taut", "renewed", "arc_fit")
 MODULES = tuple(dict.fromkeys(KERNELS.values()))
 #: as counted once; only what is told of the progress depends on it
 _FUNCTIONS = {"one_turn": 9, "map_sweep": 103, "floquet": 59, "stock_walk": 19, "stock_surface": 1,
-              "path_loads": 6, "motion_times": 5, "marching": 6, "grids": 5, "fronts": 6, "arcs": 3, "surface_boxes": 5,
+              "path_loads": 6, "motion_times": 5, "marching": 6, "grids": 5, "fronts": 7, "arcs": 3, "surface_boxes": 5,
               "surface_drop": 13, "surface_crossings": 2,
               "surface_follow": 4, "surface_contours": 6, "surface_front": 2, "surface_judge": 12, "pictures": 2,
               "brick_walk": 12, "ring_turn": 3, "brick_mesh": 4, "brick_picture": 4}  # fmt: skip

@@ -96,3 +96,29 @@ def run_taut(away, psi, how, route, kept):  # type: ignore[no-untyped-def]
         count += 1
         k = far
     return count
+
+
+@machine_code("void(i4[:,:,::1],b1,f4[:,::1],i8[::1],f8[::1],b1[:,::1],f4[:,::1],b1[:,::1],u1[:,::1])", **_OPTIONS)
+def run_renewed(nearest, stands, phi, box, how, room, away, touch, ground):  # type: ignore[no-untyped-def]
+    """Looks anew at coarse cells: how far what stands is, whether a pass can begin there, and what a way over them costs (0: none).
+
+    nearest (2, rows, columns): row and column of the nearest cell that stands, in a window of the coarse grid; stands: whether there is
+    any. phi: how far it is to what stands on the fine grid, negative in it. box: first row and column of the window, and of what is
+    looked at its first and its last row and column. how: cells of the fine grid for one, distance that is told at the most, least distance
+    of a free cell, of one where no pass begins any more, and of one that is not close [cells].
+    """
+    step, far, least, reach, close = how[0], how[1], how[2], how[3], how[4]
+    fine = int(step)
+    for i in range(box[2], box[3]):
+        for j in range(box[4], box[5]):
+            d = far
+            if stands:
+                row, column = nearest[0, i - box[0], j - box[1]] + box[0], nearest[1, i - box[0], j - box[1]] + box[1]
+                # to the nearest coarse cell of material, less what lies between that cell's middle and the material's edge
+                d = step * np.sqrt(float((row - i) ** 2 + (column - j) ** 2)) + max(
+                    phi[row * fine, column * fine], -2.0 * step
+                )
+            away[i, j] = min(d, far)
+            free = room[i, j] and d >= least
+            touch[i, j] = free and d < reach
+            ground[i, j] = (2 if d < close else 1) if free else 0
