@@ -4,12 +4,14 @@ import random
 import unittest
 
 from lesna.document.document import Document, Edit
+from lesna.document.edits import with_cut
 from lesna.document.measurements import lost_modes, without_stale_modes
 from lesna.document.results import Results
 from lesna.model.errors import InputError
 from lesna.model.files import load_job
 from lesna.model.job import Job
 from lesna.model.resolve import parts_of
+from lesna.planning.cut.economy import Timing
 from lesna.planning.cut.setup import setup_of
 from lesna.planning.evaluate import chatter_of, evaluate, result_of
 from lesna.planning.telling.figures import result_data
@@ -90,6 +92,21 @@ class Store(unittest.TestCase):
             changed = self.job.with_values(batch=self.job.batch.with_values(**values))
             again = self.store.of(changed)[1].economy
             self.assertNotEqual((first.cost_per_part, first.safe_life), (again.cost_per_part, again.safe_life), values)  # type: ignore
+
+    def test_the_time_by_a_program_stays_whatever_speed_and_feed_are_typed(self) -> None:
+        job = load_job(HINGE)
+        index = next(place for place, cut in enumerate(job.cuts) if cut.program is not None)
+        store, known = Results(LIBRARY), Timing("program", 4.0, 1.0, 900.0)
+        store.take_program(parts_of(job, index, LIBRARY), job.cuts[index].program, known)
+        for typed in (
+            {"hex_mm": 0.03},
+            {"hex_mm": None, "fz_mm": 0.05},
+            {"vc_m_min": 90.0},
+            {"ae_mm": 2.0, "coolant": "air"},
+        ):
+            self.assertEqual(store.of(with_cut(job, index, **typed))[index].timing, known)
+        longer = with_cut(job, index, stick_out_mm=job.cuts[index].stick_out_mm + 5.0)
+        self.assertNotEqual(store.of(longer)[index].timing, known)
 
     def test_what_is_known_is_not_computed_again(self) -> None:
         first = self.store.of(self.job)

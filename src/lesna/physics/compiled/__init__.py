@@ -57,7 +57,7 @@ MODULES = tuple(dict.fromkeys(KERNELS.values()))
 _FUNCTIONS = {"one_turn": 9, "map_sweep": 103, "floquet": 59, "stock_walk": 19, "stock_surface": 1,
               "path_loads": 6, "motion_times": 5, "marching": 6, "grids": 5, "fronts": 7, "arcs": 3, "surface_boxes": 5,
               "surface_drop": 13, "surface_crossings": 2,
-              "surface_follow": 4, "surface_contours": 6, "surface_front": 2, "surface_judge": 12, "pictures": 2,
+              "surface_follow": 4, "surface_contours": 6, "surface_front": 2, "surface_judge": 14, "pictures": 2,
               "brick_walk": 12, "ring_turn": 3, "brick_mesh": 4, "brick_picture": 4}  # fmt: skip
 
 

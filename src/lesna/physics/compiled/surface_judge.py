@@ -118,6 +118,24 @@ def from_move(moves, m, x, y, z, tool, best):  # type: ignore[no-untyped-def]
         best = min(best, d)
 
 
+@machine_code("UniTuple(i8,4)(f8,f8,f8,i8[::1],f8[::1])", **_OPTIONS)
+def squares_about(x, y, reach, dims, frame):  # type: ignore[no-untyped-def]
+    """First and last column, first and last row of the squares within reach of a place."""
+    b = frame[2]
+    return (
+        max(int(np.floor((x - reach - frame[0]) / b)), 0), min(int((x + reach - frame[0]) / b), dims[0] - 1),
+        max(int(np.floor((y - reach - frame[1]) / b)), 0), min(int((y + reach - frame[1]) / b), dims[1] - 1),
+    )  # fmt: skip
+
+
+@machine_code("UniTuple(f8,2)(f8,f8,i8,i8,f8[::1])", **_OPTIONS)
+def to_square(x, y, i, j, frame):  # type: ignore[no-untyped-def]
+    """How far a square is from a place, across each axis."""
+    b = frame[2]
+    x0, y0 = frame[0] + i * b, frame[1] + j * b
+    return min(max(x, x0), x0 + b) - x, min(max(y, y0), y0 + b) - y
+
+
 @machine_code(f"Tuple((f8,i8))({_MOVES},f8,f8,f8,f8[::1],f8,i8)", **_OPTIONS)
 def from_swept(moves, start, items, lowest, dims, frame, x, y, z, tool, best, near):  # type: ignore[no-untyped-def]
     """Signed distance of a place from all that is swept, as far as it is less than best, and the move that is nearest.
@@ -127,9 +145,7 @@ def from_swept(moves, start, items, lowest, dims, frame, x, y, z, tool, best, ne
     if near >= 0:
         best = from_move(moves, near, x, y, z, tool, best)
     b = frame[2]
-    reach = tool[3] + max(best, 0.0)
-    left, right = max(int(np.floor((x - reach - frame[0]) / b)), 0), min(int((x + reach - frame[0]) / b), dims[0] - 1)
-    down, up = max(int(np.floor((y - reach - frame[1]) / b)), 0), min(int((y + reach - frame[1]) / b), dims[1] - 1)
+    left, right, down, up = squares_about(x, y, tool[3] + max(best, 0.0), dims, frame)
     # what lies under the place first: it is nearest as a rule
     ci, cj = min(max(int((x - frame[0]) / b), left), right), min(max(int((y - frame[1]) / b), down), up)
     for turn in range(2):
@@ -141,8 +157,7 @@ def from_swept(moves, start, items, lowest, dims, frame, x, y, z, tool, best, ne
                 box = j * dims[0] + i
                 if start[box] == start[box + 1]:
                     continue
-                x0, y0 = frame[0] + i * b, frame[1] + j * b
-                dx, dy = min(max(x, x0), x0 + b) - x, min(max(y, y0), y0 + b) - y
+                dx, dy = to_square(x, y, i, j, frame)
                 if from_tool(dx, dy, z - lowest[box], tool) >= best:
                     continue
                 for n in range(start[box], start[box + 1]):
@@ -210,16 +225,13 @@ def ball_round(points, first, last):  # type: ignore[no-untyped-def]
 def moves_within(moves, start, items, lowest, dims, frame, x, y, z, far, tool, seen, number, room):  # type: ignore[no-untyped-def] # fmt: skip
     """Moves on which the tool comes nearer to a place than `far`, and how many; `seen` marks those looked at with a number."""
     count = 0
-    b, reach = frame[2], tool[3] + far
-    left, right = max(int(np.floor((x - reach - frame[0]) / b)), 0), min(int((x + reach - frame[0]) / b), dims[0] - 1)
-    down, up = max(int(np.floor((y - reach - frame[1]) / b)), 0), min(int((y + reach - frame[1]) / b), dims[1] - 1)
+    left, right, down, up = squares_about(x, y, tool[3] + far, dims, frame)
     for j in range(down, up + 1):
         for i in range(left, right + 1):
             box = j * dims[0] + i
             if start[box] == start[box + 1]:
                 continue
-            x0, y0 = frame[0] + i * b, frame[1] + j * b
-            dx, dy = min(max(x, x0), x0 + b) - x, min(max(y, y0), y0 + b) - y
+            dx, dy = to_square(x, y, i, j, frame)
             if from_tool(dx, dy, z - lowest[box], tool) >= far:
                 continue
             for n in range(start[box], start[box + 1]):
@@ -301,14 +313,11 @@ def run_judge_left(moves, start, items, lowest, dims, frame, points, normals, to
 @machine_code("b1(f8[:,::1],i8[::1],i4[::1],f8[::1],i8[::1],f8[::1],f8,f8,f8,f8[::1],f8)", **_OPTIONS)
 def sinks(cloud, start, items, highest, dims, frame, x, y, z, tool, deep):  # type: ignore[no-untyped-def]
     """Whether a tool with its tip at a place sinks into a cloud of points, given as squares with their highest."""
-    b, R = frame[2], tool[3]
-    left, right = max(int(np.floor((x - R - frame[0]) / b)), 0), min(int((x + R - frame[0]) / b), dims[0] - 1)
-    down, up = max(int(np.floor((y - R - frame[1]) / b)), 0), min(int((y + R - frame[1]) / b), dims[1] - 1)
+    left, right, down, up = squares_about(x, y, tool[3], dims, frame)
     for j in range(down, up + 1):
         for i in range(left, right + 1):
             box = j * dims[0] + i
-            x0, y0 = frame[0] + i * b, frame[1] + j * b
-            dx, dy = min(max(x, x0), x0 + b) - x, min(max(y, y0), y0 + b) - y
+            dx, dy = to_square(x, y, i, j, frame)
             if from_tool(dx, dy, highest[box] - z, tool) >= -deep:
                 continue
             for n in range(start[box], start[box + 1]):
