@@ -90,9 +90,7 @@ class CutParts:
             id="", name="", tool=cut.tool, holder=cut.holder, ae_mm=self.tool.DC, ap_mm=self.tool.APMX,
             stick_out_mm=cut.stick_out_mm, feature=cut.feature,
         )  # fmt: skip
-        return replace(
-            self, cut=bare, data=None, batch=Batch(parts=1), other_use="", lesson=None, standard=None,
-        )  # fmt: skip
+        return replace(self, cut=bare, data=None, batch=Batch(parts=1), other_use="", lesson=None, standard=None)
 
 
 #: how a taper that lies on its face as well is spelled, by a machine and in the table
