@@ -6,7 +6,7 @@ import unittest
 from pathlib import Path
 from typing import Any, get_args
 
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from lesna.bank.exchange import COLUMNS, csv_of, found_in_text, json_of, listed, take_in
@@ -79,6 +79,7 @@ class RoundTrips(unittest.TestCase):
 
     @settings(max_examples=60, deadline=None)
     @given(st.lists(READINGS, max_size=5))
+    @example([reading(note="\\x00")])
     def test_readings_come_back_from_both_forms(self, given: list[Reading]) -> None:
         back = found_in_text(csv_of(given), is_csv=True)
         self.assertEqual(([one for _, one in back.readings], back.refused, back.told), (given, [], []))

@@ -182,7 +182,8 @@ def _foreign(values: dict[str, Any]) -> str:
         said = value if isinstance(value, str) else str(value)
         if UNREADABLE in said:
             return "holds a byte that is no text (UTF-8 is needed)"
-        if "\x00" in said or "\\x00" in said:
+        # within a list it is written as an escape; in a text that escape is four letters like any others
+        if "\x00" in said or (not isinstance(value, str) and "\\x00" in said):
             return "holds a NUL byte"
     return ""
 
