@@ -190,7 +190,7 @@ class TrialCommands(CommandTest):
         self.assertIn("is not in the range", self.call("bank", "plan", sized, "--survival", "1")[2])
 
     def test_a_machine_is_listened_to_and_what_it_said_logged(self) -> None:
-        arguments = ("trial", "record", self.job, "--cut", "Side", "--for", "0.03")
+        arguments = ("trial", "record", self.job, "--cut", "Side", "--for", "0.012")
         code, out, _ = self.call(*arguments, "--simulated", "--edge", "E1", "--json")
         found = json.loads(out)
         self.assertEqual((code, found["simulated"], found["rejected"]), (0, True, {}))

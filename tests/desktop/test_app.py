@@ -119,11 +119,11 @@ def small_jobs(folder: Path) -> None:
     for path in (*DEMOS, *(file for ending in ("nc", "dxf", "cl") for file in DEMOS[0].parent.glob(f"*.{ending}"))):
         shutil.copy(path, folder)
     plate = json.loads((folder / "valve-plate.lesna").read_text())
-    small = {"kind": "pocket", "length_mm": 30.0, "width_mm": 24.0, "depth_mm": 3.0}
+    small = {"kind": "pocket", "length_mm": 24.0, "width_mm": 20.0, "depth_mm": 3.0}
     plate["cuts"][0].update(ae_mm=3.0, ap_mm=3.0, feature=small)
     (folder / "valve-plate.lesna").write_text(json.dumps(plate))
     program = (folder / "hinge-block-cavity.nc").read_text().splitlines()
-    (folder / "hinge-block-cavity.nc").write_text("\n".join([*program[:18], "N430 G0 Z10.", "M30", "%"]))
+    (folder / "hinge-block-cavity.nc").write_text("\n".join([*program[:14], "N430 G0 Z10.", "M30", "%"]))
     channel = (folder / "runner-channel.cl").read_text().splitlines()
     (folder / "runner-channel.cl").write_text("\n".join([*channel[:96], "FINI", ""]))
     runner = json.loads((folder / "paddle-runner.lesna").read_text())

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
 
 import lesna
 from lesna.data.places import shipped_folder
+from lesna.desktop import steps
 from lesna.desktop.theme import DAY, NIGHT, TEMPER, Palette, temper
 from tests.desktop.driver import APP, WindowTest, wait_for
 
@@ -91,7 +92,8 @@ class Pages(WindowTest):
     def test_a_step_that_was_left_goes_out_of_the_window_by_itself(self) -> None:
         self.bench.show_step(0)
         page = self.bench.page("setup")
-        self.bench.show_step(1)
+        with mock.patch.object(steps, "CALM_MS", 30):
+            self.bench.show_step(1)
         wait_for(lambda: page.parentWidget() is None)
         self.assertIsNotNone(self.bench.page("cut").parentWidget())
 

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from lesna.desktop.records.library_window import LibraryWindow
 
 #: a step that was left is out of mind after so long
-_CALM_MS = 1500
+CALM_MS = 1500
 
 
 class Steps(QWidget):
@@ -36,7 +36,6 @@ class Steps(QWidget):
         self._aside: list[str] = []
         self._calm = QTimer(self)
         self._calm.setSingleShot(True)
-        self._calm.setInterval(_CALM_MS)
         self._calm.timeout.connect(self._while_calm)
         for signal in (session.job_changed, session.cut_selected, session.opened):
             signal.connect(self._follow)
@@ -119,7 +118,7 @@ class Steps(QWidget):
         self.page(id)
         self.pages.setCurrentIndex(self._places[id])
         self.route.show_step(index)
-        self._calm.start()
+        self._calm.start(CALM_MS)
 
     def open_library(self) -> None:
         """Shows the library, at the tool of the chosen cut."""
