@@ -99,6 +99,26 @@ class AlongAPath(unittest.TestCase):
             turn = turn_of(self.s.cutter, self.s.law, float(feeds[k]), 6 * (1 + np.cos(2.0)), 12.0)
             self.assertAlmostEqual(peak[k] / turn.fxy.max(), 1.0, delta=0.01)
 
+    def test_feeds_tried_on_the_same_steps_are_those_of_the_tables(self) -> None:
+        chance = np.random.default_rng(5)
+        for key in ("sq-d12-z4", "al-d12-r2-z3"):
+            s = setup(key)
+            cutter = replace(s.cutter, eccentricity=0.002 * (key == "sq-d12-z4"))
+            tables = along(cutter, s.law, 20.0, (0.02, 0.3))
+            n = 60
+            counts, found = chance.integers(0, 3, n), np.zeros((n, 6, 4))
+            found[:, :2, :2] = np.sort(chance.uniform(0.0, np.pi, (n, 2, 2)), axis=2)
+            found[:, :2, 2] = chance.uniform(0.5, 20.0, (n, 2))
+            tried = tables.at_nodes(counts, found)
+            for fz in (
+                chance.uniform(0.0, 0.4, n),
+                tables.nodes[chance.integers(0, len(tables.nodes), n)],
+                np.zeros(n),
+            ):
+                for name, values in vars(tables.loads(counts, found, fz)).items():
+                    got = getattr(tried.loads(fz), name)
+                    np.testing.assert_allclose(got, values, rtol=1e-9, atol=1e-9, err_msg=f"{key}, {name}")
+
     def test_nothing_engaged_is_nothing(self) -> None:
         loads = self.tables.loads(np.array([0, 1]), np.zeros((2, 6, 3)), np.array([0.1, 0.0]))
         self.assertTrue(all(not values.any() for values in vars(loads).values()))

@@ -24,7 +24,7 @@ from lesna.physics.compiled.manifest import is_sound
 KERNELS = {"turn": "one_turn", "turn_at": "one_turn", "sweep": "map_sweep", "largest_multiplier": "floquet",
            "stock_walk": "stock_walk", "stock_strikes": "stock_walk", "stock_depths": "stock_walk", "straight_runs": "stock_walk",
            "stock_surface": "stock_surface",
-           "path_loads": "path_loads", "motion_times": "motion_times",
+           "path_loads": "path_loads", "path_nodes": "path_loads", "motion_times": "motion_times",
            "march": "marching", "wall_distance": "grids", "nearest": "grids", "upstream": "fronts", "taut": "fronts",
            "renewed": "fronts",
            "arc_fit": "arcs", "surface_boxes": "surface_boxes", "surface_drops": "surface_drop", "surface_reach": "surface_drop",
@@ -39,7 +39,7 @@ KERNELS = {"turn": "one_turn", "turn_at": "one_turn", "sweep": "map_sweep", "lar
 OF_CUTS = ("turn", "turn_at", "sweep", "largest_multiplier")
 #: what a program or a path asks for
 OF_PATHS = ("stock_walk", "stock_strikes", "stock_depths", "straight_runs", "stock_surface", "path_loads",
-            "motion_times")  # fmt: skip
+            "path_nodes", "motion_times")  # fmt: skip
 #: what a program of five axes asks for
 OF_TILTED = ("brick_walk", "brick_values", "ring_loads", "motion_times", "mesh_near", "mesh_columns",
              "mesh_signs")  # fmt: skip
@@ -55,7 +55,7 @@ OF_WAYS = ("march", "wall_distance", "nearest", "upstream", "taut", "renewed", "
 MODULES = tuple(dict.fromkeys(KERNELS.values()))
 #: as counted once; only what is told of the progress depends on it
 _FUNCTIONS = {"one_turn": 9, "map_sweep": 103, "floquet": 59, "stock_walk": 19, "stock_surface": 1,
-              "path_loads": 6, "motion_times": 5, "marching": 6, "grids": 5, "fronts": 7, "arcs": 3, "surface_boxes": 5,
+              "path_loads": 7, "motion_times": 5, "marching": 6, "grids": 5, "fronts": 7, "arcs": 3, "surface_boxes": 5,
               "surface_drop": 13, "surface_crossings": 2,
               "surface_follow": 4, "surface_contours": 6, "surface_front": 2, "surface_judge": 14, "pictures": 2,
               "brick_walk": 12, "ring_turn": 3, "brick_mesh": 4, "brick_picture": 4}  # fmt: skip

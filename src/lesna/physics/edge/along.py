@@ -8,6 +8,7 @@ costs the same however deep the cut is. `turn_plain` of the single cut is what t
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -60,9 +61,9 @@ class Along:
     ----------
     nodes : array (m,)
         Feeds per tooth of the tables, in equal ratios [mm].
-    tables : array (m, pieces, teeth, nodes, 4)
+    tables : array (pieces, teeth, nodes, 4, m)
         Antiderivatives over the angle; of one tooth where all are equal.
-    chips : array (m, pieces, nodes)
+    chips : array (pieces, nodes, m)
         Thickest chip over the teeth.
     sections : array (pieces, 4)
         Lower and upper end of each piece, its radius and the lever of its tangential force [mm].
@@ -87,10 +88,56 @@ class Along:
         out = np.zeros((len(counts), _OUTPUTS))
         angles = -(-_ANGLES // self.fold)
         engine.kernel("path_loads")(
-            self.tables, self.chips, self.sections, self.leads, self.nodes, np.ascontiguousarray(fz), counts, found,
+            *self._pairs, self.sections, self.leads, self.nodes, np.ascontiguousarray(fz), counts, found,
             self.radius, int(by_radius), float(self.fold), angles, out,
         )  # fmt: skip
         return Loads(*out.T)
+
+    @cached_property
+    def _pairs(self) -> tuple[Array, Array]:
+        """Tables and chips of each feed with those of the next side by side, as steps between them read them."""
+        tables, chips = (
+            np.stack([values[..., k : k + 2] for k in range(len(self.nodes) - 1)])
+            for values in (self.tables, self.chips)
+        )
+        return tables.reshape(*tables.shape[:4], -1), np.ascontiguousarray(chips)
+
+    def at_nodes(self, counts: NDArray[np.int64], found: Array, *, by_radius: bool = True) -> OverFeeds:
+        """Loads of steps at every feed of the tables."""
+        out = np.zeros((len(counts), len(self.nodes), _OUTPUTS))
+        engine.kernel("path_nodes")(
+            self.tables.reshape(*self.tables.shape[:3], -1), self.chips, self.sections, self.leads, counts, found, self.radius,
+            int(by_radius), float(self.fold), -(-_ANGLES // self.fold), out,
+        )  # fmt: skip
+        return OverFeeds(self.nodes, out)
+
+
+@dataclass(frozen=True)
+class OverFeeds:
+    """Loads of the steps of one path over the feed, for whoever tries many feeds on it.
+
+    Attributes
+    ----------
+    nodes : array (m,)
+        Feeds per tooth, in equal ratios [mm].
+    values : array (n, m, 9)
+        What `Loads` names, of each step at each of them.
+    """
+
+    nodes: Array
+    values: Array
+
+    def loads(self, fz: Array) -> Loads:
+        """Loads of the steps, each at its feed per tooth (n,) [mm]; between the nodes as `Along.loads` has them."""
+        place = np.log(np.maximum(fz, 1e-12) / self.nodes[0]) / np.log(self.nodes[1] / self.nodes[0])
+        place = np.clip(place, 0.0, len(self.nodes) - 1.0)
+        low = np.minimum(place.astype(int), len(self.nodes) - 2)
+        steps, share = np.arange(len(fz)), (place - low)[:, None]
+        below, above = self.values[steps, low], self.values[steps, low + 1]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            power = np.exp((1.0 - share) * np.log(below) + share * np.log(above))
+        out = np.where((below > 0) & (above > 0), power, (1.0 - share) * below + share * above)
+        return Loads(*np.where(fz[:, None] > 0, out, 0.0).T)
 
 
 def along(cutter: Cutter, law: ForceLaw, deepest: float, feeds: tuple[float, float]) -> Along:
@@ -104,8 +151,8 @@ def along(cutter: Cutter, law: ForceLaw, deepest: float, feeds: tuple[float, flo
     phi = np.linspace(0.0, np.pi, _NODES)
     # equal teeth are computed as one
     shown = 1 if cutter.is_even else cutter.teeth
-    tables = np.empty((_FEEDS, count, shown, _NODES, 4))
-    chips = np.empty((_FEEDS, count, _NODES))
+    tables = np.empty((count, shown, _NODES, 4, _FEEDS))
+    chips = np.empty((count, _NODES, _FEEDS))
     sine, cosine = np.sin(phi), np.cos(phi)
     for number, fz in enumerate(nodes):
         slope = fz * cutter.teeth * slices.share[:shown]
@@ -117,9 +164,9 @@ def along(cutter: Cutter, law: ForceLaw, deepest: float, feeds: tuple[float, flo
             h = chip[:, s] * s_k
             t, r, a = law.directions(h) * cuts[:, s] * per_height[s]
             parts = np.stack((-r * sine * s_k - t * cosine - a * sine * c_k, -r * cosine * s_k + t * sine - a * cosine * c_k,
-                              r * c_k - a * s_k, t), axis=1)  # fmt: skip
-            tables[number, s] = _gathered(parts, phi[1]).transpose(0, 2, 1)
-            chips[number, s] = h.max(axis=0)
+                              r * c_k - a * s_k, t * slices.arm[s] / 1000.0), axis=1)  # fmt: skip
+            tables[s, ..., number] = _gathered(parts, phi[1]).transpose(0, 2, 1)
+            chips[s, :, number] = h.max(axis=0)
     return Along(
         nodes=nodes, tables=tables, chips=chips,
         sections=np.stack((edges[:-1], edges[1:], slices.r, slices.arm), axis=1), leads=np.stack((cutter.leads, cutter.places)),

@@ -276,6 +276,10 @@ class Geometry(ABC):
     def table_of(self, reach: tuple[float, float]) -> Any:
         """Tables of the forces over the feeds that a program can ask for, from so many times its least to so many times its greatest."""
 
+    def tried_table_of(self, reach: tuple[float, float]) -> Any:
+        """The same for whoever tries many feeds on these steps."""
+        return self.table_of(reach)
+
     @abstractmethod
     def loads_at(self, table: Any, fz: Array) -> tuple[State, dict[str, Array]]:
         """What the cut does on every step at feeds per tooth [mm], and the use of every limit; nothing where nothing is met."""

@@ -331,7 +331,7 @@ class Leveller:
     def _table(self, targets: Targets) -> Any:
         """Tables of the forces over every feed that the ceiling allows, computed once for each."""
         if targets.ceiling not in self._tables:
-            self._tables[targets.ceiling] = self.geometry.table_of((0.02, targets.ceiling))
+            self._tables[targets.ceiling] = self.geometry.tried_table_of((0.02, targets.ceiling))
         return self._tables[targets.ceiling]
 
     def _computed(self, table: Any) -> OverFeed:

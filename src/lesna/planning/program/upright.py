@@ -14,7 +14,7 @@ from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.nc.program import Moves, Program
 from lesna.physics import Array
-from lesna.physics.edge.along import Along, along
+from lesna.physics.edge.along import Along, OverFeeds, along
 from lesna.physics.edge.sweep import Sweep
 from lesna.physics.motion import Straight, Times, times_in_runs
 from lesna.planning.cut.axes import axes_of
@@ -89,10 +89,23 @@ class Upright(Geometry):
             setup.cutter, setup.law, deepest, (float(fz.min()) * reach[0] / _ROOM, float(fz.max()) * reach[1] * _ROOM)
         )
 
-    def loads_at(self, table: Along, fz: Array) -> tuple[State, dict[str, Array]]:
+    def tried_table_of(self, reach: tuple[float, float]) -> OverFeeds:
+        return self.table_of(reach).at_nodes(self._counts, self.engagement.found, by_radius=self._by_radius)
+
+    @property
+    def _counts(self) -> NDArray[np.int64]:
+        return np.where(self.contact, self.engagement.counts, 0)
+
+    @property
+    def _by_radius(self) -> bool:
+        return self.work.body.foot <= 0
+
+    def loads_at(self, table: Along | OverFeeds, fz: Array) -> tuple[State, dict[str, Array]]:
         """What the cut does on every step at feeds per tooth [mm], and the use of every limit; nothing where nothing is met."""
-        counts = np.where(self.contact, self.engagement.counts, 0)
-        loads = table.loads(counts, self.engagement.found, fz, by_radius=self.work.body.foot <= 0)
+        if isinstance(table, OverFeeds):
+            loads = table.loads(fz)
+        else:
+            loads = table.loads(self._counts, self.engagement.found, fz, by_radius=self._by_radius)
         depth = np.maximum(self.engagement.depth, 1e-6)
         sums = Sweep(loads.fxy_peak, loads.fx, loads.fy, 0.0 * loads.fx, loads.axial_max, loads.axial_min, loads.torque,
                      loads.torque_peak, np.maximum(loads.height, 1e-6))  # fmt: skip
