@@ -76,6 +76,8 @@ class TroubledTables(RecordsTest):
 class LibraryPages(RecordsTest):
     def setUp(self) -> None:
         super().setUp()
+        self.running.window.activateWindow()
+        wait_for(self.running.window.isActiveWindow)
         QTest.keyClick(self.bench, Qt.Key.Key_L, CONTROL)
         self.window = self.bench.library
         self.page = self.window.page("tools")
@@ -83,7 +85,18 @@ class LibraryPages(RecordsTest):
 
     def tearDown(self) -> None:
         self.window.close()
+        self.window.deleteLater()
+        self.bench.library = None
         super().tearDown()
+
+    def key_at(self, row: int) -> str:
+        return str(self.page.list.item(row, 0).data(Qt.ItemDataRole.UserRole))
+
+
+class LookingAndTyping(LibraryPages):
+    """Nothing is kept for the shop."""
+
+    shares = True
 
     def test_opens_at_the_tool_of_the_cut_and_draws_it(self) -> None:
         self.assertTrue(self.window.isVisible())
@@ -131,52 +144,6 @@ class LibraryPages(RecordsTest):
         shown = [self.page.table[self.key_at(row)] for row in range(self.page.list.rowCount())]
         self.assertTrue(shown and all("N" in tool.intended_iso_groups.split() for tool in shown))
 
-    def key_at(self, row: int) -> str:
-        return str(self.page.list.item(row, 0).data(Qt.ItemDataRole.UserRole))
-
-    def test_like_this_one_saved_is_live_and_used_without_a_restart(self) -> None:
-        self.page.choose("sq-d12-z4")
-        self.click(self.page.like)
-        # what holds for that tool alone is not taken over, and the keyboard is in the name
-        held = self.page.form.held
-        self.assertEqual([held(key) for key in ("id", "DCX", "price", "gullet_area_per_flute_mm2_hint")], [None] * 4)
-        name = self.field(self.page.form, "name")
-        self.assertEqual(name.selectedText(), name.text())
-        self.type_into(name, "Quay mill 11.5")
-        self.type_into(self.field(self.page.form, "DC"), "11.5")
-        self.assertAlmostEqual(self.page.beside.drawing.tool.DC, 11.5)
-        own = "own-quay-mill-11-5"
-        self.assertNotIn(own, self.session.library.tools)
-        # a search that the new tool does not answer to is over once it is saved
-        self.page.search.setText("ball")
-        self.page.whose.setCurrentIndex(2)
-        self.click(self.page.keep)
-        self.assertEqual([self.page.search.text(), self.page.whose.currentIndex()], ["", 0])
-        self.assertEqual(self.key_at(self.page.list.currentRow()), own)
-        self.assertEqual(self.page.list.selectedItems()[0].text(), "Quay mill 11.5")
-        self.assertEqual(self.session.library.tools[own].DC, 11.5)
-        self.assertEqual(self.session.library.tools["sq-d12-z4"].DC, 12.0)
-        rows = json.loads((shop_folder() / "tools.json").read_text())
-        self.assertEqual([row["id"] for row in rows], [own])
-        self.assertIn("kept for the shop", self.window.note.text())
-        self.click(self.page.use)
-        self.assertEqual(self.session.result.setup.parts.tool.DC, 11.5)
-        self.assertEqual(self.session.result.state.q, self.fresh())
-        # saved anew with another size: using it takes the row of now, though the job keeps the former one
-        self.type_into(self.field(self.page.form, "DC"), "11")
-        self.click(self.page.keep)
-        self.assertEqual(self.session.result.setup.parts.tool.DC, 11.5)
-        self.click(self.page.use)
-        self.assertEqual(self.session.result.setup.parts.tool.DC, 11.0)
-        # Ctrl+Z takes back what was used, in the library's window too
-        QTest.keyClick(self.page.list, Qt.Key.Key_Z, CONTROL)
-        self.assertEqual(self.session.result.setup.parts.tool.DC, 11.5)
-        self.assertIn("aken back", self.window.note.text())
-        self.bench.undo()
-        self.assertNotEqual(self.session.result.setup.parts.tool.DC, 11.5)
-        self.click(self.page.drop)
-        self.assertNotIn(own, self.session.library.tools)
-
     def test_the_short_form_first_and_what_a_kind_needs(self) -> None:
         form = self.page.form
         self.page.choose("sq-d12-z4")
@@ -213,40 +180,6 @@ class LibraryPages(RecordsTest):
         self.click(self.page.keep)
         self.assertIn("at most half of DC", self.page.form.rows["RE"].field.trouble.text())
         self.assertFalse((shop_folder() / "tools.json").exists())
-
-    def test_a_short_name_is_made_where_none_is_typed(self) -> None:
-        self.page.choose("sq-d12-z4")
-        self.type_into(self.field(self.page.form, "id"), "")
-        self.type_into(self.field(self.page.form, "name"), "")
-        self.click(self.page.keep)
-        self.assertIn("own-row", self.session.library.tools)
-
-    def test_a_machine_with_a_typed_and_a_read_curve(self) -> None:
-        page = self.window.show_table("machines")
-        page.choose("vmc40-12k")
-        self.click(page.like)
-        edit = page.beside.curves["S1"]
-        edit.setPlainText("rpm\tkW\n100\t1\n1500\t9\n")
-        self.assertEqual([speed for speed, _ in page.beside.drawing.chart.lines[0].points], [100, 1500])
-        edit.setPlainText("100 1\n90 2")
-        self.assertIsNone(page.beside.drawing.chart)
-        self.assertIn("rising", page.beside.trouble.text())
-        edit.setPlainText("100 one")
-        self.assertIn("Line 1: 'one' is no number", page.beside.trouble.text())
-        table = shop_folder().parent / "curve.csv"
-        table.parent.mkdir(parents=True, exist_ok=True)
-        table.write_text("speed rpm;torque Nm\n100;95,5\n9000;9,5\n")
-        page.beside.read_curve(table)
-        self.assertEqual(page.beside.trouble.text(), "")
-        self.type_into(self.field(page.form, "name"), "Gate mill")
-        self.click(page.keep)
-        kept = self.session.library.machines["own-gate-mill"].curve
-        self.assertAlmostEqual(kept.duty["S1"].points[0].power, 1.0, places=3)
-        self.assertIn("S6-40", kept.duty, "the other duty stays")
-        self.assertIn(
-            "own-gate-mill",
-            [self.setup_page.machine.combo.itemData(k) for k in range(self.setup_page.machine.combo.count())],
-        )
 
     def test_a_spindle_has_one_power(self) -> None:
         page = self.window.show_table("machines")
@@ -292,6 +225,101 @@ class LibraryPages(RecordsTest):
                 self.assertGreater(seen(drawing), before)
                 self.assertFalse(drawing.grab().isNull())
 
+    def test_units_of_the_view_everywhere(self) -> None:
+        self.page.choose("sq-d12-z4")
+        self.bench.switch_units()
+        self.assertIn("0.4724 in", self.field(self.page.form, "DC").text())
+        self.type_into(self.field(self.page.form, "DC"), "1/2")
+        self.assertAlmostEqual(self.page.form.held("DC"), 12.7)
+
+    def test_escape_closes_and_the_meaning_of_a_field_is_told(self) -> None:
+        self.field(self.page.form, "APMX").setFocus()
+        APP.processEvents()
+        self.assertIn("largest depth of cut", self.page.form.meaning.text().lower())
+        self.assertIn("0.01 to 500", self.page.form.meaning.text())
+        self.page.list.setFocus()
+        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.assertFalse(self.window.isVisible())
+
+
+class KeptForTheShop(LibraryPages):
+    def test_like_this_one_saved_is_live_and_used_without_a_restart(self) -> None:
+        self.page.choose("sq-d12-z4")
+        self.click(self.page.like)
+        # what holds for that tool alone is not taken over, and the keyboard is in the name
+        held = self.page.form.held
+        self.assertEqual([held(key) for key in ("id", "DCX", "price", "gullet_area_per_flute_mm2_hint")], [None] * 4)
+        name = self.field(self.page.form, "name")
+        self.assertEqual(name.selectedText(), name.text())
+        self.type_into(name, "Quay mill 11.5")
+        self.type_into(self.field(self.page.form, "DC"), "11.5")
+        self.assertAlmostEqual(self.page.beside.drawing.tool.DC, 11.5)
+        own = "own-quay-mill-11-5"
+        self.assertNotIn(own, self.session.library.tools)
+        # a search that the new tool does not answer to is over once it is saved
+        self.page.search.setText("ball")
+        self.page.whose.setCurrentIndex(2)
+        self.click(self.page.keep)
+        self.assertEqual([self.page.search.text(), self.page.whose.currentIndex()], ["", 0])
+        self.assertEqual(self.key_at(self.page.list.currentRow()), own)
+        self.assertEqual(self.page.list.selectedItems()[0].text(), "Quay mill 11.5")
+        self.assertEqual(self.session.library.tools[own].DC, 11.5)
+        self.assertEqual(self.session.library.tools["sq-d12-z4"].DC, 12.0)
+        rows = json.loads((shop_folder() / "tools.json").read_text())
+        self.assertEqual([row["id"] for row in rows], [own])
+        self.assertIn("kept for the shop", self.window.note.text())
+        self.click(self.page.use)
+        self.assertEqual(self.session.result.setup.parts.tool.DC, 11.5)
+        self.assertEqual(self.session.result.state.q, self.fresh())
+        # saved anew with another size: using it takes the row of now, though the job keeps the former one
+        self.type_into(self.field(self.page.form, "DC"), "11")
+        self.click(self.page.keep)
+        self.assertEqual(self.session.result.setup.parts.tool.DC, 11.5)
+        self.click(self.page.use)
+        self.assertEqual(self.session.result.setup.parts.tool.DC, 11.0)
+        # Ctrl+Z takes back what was used, in the library's window too
+        QTest.keyClick(self.page.list, Qt.Key.Key_Z, CONTROL)
+        self.assertEqual(self.session.result.setup.parts.tool.DC, 11.5)
+        self.assertIn("aken back", self.window.note.text())
+        self.bench.undo()
+        self.assertNotEqual(self.session.result.setup.parts.tool.DC, 11.5)
+        self.click(self.page.drop)
+        self.assertNotIn(own, self.session.library.tools)
+
+    def test_a_short_name_is_made_where_none_is_typed(self) -> None:
+        self.page.choose("sq-d12-z4")
+        self.type_into(self.field(self.page.form, "id"), "")
+        self.type_into(self.field(self.page.form, "name"), "")
+        self.click(self.page.keep)
+        self.assertIn("own-row", self.session.library.tools)
+
+    def test_a_machine_with_a_typed_and_a_read_curve(self) -> None:
+        page = self.window.show_table("machines")
+        page.choose("vmc40-12k")
+        self.click(page.like)
+        edit = page.beside.curves["S1"]
+        edit.setPlainText("rpm\tkW\n100\t1\n1500\t9\n")
+        self.assertEqual([speed for speed, _ in page.beside.drawing.chart.lines[0].points], [100, 1500])
+        edit.setPlainText("100 1\n90 2")
+        self.assertIsNone(page.beside.drawing.chart)
+        self.assertIn("rising", page.beside.trouble.text())
+        edit.setPlainText("100 one")
+        self.assertIn("Line 1: 'one' is no number", page.beside.trouble.text())
+        table = shop_folder().parent / "curve.csv"
+        table.parent.mkdir(parents=True, exist_ok=True)
+        table.write_text("speed rpm;torque Nm\n100;95,5\n9000;9,5\n")
+        page.beside.read_curve(table)
+        self.assertEqual(page.beside.trouble.text(), "")
+        self.type_into(self.field(page.form, "name"), "Gate mill")
+        self.click(page.keep)
+        kept = self.session.library.machines["own-gate-mill"].curve
+        self.assertAlmostEqual(kept.duty["S1"].points[0].power, 1.0, places=3)
+        self.assertIn("S6-40", kept.duty, "the other duty stays")
+        self.assertIn(
+            "own-gate-mill",
+            [self.setup_page.machine.combo.itemData(k) for k in range(self.setup_page.machine.combo.count())],
+        )
+
     def test_export_and_import_through_files(self) -> None:
         folder = shop_folder().parent
         folder.mkdir(parents=True, exist_ok=True)
@@ -314,22 +342,6 @@ class LibraryPages(RecordsTest):
         self.click(shown.copy)
         self.assertEqual(QApplication.clipboard().text(), shown.text.toPlainText())
         shown.reject()
-
-    def test_units_of_the_view_everywhere(self) -> None:
-        self.page.choose("sq-d12-z4")
-        self.bench.switch_units()
-        self.assertIn("0.4724 in", self.field(self.page.form, "DC").text())
-        self.type_into(self.field(self.page.form, "DC"), "1/2")
-        self.assertAlmostEqual(self.page.form.held("DC"), 12.7)
-
-    def test_escape_closes_and_the_meaning_of_a_field_is_told(self) -> None:
-        self.field(self.page.form, "APMX").setFocus()
-        APP.processEvents()
-        self.assertIn("largest depth of cut", self.page.form.meaning.text().lower())
-        self.assertIn("0.01 to 500", self.page.form.meaning.text())
-        self.page.list.setFocus()
-        QTest.keyClick(self.window, Qt.Key.Key_Escape)
-        self.assertFalse(self.window.isVisible())
 
     def test_a_row_that_changes_is_told_to_the_job_and_taken_on_a_click(self) -> None:
         id = self.session.result.setup.parts.machine.id

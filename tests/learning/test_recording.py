@@ -16,10 +16,10 @@ BEGIN = 1_700_000_000.0
 
 
 class Shift:
-    """A machine that runs, and a client that asks it once a second unless the line is down."""
+    """A machine that runs and says something every second, and a client that asks it every so many unless the line is down."""
 
-    def __init__(self, expected: Expected = EXPECTED, buffer: int = 131_072) -> None:
-        self.now = BEGIN
+    def __init__(self, expected: Expected = EXPECTED, buffer: int = 131_072, every: int = 1) -> None:
+        self.now, self.every = BEGIN, every
         self.machine = StandInMachine(lambda: self.now, buffer)
         self.client = MachineClient("http://machine", lambda path: self.machine.answer(path))
         self.recorder, self.true, self.program = Recorder(expected), 0.0, "O0107"
@@ -30,13 +30,13 @@ class Shift:
             self.machine.tell(**{**said, "program": self.program, "override": 100.0, **lies})
             self.true += said["load"] > EXPECTED.cuts_from and said["execution"] == "ACTIVE"  # type: ignore[operator]
             self.now += 1.0
-            if heard:
+            if heard and int(self.now) % self.every == 0:
                 self.recorder.hear(self.client.ask())
 
 
 class Recording(unittest.TestCase):
     def test_eight_hours_with_two_hundred_drop_outs(self) -> None:
-        rng, shift = random.Random(26), Shift()
+        rng, shift = random.Random(26), Shift(every=2)
         for place in range(200):
             shift.run(rng.randrange(90, 150))
             if place % 4 == 0:  # every fourth time the machine's service is begun anew, and what it held is gone
