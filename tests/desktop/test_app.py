@@ -52,6 +52,8 @@ class OpenWindow(unittest.TestCase):
 
     def setUp(self) -> None:
         Memory()._settings.clear()
+        self.enterContext(coarse())
+        self.enterContext(remembering())
 
     def test_a_job_opens_and_is_there_next_time(self) -> None:
         self.assertEqual(self.run_window(DEMOS[0]), (0, f"Gauge panel[*] ({DEMOS[0].name})"))

@@ -48,6 +48,22 @@ class FirstStart(WindowTest):
         )
         self.assertEqual(answer.progress, "")
 
+    def test_it_does_not_wait_for_what_rests_meanwhile(self) -> None:
+        resting = threading.Semaphore(0)
+
+        def rests(pulse) -> None:  # type: ignore[no-untyped-def]
+            resting.release()
+            pulse.check()
+
+        wait_for(lambda: self.answers.map.value is not None)
+        for number in range(3):
+            self.running.runner.run(f"long {number}", rests, lambda _: None, lambda _: None, queue="long")
+        for _ in range(2):
+            wait_for(lambda: resting.acquire(blocking=False))
+        self.session.select(2)
+        wait_for(lambda: self.answers.map.value is not None and self.answers.map.value.DC == 10.0)
+        self.assertTrue(self.answers.map.is_rough)
+
     def test_the_best_point_waits_for_the_fine_map(self) -> None:
         answer, before = self.answers.map, self.session.cut
         wait_for(lambda: answer.value is not None)

@@ -55,7 +55,7 @@ OTHERS = {"tool", "holder", "book", "feature", "program", "locks", "dxf", "part_
           "turn_deg", "box_mm", "zero", "stock_mm", "data_url", "magazine_pockets", "chip_room_l", "coolant_lasts_h",
           "rotary", "reach_mm", "untipped_feed"}  # fmt: skip
 
-POCKET = {"kind": "pocket", "length_mm": 60.0, "width_mm": 40.0, "depth_mm": 20.0, "corner_radius_mm": 8.0}
+POCKET = {"kind": "pocket", "length_mm": 45.0, "width_mm": 32.0, "depth_mm": 20.0, "corner_radius_mm": 8.0}
 SURFACE = {
     "kind": "surface",
     "length_mm": 100.0,

@@ -283,7 +283,7 @@ class Answer(QObject):
                 self.value, self.is_rough = answer, True
                 self.changed.emit()
 
-        self._runner.run(f"rough {self._target}", work, take, lambda text: None, queue="long", gives_way=False)
+        self._runner.run(f"rough {self._target}", work, take, lambda text: None, queue="first")
 
     def stop(self) -> None:
         """Gives up the work under way; asking again starts it anew."""

@@ -1,9 +1,9 @@
 """The one runner of work that must not hold up the window.
 
 Work gets frozen inputs and touches no widget; each ends in exactly one of done, failed or dropped. It runs in one of
-three queues with threads of their own: what somebody looks at does not wait for what takes long, and writing to disk
-waits for neither. A newer request for the same target makes the older one stale; stale work is not begun, and stops
-at its next pulse.
+four queues with threads of their own: what somebody looks at does not wait for what takes long, a first rough answer to it
+waits for neither, as what takes long rests meanwhile, and writing to disk waits for nobody. A newer request for the same
+target makes the older one stale; stale work is not begun, and stops at its next pulse.
 """
 
 from __future__ import annotations
@@ -22,12 +22,12 @@ from lesna.desktop.troubles import TROUBLES
 from lesna.model.errors import Cancelled, LesnaError
 from lesna.model.work import Pulse
 
-Queue = Literal["urgent", "long", "disk"]
+Queue = Literal["urgent", "first", "long", "disk"]
 #: threads of each: one thing that takes minutes does not hold up another
-_THREADS: dict[Queue, int] = {"urgent": 1, "long": 2, "disk": 1}
+_THREADS: dict[Queue, int] = {"urgent": 1, "first": 1, "long": 2, "disk": 1}
 Work = Callable[[Pulse], Any]
 
-#: niceness of long work, and seconds between two looks of work that gives way
+#: niceness of long work, and seconds between two looks of work that rests
 NICE, _LOOK = 5, 0.05
 
 
@@ -126,14 +126,13 @@ class Runner(QObject):
 
     def run(
         self, target: str, work: Work, done: Callable[[Any], None], failed: Callable[[str], None], *, queue: Queue = "urgent",
-        is_wanted: Callable[[], bool] = lambda: True, gives_way: bool | None = None,
+        is_wanted: Callable[[], bool] = lambda: True,
     ) -> None:  # fmt: skip
         """Starts `work(pulse)` for a target; `done` or `failed` is called in the window's thread."""
         if not self._open:
             return
-        rests = queue == "long" if gives_way is None else gives_way
         job = _Job(target, self._tickets.get(target, 0) + 1, work, done, failed, is_wanted,
-                   self._is_calm if rests else self._always)  # fmt: skip
+                   self._is_calm if queue == "long" else self._always)  # fmt: skip
         if queue == "urgent":
             self._urgent.add(id(job))
             self._is_calm.clear()
@@ -167,7 +166,7 @@ class Runner(QObject):
         self._begun.set()
         self._is_calm.set()
         self._queues["disk"].shutdown(wait=True)
-        for queue in ("urgent", "long"):
+        for queue in ("urgent", "first", "long"):
             self._queues[queue].shutdown(wait=wait, cancel_futures=True)
         return bool(self._running)
 
