@@ -1,10 +1,20 @@
 """The first start on a machine: a rough map soon, true progress, and nothing decided by the rough one."""
 
+import functools
 import threading
 from unittest import mock
 
+from lesna.desktop import map_picture
 from lesna.physics import engine
+from lesna.planning.cut.setup import setup_of
+from lesna.planning.search.engagement_map import rough_map_of
 from tests.desktop.driver import APP, WindowTest, wait_for
+
+
+@functools.cache
+def _plain_map(parts):  # type: ignore[no-untyped-def]
+    """The rough map of a cut, summed once for all tests."""
+    return rough_map_of(setup_of(parts))
 
 
 class FirstStart(WindowTest):
@@ -21,6 +31,7 @@ class FirstStart(WindowTest):
 
         for patch in (
             mock.patch.object(engine, "kernel", kernel),
+            mock.patch.object(map_picture, "rough_map_of", lambda setup: _plain_map(setup.parts)),
             mock.patch.object(engine, "is_cached", lambda: False),
         ):
             patch.start()
@@ -48,22 +59,6 @@ class FirstStart(WindowTest):
         )
         self.assertEqual(answer.progress, "")
 
-    def test_it_does_not_wait_for_what_rests_meanwhile(self) -> None:
-        resting = threading.Semaphore(0)
-
-        def rests(pulse) -> None:  # type: ignore[no-untyped-def]
-            resting.release()
-            pulse.check()
-
-        wait_for(lambda: self.answers.map.value is not None)
-        for number in range(3):
-            self.running.runner.run(f"long {number}", rests, lambda _: None, lambda _: None, queue="long")
-        for _ in range(2):
-            wait_for(lambda: resting.acquire(blocking=False))
-        self.session.select(2)
-        wait_for(lambda: self.answers.map.value is not None and self.answers.map.value.DC == 10.0)
-        self.assertTrue(self.answers.map.is_rough)
-
     def test_the_best_point_waits_for_the_fine_map(self) -> None:
         answer, before = self.answers.map, self.session.cut
         wait_for(lambda: answer.value is not None)
@@ -74,9 +69,12 @@ class FirstStart(WindowTest):
         wait_for(lambda: self.session.cut != before)
         self.assertGreater(self.session.result.state.q, 30.0)
 
-    def test_another_cut_drops_the_rough_map_of_the_former(self) -> None:
+    def test_another_cut_drops_the_rough_map_of_the_former_and_waits_for_nothing_that_rests(self) -> None:
         wait_for(lambda: self.answers.map.value is not None)
-        former = self.answers.map.value
+        former, runner = self.answers.map.value, self.running.runner
+        for number in range(2):  # they rest until the fine map is there
+            runner.run(f"long {number}", lambda pulse: pulse.check(), lambda _: None, lambda _: None, queue="long")
         self.session.select(2)
         self.assertIsNot(self.answers.map.value, former)
         wait_for(lambda: self.answers.map.value is not None and self.answers.map.value.DC == 10.0)
+        self.assertTrue(self.answers.map.is_rough)
