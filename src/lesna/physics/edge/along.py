@@ -102,18 +102,18 @@ class Along:
         )
         return tables.reshape(*tables.shape[:4], -1), np.ascontiguousarray(chips)
 
-    def at_nodes(self, counts: NDArray[np.int64], found: Array, *, by_radius: bool = True) -> OverFeeds:
+    def at_nodes(self, counts: NDArray[np.int64], found: Array, *, by_radius: bool = True) -> LoadsAtFeeds:
         """Loads of steps at every feed of the tables."""
         out = np.zeros((len(counts), len(self.nodes), _OUTPUTS))
         engine.kernel("path_nodes")(
             self.tables.reshape(*self.tables.shape[:3], -1), self.chips, self.sections, self.leads, counts, found, self.radius,
             int(by_radius), float(self.fold), -(-_ANGLES // self.fold), out,
         )  # fmt: skip
-        return OverFeeds(self.nodes, out)
+        return LoadsAtFeeds(self.nodes, out)
 
 
 @dataclass(frozen=True)
-class OverFeeds:
+class LoadsAtFeeds:
     """Loads of the steps of one path over the feed, for whoever tries many feeds on it.
 
     Attributes

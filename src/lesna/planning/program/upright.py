@@ -14,7 +14,7 @@ from lesna.model.errors import InputError
 from lesna.model.work import STEADY, Pulse
 from lesna.nc.program import Moves, Program
 from lesna.physics import Array
-from lesna.physics.edge.along import Along, OverFeeds, along
+from lesna.physics.edge.along import Along, LoadsAtFeeds, along
 from lesna.physics.edge.sweep import Sweep
 from lesna.physics.motion import Straight, Times, times_in_runs
 from lesna.planning.cut.axes import axes_of
@@ -89,7 +89,7 @@ class Upright(Geometry):
             setup.cutter, setup.law, deepest, (float(fz.min()) * reach[0] / _ROOM, float(fz.max()) * reach[1] * _ROOM)
         )
 
-    def tried_table_of(self, reach: tuple[float, float]) -> OverFeeds:
+    def tried_table_of(self, reach: tuple[float, float]) -> LoadsAtFeeds:
         return self.table_of(reach).at_nodes(self._counts, self.engagement.found, by_radius=self._by_radius)
 
     @property
@@ -100,9 +100,9 @@ class Upright(Geometry):
     def _by_radius(self) -> bool:
         return self.work.body.foot <= 0
 
-    def loads_at(self, table: Along | OverFeeds, fz: Array) -> tuple[State, dict[str, Array]]:
+    def loads_at(self, table: Along | LoadsAtFeeds, fz: Array) -> tuple[State, dict[str, Array]]:
         """What the cut does on every step at feeds per tooth [mm], and the use of every limit; nothing where nothing is met."""
-        if isinstance(table, OverFeeds):
+        if isinstance(table, LoadsAtFeeds):
             loads = table.loads(fz)
         else:
             loads = table.loads(self._counts, self.engagement.found, fz, by_radius=self._by_radius)
