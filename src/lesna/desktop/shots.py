@@ -185,7 +185,7 @@ _WITH_BANK = frozenset({"trial", "bank"})
 #: milliseconds in which layouts of wrapped text come to rest and what widgets have put off is painted
 LATE_MS = 150
 #: looks in which they do so where the processor is busy with something else
-_LOOKS = 40
+LOOKS = 40
 #: between two looks [s]
 _PAUSE = 0.002
 
@@ -198,7 +198,7 @@ def settle(running: OpenWindow) -> None:
     # until what widgets have put off is painted, however long another one takes to paint
     painted = QDeadlineTimer(LATE_MS)
     looks = 0
-    while looks < _LOOKS or not painted.hasExpired() or _is_late(running):
+    while looks < LOOKS or not painted.hasExpired() or _is_late(running):
         _let_it(_PAUSE)
         looks += 1
 
