@@ -25,10 +25,10 @@ ROOT = Path(__file__).resolve().parent.parent
 CACHE = ROOT / "build" / "test-cache"
 DURATIONS = CACHE / "durations.json"
 _WORKERS = 2
-#: no display, one cache of kernels and of Python's own compiled files, one thread for linear algebra
+#: no display, one cache of kernels, one thread for linear algebra; Python's own compiled files lie beside the sources, where
+#: those of the packages are from their installation
 ENVIRONMENT = {
-    "QT_QPA_PLATFORM": "offscreen", "LESNA_TEST_CACHE": str(CACHE), "XDG_CACHE_HOME": str(CACHE),
-    "PYTHONDONTWRITEBYTECODE": "", "PYTHONPYCACHEPREFIX": str(CACHE / "bytecode"),
+    "QT_QPA_PLATFORM": "offscreen", "LESNA_TEST_CACHE": str(CACHE), "XDG_CACHE_HOME": str(CACHE), "PYTHONDONTWRITEBYTECODE": "",
     "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1",
 }  # fmt: skip
 
