@@ -150,7 +150,7 @@ class Pictures(unittest.TestCase):
                 mock.patch.object(desktop, "demo_job", lambda: folder / desktop.DEMO),
                 mock.patch.object(ranking, "rank_tools", few_tools),
                 mock.patch.object(more, "PROPOSALS", more.PROPOSALS[5:6]),
-                mock.patch.multiple(shots, LATE_MS=20, LOOKS=10),
+                mock.patch.multiple(shots, LATE_MS=20, LOOKS=10, WISHES=shots.WISHES[2:]),
                 coarse(),
                 remembering(),
             ):

@@ -20,9 +20,12 @@ from lesna.desktop.app import OpenWindow, application, start
 from lesna.desktop.records.library_window import LibraryWindow
 from lesna.desktop.theme import DAY, NIGHT, THEME
 from lesna.desktop.widgets.painting import Canvas
+from lesna.planning.routes.wish import Wish
 
 #: where the jobs of the pictures lie
 DEMO = shipped_folder() / "demo"
+#: ways that are compared on the plate
+WISHES = (Wish(), Wish(zigzag=True), Wish(way="offsets"))
 
 
 def _cut(running: OpenWindow) -> None:
@@ -141,13 +144,11 @@ def _leaning(running: OpenWindow) -> None:
 
 
 def _ways(running: OpenWindow) -> None:
-    from lesna.planning.routes.wish import Wish
-
     running.bench.open_path(DEMO / "valve-plate.lesna")
     running.bench.show_step(3)
     page = running.bench.page("path")
     page.make_path()
-    for wish in (Wish(), Wish(zigzag=True), Wish(way="offsets")):
+    for wish in WISHES:
         page.want(wish)
         settle(running)
     page.ways_face.table.selectRow(0)
