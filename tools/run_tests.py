@@ -80,6 +80,8 @@ def run(module: str) -> Outcome:
 
 def _load() -> None:
     """Loads every kernel: what can do without goes on with plain sums for as long as nobody has loaded any."""
+    # a process that is spawned inherits the switch, not the environment that was changed since
+    sys.dont_write_bytecode = False
     from lesna.physics import compiled, engine
 
     engine.ready(names=tuple(compiled.KERNELS))
