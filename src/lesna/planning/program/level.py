@@ -454,14 +454,14 @@ class Leveller:
         """Feeds whose neighbours differ by no more than the axes can accelerate on the way."""
         geometry = self.geometry
         axes = axes_of(geometry.work.parts.machine, geometry.work.look.tolerance)
-        gain = np.cumsum(2.0 * float(axes.acceleration.min()) * geometry.steps.length)
+        gain = 2.0 * float(axes.acceleration.min()) * geometry.steps.length
         square = (feed / 60.0) ** 2
         rapid = geometry.program.moves.kind[geometry.steps.move] == RAPID
         begins = np.append(0, np.flatnonzero(rapid[1:] | rapid[:-1]) + 1)
         ends = np.append(begins[1:], len(square))
         longer = ends - begins > 1
         for first, last in zip(begins[longer].tolist(), ends[longer].tolist(), strict=True):
-            here, gone = square[first:last], gain[first:last]
+            here, gone = square[first:last], np.cumsum(gain[first:last])
             here[:] = np.minimum.accumulate(here - gone) + gone
             here[:] = np.minimum.accumulate((here + gone)[::-1])[::-1] - gone
         return np.asarray(60.0 * np.sqrt(np.maximum(square, 0.0)))
