@@ -18,6 +18,9 @@ _CORNER = math.radians(40.0)
 #: first run of chords that is tried as one piece
 _FIRST = 4
 
+#: x and y of a place [mm], or of a heading of length 1
+Place = tuple[float, float]
+
 
 @dataclass(frozen=True)
 class Segment:
@@ -33,43 +36,67 @@ class Segment:
         Angle of the arc, positive to the left [rad].
     """
 
-    end: tuple[float, float]
-    centre: tuple[float, float] | None = None
+    end: Place
+    centre: Place | None = None
     sweep: float = 0.0
 
 
 def fitted(points: Array, tolerance: float) -> list[Segment]:
     """Lines and arcs through chords; the first point is where they begin."""
-    points = points[np.append(True, np.hypot(*np.diff(points, axis=0).T) > 1e-9)]
+    points = np.ascontiguousarray(points[np.append(True, np.hypot(*np.diff(points, axis=0).T) > 1e-9)], dtype=float)
     if len(points) < 2:
         return []
-    tangents, corners = _tangents(points)
+    run = _Run(points, tolerance)
     out: list[Segment] = []
     begin = 0
     while begin < len(points) - 1:
-        stop = int(corners[np.searchsorted(corners, begin, side="right")])
-        end, pieces = _longest(points, tangents, begin, stop, tolerance)
+        begin, pieces = run.longest(begin)
         out += pieces
-        begin = end
     return out
 
 
-def _tangents(points: Array) -> tuple[Array, Array]:
-    """Heading at each point, and the numbers of points at which the way has a corner or ends."""
-    chords = np.diff(points, axis=0)
-    chords /= np.hypot(*chords.T)[:, None]
-    tangents = np.vstack((chords[:1], chords[:-1] + chords[1:], chords[-1:]))
-    bend = np.abs(
-        np.arctan2(
-            chords[:-1, 0] * chords[1:, 1] - chords[:-1, 1] * chords[1:, 0], (chords[:-1] * chords[1:]).sum(axis=1)
-        )
-    )
-    corners = np.append(np.flatnonzero(bend > _CORNER) + 1, len(points) - 1)
-    if len(points) > 3:
-        # a curve's end points on along it, not along its last chord
-        tangents[0] = _onward(tangents[1], chords[0])
-        tangents[-1] = _onward(tangents[-2], chords[-1])
-    return tangents / np.maximum(np.hypot(*tangents.T), 1e-12)[:, None], corners
+class _Run:
+    """Chords with the heading in which the way arrives at each point and leaves it: two at a corner."""
+
+    def __init__(self, points: Array, tolerance: float) -> None:
+        self._points, self._tolerance = points, tolerance
+        chords = np.diff(points, axis=0)
+        chords /= np.hypot(*chords.T)[:, None]
+        tangents = np.vstack((chords[:1], chords[:-1] + chords[1:], chords[-1:]))
+        across = chords[:-1, 0] * chords[1:, 1] - chords[:-1, 1] * chords[1:, 0]
+        bend = np.abs(np.arctan2(across, (chords[:-1] * chords[1:]).sum(axis=1)))
+        corners = np.flatnonzero(bend > _CORNER) + 1
+        if len(points) > 3:
+            # a curve's end points on along it, not along its last chord
+            tangents[0] = _onward(tangents[1], chords[0])
+            tangents[-1] = _onward(tangents[-2], chords[-1])
+        tangents /= np.maximum(np.hypot(*tangents.T), 1e-12)[:, None]
+        arriving, leaving = tangents, tangents.copy()
+        arriving[corners], leaving[corners] = chords[corners - 1], chords[corners]
+        self._stops = np.append(corners, len(points) - 1)
+        # plain floats: arcs are laid through them thousands of times
+        self._at: list[Place] = [(x, y) for x, y in points.tolist()]
+        self._arriving: list[Place] = [(x, y) for x, y in arriving.tolist()]
+        self._leaving: list[Place] = [(x, y) for x, y in leaving.tolist()]
+
+    def longest(self, begin: int) -> tuple[int, list[Segment]]:
+        """The longest run of chords that one pair of arcs, or a line, stands for: where it ends, and what it is."""
+        stop = int(self._stops[np.searchsorted(self._stops, begin, side="right")])
+        good, best = begin + 1, [Segment(self._at[begin + 1])]
+        step, bad = _FIRST, None
+        while good < stop:
+            tried = min(good + step, stop) if bad is None else (good + bad) // 2
+            if tried <= good:
+                break
+            pieces = _pair(self._at[begin], self._leaving[begin], self._at[tried], self._arriving[tried])
+            if pieces is not None and _fits(self._points[begin : tried + 1], pieces, self._tolerance):
+                good, best = tried, pieces
+                step *= 2
+            else:
+                bad = tried
+            if bad is not None and bad - good <= 1:
+                break
+        return good, best
 
 
 def _onward(inner: Array, chord: Array) -> Array:
@@ -77,91 +104,46 @@ def _onward(inner: Array, chord: Array) -> Array:
     return np.asarray(2 * float(inner @ chord) * chord - inner)
 
 
-def _longest(points: Array, tangents: Array, begin: int, stop: int, tolerance: float) -> tuple[int, list[Segment]]:
-    """The longest run of chords that one pair of arcs, or a line, stands for."""
-    good, best = begin + 1, [Segment(tuple(points[begin + 1].tolist()))]
-    step, bad = _FIRST, None
-    while good < stop:
-        tried = min(good + step, stop) if bad is None else (good + bad) // 2
-        if tried <= good:
-            break
-        pieces = _pair(
-            points[begin],
-            _leaving(points, tangents, begin, stop),
-            points[tried],
-            _arriving(points, tangents, tried, stop),
-        )
-        if pieces is not None and _fits(points[begin : tried + 1], pieces, tolerance):
-            good, best = tried, pieces
-            step *= 2
-        else:
-            bad = tried
-        if bad is not None and bad - good <= 1:
-            break
-    return good, best
-
-
-def _leaving(points: Array, tangents: Array, k: int, stop: int) -> Array:
-    """Heading with which the way leaves a point; at a corner that of its next chord."""
-    return _chord(points, k) if _is_corner(points, k) else tangents[k]
-
-
-def _arriving(points: Array, tangents: Array, k: int, stop: int) -> Array:
-    return _chord(points, k - 1) if k == stop and _is_corner(points, k) else tangents[k]
-
-
-def _chord(points: Array, k: int) -> Array:
-    chord = points[k + 1] - points[k]
-    return np.asarray(chord / max(float(np.hypot(*chord)), 1e-12))
-
-
-def _is_corner(points: Array, k: int) -> bool:
-    if k == 0 or k == len(points) - 1:
-        return False
-    a, b = _chord(points, k - 1), _chord(points, k)
-    return abs(math.atan2(float(a[0] * b[1] - a[1] * b[0]), float(a @ b))) > _CORNER
-
-
-def _pair(p: Array, t: Array, q: Array, u: Array) -> list[Segment] | None:
+def _pair(p: Place, t: Place, q: Place, u: Place) -> list[Segment] | None:
     """Two arcs from p with heading t to q with heading u that meet with one heading; None where they would turn too far."""
-    v, both = q - p, t + u
-    a, along = 2 * (1 - float(t @ u)), float(v @ both)
+    (px, py), (tx, ty), (qx, qy), (ux, uy) = p, t, q, u
+    vx, vy = qx - px, qy - py
+    size, onto = vx * vx + vy * vy, vx * ux + vy * uy
+    a, along = 2 * (1 - (tx * ux + ty * uy)), vx * (tx + ux) + vy * (ty + uy)
     if a > 1e-9:
-        d = (-along + math.sqrt(along * along + a * float(v @ v))) / a
-    elif abs(float(v @ u)) > 1e-12:
-        d = float(v @ v) / (4 * float(v @ u))
+        d = (-along + math.sqrt(along * along + a * size)) / a
+    elif abs(onto) > 1e-12:
+        d = size / (4 * onto)
     else:
         return None
     if not 0 < d < 1e6:
         return None
-    middle = (p + q + d * (t - u)) / 2
+    middle = (px + qx + d * (tx - ux)) / 2, (py + qy + d * (ty - uy)) / 2
     first = _arc(p, t, middle)
-    last = _arc(q, -u, middle)
+    last = _arc(q, (-ux, -uy), middle)
     if first is None or last is None:
         return None
-    return [first, Segment(tuple(q.tolist()), last.centre, -last.sweep)]
+    return [first, Segment(q, last.centre, -last.sweep)]
 
 
-def _arc(p: Array, t: Array, q: Array) -> Segment | None:
+def _arc(p: Place, t: Place, q: Place) -> Segment | None:
     """The arc that leaves p with heading t and reaches q."""
-    v = q - p
-    across, size = float(t[0] * v[1] - t[1] * v[0]), float(v @ v)
+    (tx, ty), vx, vy = t, q[0] - p[0], q[1] - p[1]
+    across, size = tx * vy - ty * vx, vx * vx + vy * vy
     if abs(across) < size / (2 * _STRAIGHT) or size < 1e-16:
-        return Segment(tuple(q.tolist()))
+        return Segment(q)
     radius = size / (2 * across)
-    centre = p + radius * np.array((-t[1], t[0]))
-    sweep = 2 * math.atan2(across, float(v @ t))
+    sweep = 2 * math.atan2(across, vx * tx + vy * ty)
     if abs(sweep) > _MOST_TURN:
         return None
-    return Segment(tuple(q.tolist()), tuple(centre.tolist()), sweep)
+    return Segment(q, (p[0] - radius * ty, p[1] + radius * tx), sweep)
 
 
 def _fits(points: Array, pieces: list[Segment], tolerance: float) -> bool:
     """Whether pieces and chords lie within the tolerance of each other (see `physics.compiled.arcs`)."""
-    rows, (x, y) = np.zeros((len(pieces), 8)), points[0]
-    for row, piece in zip(rows, pieces, strict=True):
-        row[:4] = x, y, *piece.end
-        if piece.centre is not None:
-            row[4:] = 1.0, *piece.centre, piece.sweep
-        x, y = piece.end
-    return bool(engine.kernel("arc_fit")(np.ascontiguousarray(points, dtype=float), rows, tolerance))
+    rows, start = [], points[0].tolist()
+    for piece in pieces:
+        arc = (0.0, 0.0, 0.0, 0.0) if piece.centre is None else (1.0, *piece.centre, piece.sweep)
+        rows.append((*start, *piece.end, *arc))
+        start = piece.end
+    return bool(engine.kernel("arc_fit")(points, np.array(rows), tolerance))
