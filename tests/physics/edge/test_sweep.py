@@ -53,6 +53,16 @@ class Against(unittest.TestCase):
         self.compare(cutter(helix=0.0), KIENZLE, thinned(AE, AP))
         self.compare(cutter(profile=Profile("wave", 0.15, 1.6)), KIENZLE, thinned(AE, AP))
 
+    def test_columns_of_one_feed_are_those_that_stand_alone(self) -> None:
+        fz = thinned(AE, AP, 6.0)
+        many = np.array([3, 0, 3, 11, 0, 3])
+        # speeds that are compared differ in the last digit of their feeds
+        feeds = fz[:, many] * (1 + 1e-15 * np.arange(len(many)))
+        tool = cutter(r=6.0, runout=0.003)
+        together, whole = sweep(tool, KIENZLE, feeds, AE[many], AP), sweep(tool, KIENZLE, fz, AE, AP)
+        for name, values in vars(whole).items():
+            np.testing.assert_allclose(getattr(together, name), values[:, many], rtol=1e-6, err_msg=name)
+
     def test_means_are_kc_times_removal(self) -> None:
         ae, ap = 12.0 * np.arange(1, 97) / 96, 30.0 * np.arange(1, 97) / 96
         fz = np.full((96, 96), 0.07)

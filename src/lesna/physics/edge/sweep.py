@@ -56,8 +56,12 @@ class Sweep:
 
 
 def sweep(cutter: Cutter, law: ForceLaw, fz: Array, ae: Array, ap: Array, *, direction: str = "down") -> Sweep:
-    """Forces over a grid of engagements, compiled."""
-    return Sweep(*engine.kernel("sweep")(cutter, law, fz, (ae, ap), direction))
+    """Forces over a grid of engagements, compiled; columns of one stepover and one feed, as of many speeds, are summed once."""
+    # the sums keep no more digits than these
+    keys = np.column_stack((ae, fz.T)).astype(np.float32)
+    _, first, place = np.unique(keys, axis=0, return_index=True, return_inverse=True)
+    loads = engine.kernel("sweep")(cutter, law, fz[:, first], (ae[first], ap), direction)
+    return Sweep(*loads[:, :, place.ravel()])
 
 
 def sweep_plain(cutter: Cutter, law: ForceLaw, fz: Array, ae: Array, ap: Array, *, direction: str = "down") -> Sweep:

@@ -150,11 +150,10 @@ class Floor:
         if way in ("held", "slot"):
             return measured / stepover
         if way == "loops":
-            slot, R = slot_of(self.region), self.demand.radius
-            loop = max((slot.width - 2 * self.demand.wall) / 2 - R, 1e-3)
-            return float(
-                engagement.trochoid_advance(R, loop, measured) / engagement.trochoid_advance(R, loop, stepover)
+            before, now = (
+                engagement.trochoid_advance(self.demand.radius, self._loop, ae) for ae in (measured, stepover)
             )
+            return float(before / now)
         return 1.0 if way == "walls" else even_passes(self.span, stepover) / even_passes(self.span, measured)
 
     def asked(self, stepover: float) -> float:
@@ -170,6 +169,11 @@ class Floor:
         room, _ = deepest(self.region, self.demand.radius + self.demand.wall + SKIN)
         near = self.demand.radius if self.region.is_closed else 0.0
         return float(max(room - near - self.demand.wall - SKIN, 1e-3))
+
+    @cached_property
+    def _loop(self) -> float:
+        """Radius of the cutter's loops in a slot [mm]."""
+        return max((slot_of(self.region).width - 2 * self.demand.wall) / 2 - self.demand.radius, 1e-3)
 
     def is_known(self, stepover: float) -> bool:
         """Whether the way that stands for a stepover has been measured."""
