@@ -23,7 +23,7 @@ _THIN = 1e-6
 _TOLD = 3
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Mesh:
     """A surface of triangles whose normals look out of the material.
 

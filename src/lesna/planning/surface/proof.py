@@ -6,8 +6,10 @@ dent of depth g shows where it is deeper than ``spacing^2 / (8 r)`` between two 
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,7 +38,8 @@ _SINKS = 0.005
 #: bounds of the classes of slope [deg]
 CLASSES = ((0, 15), (15, 30), (30, 45), (45, 60), (60, 75), (75, 90))
 _AT_ONCE = 6_000
-
+#: what a judging goes through
+_ALL = _CLOUD + 4 * _SAMPLES
 
 #: radius of the flat and of the corner, angle of the taper, greatest radius
 Tool = tuple[float, float, float, float]
@@ -126,6 +129,36 @@ class Proof:
         return not self.fails
 
 
+@dataclass(frozen=True)
+class _Looked:
+    """What is looked at of a part, and where a tool stands on it: the same for every way over it.
+
+    Attributes
+    ----------
+    cloud, fine, coarse : array
+        Points (n, 3) that must not be cut into, and where their cells begin (see `_in_cells`).
+    places, facing : array (m, 3)
+        Samples over which what is left is measured, and the normals there.
+    axes, stands : array (m, 2), (m,)
+        Where the axis is as the tool touches each sample, and 1 where it can stand there.
+    area : float
+        Of all that is judged [mm2].
+    """
+
+    cloud: Array
+    fine: NDArray[np.int64]
+    coarse: NDArray[np.int64]
+    places: Array
+    facing: Array
+    axes: Array
+    stands: NDArray[np.int64]
+    area: float
+
+
+#: kept for as long as the part is
+_LOOKED: WeakKeyDictionary[Mesh, dict[Tool, _Looked]] = WeakKeyDictionary()
+
+
 def proof_of(
     mesh: Mesh, moves: Array, is_rapid: NDArray[np.bool_], tool: Tool, cusp: float, area: Any, pulse: Pulse = STEADY
 ) -> Proof:  # fmt: skip
@@ -153,33 +186,23 @@ def proof_of(
     pulse.begin("judging")
     form = np.array(tool)
     low, high = mesh.box
-    triangles, normals = np.ascontiguousarray(mesh.triangles), mesh.normals
-    up = (normals[:, 2] > -1e-6) & ~_sides(triangles, low, high)
-    cloud, fine, coarse = _in_cells(_spread(triangles, up, mesh.areas, _CLOUD, corners=True)[0])
-    places, of = _spread(triangles, up, mesh.areas, _SAMPLES, corners=False)
+    looked = _LOOKED.setdefault(mesh, {})
+    if tool not in looked:
+        looked[tool] = _looked_at(mesh, tool, lambda done: pulse.tell(done, _ALL))
+    on = looked[tool]
+    cloud, coarse, places, facing = on.cloud, on.coarse, on.places, on.facing
     depth = np.zeros(len(cloud))
-    total = len(cloud) + 4 * _SAMPLES
     squares = _squares(moves, tool[3], low, high)
-    kernels = [engine.kernel(name) for name in ("judge_depths", "judge_reach", "judge_left")]
+    depths, leaves = engine.kernel("judge_depths"), engine.kernel("judge_left")
 
     def cut_in(part: slice) -> None:
-        kernels[0](*squares, cloud, fine, coarse[part.start : part.stop + 1], form, depth)
+        depths(*squares, cloud, on.fine, coarse[part.start : part.stop + 1], form, depth)
 
-    at_once = max(_AT_ONCE * len(coarse) // len(cloud), 1)
-    engine.shared(cut_in, _slices(len(coarse) - 1, at_once), lambda done: pulse.tell(done * _AT_ONCE, total))
+    parts = _slices(len(coarse) - 1, max(_AT_ONCE * len(coarse) // len(cloud), 1))
+    engine.shared(cut_in, parts, lambda done: pulse.tell(_SAMPLES + _CLOUD * done // len(parts), _ALL))
     deepest = int(np.argmax(depth))
-    facing = np.ascontiguousarray(normals[of])
-    axes, stands = np.zeros((len(places), 2)), np.zeros(len(places), np.int64)
-    held = _cloud_squares(cloud)
-
-    def stand(part: slice) -> None:
-        kernels[1](*held, places[part], facing[part], form, _SINKS, axes[part], stands[part])
-
-    engine.shared(
-        stand, _slices(len(places), _AT_ONCE // 4), lambda done: pulse.tell(len(cloud) + done * _AT_ONCE // 4, total)
-    )
-    is_border = ~shapely.intersects_xy(area.buffer(1e-6), axes[:, 0], axes[:, 1])
-    judged = (stands == 1) & ~is_border
+    is_border = ~shapely.intersects_xy(area.buffer(1e-6), on.axes[:, 0], on.axes[:, 1])
+    judged = (on.stands == 1) & ~is_border
     left = np.full(len(places), np.nan)
     feed = _squares(np.ascontiguousarray(moves[~is_rapid]), tool[3], low, high)
     most = min(max(_FAR_CUSPS * cusp, 0.1), _FAR)
@@ -188,27 +211,43 @@ def proof_of(
     def leave(part: slice) -> None:
         some = rows[part]
         found = np.zeros(len(some))
-        kernels[2](*feed, np.ascontiguousarray(places[some]), np.ascontiguousarray(facing[some]), form, most, found)
+        leaves(*feed, np.ascontiguousarray(places[some]), np.ascontiguousarray(facing[some]), form, most, found)
         left[some] = found
 
     engine.shared(
         leave,
         _slices(len(rows), _AT_ONCE // 8),
-        lambda done: pulse.tell(len(cloud) + len(places) + 3 * done * _AT_ONCE // 8, total),
+        lambda done: pulse.tell(_SAMPLES + _CLOUD + 3 * done * _AT_ONCE // 8, _ALL),
     )
     slope = np.degrees(np.arccos(np.clip(facing[:, 2], -1.0, 1.0)))
-    whole = float(mesh.areas[up].sum())
     here = left[judged]
     at = np.argmax(np.where(judged, left, -np.inf)) if len(here) else 0
-    share = whole / max(len(places), 1)
+    share = on.area / max(len(places), 1)
     return Proof(
         cusp=cusp, gouge=float(depth[deepest]), gouge_at=_xyz(cloud[deepest]),
         within=float((here <= WITHIN_CUSP * cusp).mean()) if len(here) else 0.0,
         beyond=float((here > BEYOND_CUSP * cusp).mean()) if len(here) else 1.0,
-        border=float(is_border.mean()), unreachable=float(((stands == 0) & ~is_border).mean()),
+        border=float(is_border.mean()), unreachable=float(((on.stands == 0) & ~is_border).mean()),
         p99=float(np.quantile(here, 0.99)) if len(here) else most, most=float(here.max()) if len(here) else most,
         most_at=_xyz(places[at]), classes=tuple(_by_slope(slope[judged], here, share)), places=places, left=left,
     )  # fmt: skip
+
+
+def _looked_at(mesh: Mesh, tool: Tool, tell: Callable[[int], None]) -> _Looked:
+    low, high = mesh.box
+    triangles, normals = np.ascontiguousarray(mesh.triangles), mesh.normals
+    up = (normals[:, 2] > -1e-6) & ~_sides(triangles, low, high)
+    cloud, fine, coarse = _in_cells(_spread(triangles, up, mesh.areas, _CLOUD, corners=True)[0])
+    places, of = _spread(triangles, up, mesh.areas, _SAMPLES, corners=False)
+    facing = np.ascontiguousarray(normals[of])
+    axes, stands = np.zeros((len(places), 2)), np.zeros(len(places), np.int64)
+    held, reaches, form = _cloud_squares(cloud), engine.kernel("judge_reach"), np.array(tool)
+
+    def stand(part: slice) -> None:
+        reaches(*held, places[part], facing[part], form, _SINKS, axes[part], stands[part])
+
+    engine.shared(stand, _slices(len(places), _AT_ONCE // 4), lambda done: tell(done * _AT_ONCE // 4))
+    return _Looked(cloud, fine, coarse, places, facing, axes, stands, float(mesh.areas[up].sum()))
 
 
 def _slices(count: int, size: int) -> list[slice]:
