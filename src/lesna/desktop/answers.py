@@ -168,6 +168,8 @@ class Answer(QObject):
     """
 
     changed = Signal()
+    #: work on it got on, and nothing else is new
+    progressed = Signal()
 
     def __init__(self, answers: Answers, kind: Kind, cut: str = "") -> None:
         super().__init__()
@@ -324,7 +326,7 @@ class Answer(QObject):
     def _on_progress(self, target: str, text: str) -> None:
         if target == self._target and (self.value is None or self.is_rough):
             self.progress = text
-            self.changed.emit()
+            self.progressed.emit()
 
     def _on_opened(self) -> None:
         self.value, self.former, self._question, self._then = None, None, None, None

@@ -236,6 +236,7 @@ PRICE_PER_VOLUME = Quantity(
     "/cm³", "/in³", 1 / 16.387064, (3, 2), {"": 1.0, "/cm3": 1.0, "/in3": 1 / 16.387064}, "0.30 /cm3 or 5 /in3"
 )
 STRESS = Quantity("N/mm²", "ksi", 6.894757293, (0, 0), {"n/mm2": 1.0, "mpa": 1.0, "ksi": 6.894757293}, "2000")
+AREA = Quantity("mm²", "in²", INCH**2, (-3, -3), {"mm2": 1.0, "cm2": 100.0, "in2": INCH**2}, "40 mm2 or 0.06 in2")
 VOLUME = Quantity("mm³", "in³", INCH**3, (-2, -2), {"mm3": 1.0, "cm3": 1000.0, "in3": INCH**3}, "40 mm3 or 0.002 in3")
 #: a heap of chips, in round figures
 BULK = Quantity("cm³", "in³", 16.387064, (-3, -3), {"cm3": 1.0, "in3": 16.387064}, "540 cm3 or 33 in3")

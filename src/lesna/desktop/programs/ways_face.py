@@ -142,9 +142,9 @@ class WaysFace(QWidget):
         self.table.blockSignals(False)
         self.write.setEnabled(self.chosen is not None)
         self.drop.setEnabled(bool(rows))
-        self._tell(waiting)
+        self.show_waiting(waiting)
 
-    def _tell(self, waiting: str) -> None:
+    def show_waiting(self, waiting: str) -> None:
         """What is under way, why a way could not be made, or what is worth knowing of the chosen one."""
         failed = next((way for way in self.made if way.wish == self._chosen and way.trouble), None)
         trouble = "" if failed is None else failed.trouble[:1].upper() + failed.trouble[1:]
@@ -160,7 +160,9 @@ class WaysFace(QWidget):
         webs = len(proved.judged.slivers)
         told += [f"{webs} thin webs" if webs > 1 else "one thin web"] if webs else []
         told += [f"against them: {offer.says}" for offer in proved.offers]
-        told += [f"{proved.judged.leftover:.1f} mm² stay covered"] if proved.judged.leftover > 0 else []
+        told += (
+            [f"{units.AREA.full(proved.judged.leftover, system)} stay covered"] if proved.judged.leftover > 0 else []
+        )
         told += [units.said(remark, system) for remark in remarks_of(proved)]
         words = "; ".join(told)[:400]
         return words[:1].upper() + words[1:] or "Nothing stays, nothing is touched that should not be."
@@ -196,7 +198,7 @@ class WaysFace(QWidget):
     def _on_row(self) -> None:
         row = chosen_row(self.table)
         self._chosen = None if row is None else self.made[row].wish
-        self._tell("")
+        self.show_waiting("")
         self.turned.emit()
 
     def _on_drop(self) -> None:

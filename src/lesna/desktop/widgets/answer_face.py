@@ -48,6 +48,7 @@ class AnswerFace(QWidget):
         self.column.setSpacing(3)
         self.column.addLayout(head)
         asked.changed.connect(self.show_asked)
+        asked.progressed.connect(self._show_words)
         Follower(self, session, self.refresh, rests_in_drag=True)
 
     def showEvent(self, event: Any) -> None:
@@ -71,10 +72,14 @@ class AnswerFace(QWidget):
         self.stop.setVisible(answer is None and trouble in ("", "stopped"))
         self.stop.setText("Go on" if trouble else "Stop")
         self.words.mark("wrong" if answer is None and trouble not in ("", "stopped") else "faint")
-        if answer is None:
-            words = units.said(trouble[:1].upper() + trouble[1:], self.session.system) if trouble else self.doing
-            self.words.setText(f"{words}, {self.asked.progress}" if self.asked.progress else words)
+        self._show_words()
         self.answered.emit(answer)
+
+    def _show_words(self) -> None:
+        if self.asked.value is None:
+            trouble, progress = self.asked.trouble, self.asked.progress
+            words = units.said(trouble[:1].upper() + trouble[1:], self.session.system) if trouble else self.doing
+            self.words.setText(f"{words}, {progress}" if progress else words)
 
     def _toggle(self) -> None:
         if self.asked.trouble:

@@ -76,6 +76,7 @@ class MapView(Chart):
         self.colour.setAccessibleName("What the colours of the map tell")
         self.colour.clicked.connect(lambda checked=False: self.next_colour())
         self.answer.changed.connect(self._on_changed)
+        self.answer.progressed.connect(self.update)
         session.result_changed.connect(self._on_changed)
 
     # ------------------------------------------------------------ what the colours tell
@@ -250,9 +251,10 @@ class MapView(Chart):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.begin()
         setup = self.session.result.setup
-        key = (id(self.picture), id(self.former), self.answer.progress, self.session.cut.id, self.session.system,
-               self.session.cut.strategy, setup.shape.DC, setup.depth_top, self.told)  # fmt: skip
+        key = (id(self.picture), id(self.former), self.session.cut.id, self.session.system, self.session.cut.strategy,
+               setup.shape.DC, setup.depth_top, self.told)  # fmt: skip
         painter.drawImage(QPointF(0, 0), self.still(key, self._paint_ground))
+        self._paint_progress(painter)
         if self.picture is not None:
             self._paint_equal(painter, self.picture)
         self._paint_point(painter)
@@ -267,21 +269,27 @@ class MapView(Chart):
             taken = self._paint_picture(painter, picture)
             self._paint_limit_names(painter, picture, taken)
             self._paint_scale(painter, picture)
-            if self.answer.is_rough:
-                face, words = self.face(11), f"a rough map; {self.answer.progress or 'the fine one is computed'}"
-                plate = QRectF(plot.left() + 6, plot.top() + 6, text_width(face, words) + 14, 18)
-                label_plate(painter, plate, words, face, ink=THEME.color("ink"), plate=THEME.color("panel"))
         else:
             if former is not None:
                 self._paint_picture(painter, former)
             veil = THEME.color("panel")
             veil.setAlpha(150 if former is not None else 255)
             painter.fillRect(plot, veil)
-            face, words = self.face(12), self.answer.progress or "computing the map"
+        self._paint_axes(painter)
+
+    def _paint_progress(self, painter: QPainter) -> None:
+        """How far the map is, while there is none or only a rough one."""
+        plot, progress = self.plot(), self.answer.progress
+        if self.picture is None:
+            face, words, ink = self.face(12), progress or "computing the map", "faint"
             width = text_width(face, words) + 16
             plate = QRectF(plot.center().x() - width / 2, plot.center().y() - 10, width, 20)
-            label_plate(painter, plate, words, face, ink=THEME.color("faint"), plate=THEME.color("panel"))
-        self._paint_axes(painter)
+        elif self.answer.is_rough:
+            face, words, ink = self.face(11), f"a rough map; {progress or 'the fine one is computed'}", "ink"
+            plate = QRectF(plot.left() + 6, plot.top() + 6, text_width(face, words) + 14, 18)
+        else:
+            return
+        label_plate(painter, plate, words, face, ink=THEME.color(ink), plate=THEME.color("panel"))
 
     def _paint_picture(self, painter: QPainter, picture: MapPicture) -> list[QRectF]:
         """Colours, hatching, limit lines, school and best point; gives the places that are taken."""

@@ -32,6 +32,7 @@ class StabilityChart(CloseChart):
         self.session, self.answer = session, answers.chart
         self.setMinimumSize(330, 130)
         self.answer.changed.connect(self.update)
+        self.answer.progressed.connect(self.update)
         session.result_changed.connect(self.update)
         session.cut_selected.connect(self.view.reset)
         session.opened.connect(self.view.reset)

@@ -20,7 +20,7 @@ from lesna.desktop.answers import Answer
 from lesna.desktop.cut_answers import CutAnswers
 from lesna.desktop.dropped import PROGRAMS
 from lesna.desktop.follower import Follower
-from lesna.desktop.programs.answers import OWN, Programs, Simulated, Undecided
+from lesna.desktop.programs.answers import OWN, Programs, Simulated, Undecided, Variant
 from lesna.desktop.programs.cursor import Cursor
 from lesna.desktop.programs.figures import figures_of, places_of
 from lesna.desktop.programs.histogram import Histogram
@@ -101,9 +101,12 @@ class PathWorkspace(Cursor, ProgramFiles):
         self.targets.asked.connect(lambda: self.levelled.choose(OWN))
         self.targets.asked.connect(self.programs.level_to)
         self.programs.simulation.changed.connect(self._show)
+        self.programs.simulation.progressed.connect(lambda: self._show_words(self.found))
         for answer in (self.programs.variants, self.programs.own):
             answer.changed.connect(self._show_forms)
+            answer.progressed.connect(self._show_waiting)
         self.ways.answer.changed.connect(self._show_ways)
+        self.ways.answer.progressed.connect(lambda: self.ways_face.show_waiting(self._making))
         self.ways.changed.connect(self._show_ways)
         self.ways_face.wanted.connect(self.want)
         self.ways_face.dropped.connect(self.ways.drop)
@@ -264,8 +267,7 @@ class PathWorkspace(Cursor, ProgramFiles):
         self.stock.folder = self.session.folder or Path.home()
         self._show_tools(ref)
         self.targets.show_targets(self.session.system)
-        self.words.setText(self._words(found))
-        self.words.setVisible(bool(self.words.text()))
+        self._show_words(found)
         # a refusal is read as easily as anything else
         self.words.mark("wrong" if way is None and ref is not None and answer.trouble else "faint")
         if found is not self.found:
@@ -288,6 +290,10 @@ class PathWorkspace(Cursor, ProgramFiles):
         self._show_figures()
         self._show_places()
         self._show_forms()
+
+    def _show_words(self, found: Simulated | None) -> None:
+        self.words.setText(self._words(found))
+        self.words.setVisible(bool(self.words.text()))
 
     def _show_tools(self, ref: ProgramRef | None) -> None:
         """The T numbers of the program, to click where the cut stands for one of several."""
@@ -321,13 +327,18 @@ class PathWorkspace(Cursor, ProgramFiles):
         return " ".join(told)
 
     def _show_ways(self) -> None:
+        self.ways_face.show_ways(self.ways.made, self.session.system, self._making)
+        self.waits.emit("making the path" if self.ways.answer.is_asked else "")
+        # what has come is shown once the window has drawn what it has
+        if self.isVisible():
+            self._soon.start()
+
+    @property
+    def _making(self) -> str:
+        """How far the making of a way is, or why it ended; empty where none is made."""
         answer = self.ways.answer
         waiting = answer.trouble or ((answer.progress or "Making the path ...") if answer.is_asked else "")
-        self.ways_face.show_ways(self.ways.made, self.session.system, waiting[:1].upper() + waiting[1:])
-        self.waits.emit("making the path" if answer.is_asked else "")
-        # while one is made only its progress is new; what has come is shown once the window has drawn what it has
-        if self.isVisible() and not (answer.is_asked and answer.progress):
-            self._soon.start()
+        return waiting[:1].upper() + waiting[1:]
 
     @property
     def _answers(self) -> tuple[Answer, ...]:
@@ -372,8 +383,7 @@ class PathWorkspace(Cursor, ProgramFiles):
             self.places.addItem(item)
 
     def _show_forms(self) -> None:
-        answers = (self.programs.variants, self.programs.own)
-        variants = [v for answer in answers if isinstance(answer.value, tuple) for v in answer.value]
+        variants = self._variants
         self.stop.setVisible(bool(self._asked))
         way = self.ways_face.chosen
         # feeds are levelled in programs; a way that is not one leaves its room to the ways
@@ -381,8 +391,17 @@ class PathWorkspace(Cursor, ProgramFiles):
         self.levelled.show_forms(
             self.found if way is None else None, variants if way is None else [], self.session.system
         )
-        troubles = [f"{v.aim}: {v.trouble}" for v in variants if v.trouble]
-        asked = next((answer for answer in answers if answer.is_asked), None)
+        self._show_waiting()
+
+    @property
+    def _variants(self) -> list[Variant]:
+        """The forms that are there."""
+        answers = (self.programs.variants, self.programs.own)
+        return [v for answer in answers if isinstance(answer.value, tuple) for v in answer.value]
+
+    def _show_waiting(self) -> None:
+        troubles = [f"{v.aim}: {v.trouble}" for v in self._variants if v.trouble]
+        asked = next((answer for answer in (self.programs.variants, self.programs.own) if answer.is_asked), None)
         waiting = "" if asked is None else asked.progress or "Levelling ..."
         self._show_gain("; ".join(troubles) or waiting)
 

@@ -78,6 +78,7 @@ class SurfaceWorkspace(QWidget):
         self._assemble()
         for answer in self.surfaces.all:
             answer.changed.connect(self._show)
+            answer.progressed.connect(self._tell)
         self.surfaces.changed.connect(self._show)
         self.view.pointed.connect(self._on_pointed)
         self.chart.moved.connect(lambda value: self.surfaces.want(threshold=value))
@@ -450,7 +451,7 @@ class SurfaceWorkspace(QWidget):
             keeps = 100 * face.stepover / max(decision.flat, 1e-9) if decision is not None else 0.0
             add_row(
                 table,
-                (f"{number}{' cut in two' if face.is_split else ''}", _area(face.area, system),
+                (f"{number}{' cut in two' if face.is_split else ''}", units.AREA.full(face.area, system),
                  f"{least:.0f} to {most:.0f}°", f"{face.angle:g}°", units.LENGTH.full(face.stepover, system)),
                 ("", "", f"half of it under {middle:.0f}°", f"the worst angle allows {units.LENGTH.full(face.worst, system)}",
                  f"{keeps:.0f} % of flat ground; {units.LENGTH.full(face.any_way, system)} whichever way the feed runs"),
@@ -514,7 +515,9 @@ class SurfaceWorkspace(QWidget):
         for c in proof.classes:
             heights = [units.SMALL.text(1000.0 * seen(value), system) for value in (c.p50, c.p95, c.p99, c.most)]
             over = 5 if c.most > BEYOND_CUSP * proof.cusp else None
-            add_row(self.left, (f"{c.low:g} to {c.high:g}°", _area(c.area, system), *heights), ("",) * 6, over)
+            add_row(
+                self.left, (f"{c.low:g} to {c.high:g}°", units.AREA.full(c.area, system), *heights), ("",) * 6, over
+            )
         unit = units.SMALL.unit(system)
         self.left.setHorizontalHeaderLabels(["slope", "area", f"half, {unit}", "95 %", "99 %", "most"])
 
@@ -567,10 +570,6 @@ class SurfaceWorkspace(QWidget):
 def _first(text: str) -> str:
     """A sentence with its first letter large."""
     return text[:1].upper() + text[1:]
-
-
-def _area(value: float, system: units.System) -> str:
-    return f"{value:.0f} mm²" if system == "metric" else f"{value / 645.16:.2f} in²"
 
 
 def _up_to(pieces: list[Array], at: int) -> tuple[Array, ...]:

@@ -56,16 +56,17 @@ def lines_of(made: Proved, name: str, system: units.System) -> Iterator[str]:
     levels = f"{route.levels} levels" if route.levels > 1 else "one level"
     yield (f"{name}, {route.generator.title}: {units.ROUGH_LENGTH.full(data['length_cut_mm'], system)} in the cut, "
            f"{units.ROUGH_LENGTH.full(data['length_link_mm'], system)} of links, {route.way.passes} passes, {levels}, "
-           f"{clock(data['time_s'])} min:s, {data['q_mean_cm3_min']:.1f} cm³/min on the average")  # fmt: skip
+           f"{clock(data['time_s'])} min:s, {units.REMOVAL.full(data['q_mean_cm3_min'], system)} on the average")  # fmt: skip
     yield (f"  engaged {e['median_deg']:.1f}° in the middle, {e['p95_deg']:.1f}° for 95 % of the way, {e['max_deg']:.1f}° at most; "
            f"wanted {e['target_deg']:.1f}°")  # fmt: skip
     if data["leftover_mm2"] > 0:
-        yield f"  {data['leftover_mm2']:.2f} mm² of the floor stay covered"
+        yield f"  {units.AREA.full(data['leftover_mm2'], system)} of the floor stay covered"
     for remark in remarks_of(made):
         yield f"  {units.said(remark, system)}"
     for broken in broken_rules(made.summary):
         yield f"  ! {broken}"
     for sliver in data["slivers"][:_MOST]:
-        yield f"  a web of {sliver['thickness_mm']:.2f} mm at x {sliver['x']:.1f}, y {sliver['y']:.1f}, line {sliver['line']}"
+        thick, x, y = (units.LENGTH.full(sliver[name], system) for name in ("thickness_mm", "x", "y"))
+        yield f"  a web of {thick} at x {x}, y {y}, line {sliver['line']}"
     for offer in data["remedies"]:
         yield f"  against webs, --remedy {offer['id']}: {offer['says']}"
