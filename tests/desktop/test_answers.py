@@ -111,6 +111,19 @@ class AnswersTest(unittest.TestCase):
         self.runner.run("next", lambda pulse: "free", done.append, done.append)
         wait_for(lambda: done == ["free"])
 
+    def test_how_far_it_is_moves_nothing_but_its_words(self) -> None:
+        self.gate.clear()
+        self.answer.watch(self, True)
+        changes, words = [], []
+        self.answer.changed.connect(lambda: changes.append(self.answer.value))
+        self.answer.progressed.connect(lambda: words.append(self.answer.progress))
+        for target, text in (("test", "3 of 14"), ("another", "4 of 14"), ("test", "5 of 14")):
+            self.runner.progressed.emit(target, text)
+        self.assertEqual((changes, words), ([], ["3 of 14", "5 of 14"]))
+        self.gate.set()
+        wait_for(lambda: self.answer.value is not None)
+        self.assertEqual((changes, self.answer.progress), ([self.answer.value], ""))
+
     def test_one_of_two_views_hidden_changes_nothing(self) -> None:
         self.gate.clear()
         self.answer.watch("a", True)

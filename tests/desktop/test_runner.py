@@ -5,9 +5,11 @@ import time
 import unittest
 from collections.abc import Callable
 from typing import Any
+from unittest import mock
 
 from PySide6.QtTest import QTest
 
+from lesna.desktop import runner
 from lesna.desktop.runner import Queue, Runner
 from lesna.desktop.troubles import TROUBLES
 from lesna.model.errors import InputError
@@ -83,6 +85,19 @@ class Ends(RunnerTest):
         self.run_one(work)
         wait_for(lambda: bool(self.ends))
         self.assertEqual(told, [("x", "warming up: 1 of 3"), ("x", "")])
+
+    def test_progress_is_told_no_more_often_than_it_can_be_read(self) -> None:
+        told: list[str] = []
+        self.runner.progressed.connect(lambda target, text: told.append(text))
+
+        def work(pulse: Pulse) -> None:
+            for done in (*range(501), 500):
+                pulse.tell(done, 500)
+
+        with mock.patch.object(runner, "READ", 1e9):
+            self.run_one(work)
+            wait_for(lambda: bool(self.ends))
+        self.assertEqual(told, ["0 of 500", ""])
 
 
 class Cancelling(RunnerTest):

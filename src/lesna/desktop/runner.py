@@ -31,7 +31,7 @@ Work = Callable[[Pulse], Any]
 #: niceness of long work, and seconds between two looks of work that rests
 NICE, _LOOK = 5, 0.05
 #: nobody reads how far a job is more often than this [s]
-_READ = 0.1
+READ = 0.1
 
 
 @dataclass(frozen=True)
@@ -64,7 +64,7 @@ class _JobPulse(Pulse):
         self._is_stale, self._say, self._may_go = is_stale, say, may_go
         #: what is being done, before "3 of 14"
         self._stage = ""
-        self._said, self._said_at = "", -_READ
+        self._said, self._said_at = "", -READ
 
     def check(self) -> None:
         # two threads that pass the interpreter to and fro take many times as long as one after the other
@@ -79,7 +79,7 @@ class _JobPulse(Pulse):
     def tell(self, done: int, total: int) -> None:
         self.check()
         words, now = "" if done >= total else f"{self._stage}{done} of {total}", time.monotonic()
-        if words != self._said and (not words or now >= self._said_at + _READ):
+        if words != self._said and (not words or now >= self._said_at + READ):
             self._said, self._said_at = words, now
             self._say(words)
 

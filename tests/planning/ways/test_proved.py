@@ -165,8 +165,11 @@ class Offered(unittest.TestCase):
         self.assertAlmostEqual(volume[0] / volume[1], 1.0, delta=1e-3)
 
     def test_corners_sharper_than_the_cutter_are_told(self) -> None:
-        remarks = data_of(made({**POCKET, "corner_radius_mm": 0.0}))["remarks"]
-        self.assertRegex(remarks[0], "4 corners stay uncut.* no mill reaches all the way")
+        sharp = made({**POCKET, "corner_radius_mm": 0.0})
+        self.assertRegex(
+            data_of(sharp)["remarks"][0], "4 corners stay uncut, .* mm² in all.* no mill reaches all the way"
+        )
+        self.assertNotRegex(" ".join(lines_of(sharp, "Pocket", "inch")), r"\bc?mm?\b|mm²|cm³")
         remarks = data_of(made({**POCKET, "corner_radius_mm": 5.0}))["remarks"]
         self.assertRegex(remarks[0], r"a tool of up to (9\.[89]|10\.)\d* mm reaches them")
 
