@@ -196,7 +196,8 @@ class Posterior:
             is_under = below < wanted
             low, high = np.where(is_under, at, low), np.where(is_under, high, at)
             step = at + (wanted - below) / np.maximum(density, 1e-12)
-            moved = np.where((step > low) & (step < high), step, 0.5 * (low + high))
+            # one that is found stays where it is while the others are sought
+            moved = np.where((step >= low) & (step <= high), step, 0.5 * (low + high))
             if np.abs(moved - at).max() < _EXACT:
                 return moved
             at = moved
