@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from lesna.geometry.raster import within
 from lesna.model.errors import InputError
 from lesna.model.job import Feature
 from lesna.physics import Array, engine
@@ -124,14 +125,11 @@ class Region:
         return np.where(beyond > 0, beyond, np.max(sides, axis=0))
 
     def _from_stock(self, x: Array, y: Array) -> Array:
-        import shapely
-
         rings = [ring for part in _parts(self.stock) for ring in (part.exterior, *part.interiors)]
         away = np.full((len(y), len(x)), _FAR, dtype=np.float32)
         edges = np.concatenate([_edges_of(ring) for ring in rings])
         engine.kernel("wall_distance")(edges, float(x[0]), float(y[0]), float(x[1] - x[0]), away)
-        shapely.prepare(self.stock)
-        return np.where(shapely.contains_xy(self.stock, *np.meshgrid(x, y)), -away, away)
+        return np.where(within(self.stock, x, y), -away, away)
 
     @cached_property
     def _edges(self) -> Array:

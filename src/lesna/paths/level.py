@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
+from lesna.geometry.raster import within
 from lesna.geometry.region import Region
 from lesna.model.errors import InputError
 from lesna.paths.demand import Demand, Standing
@@ -50,7 +49,7 @@ class Level:
         outside = region.outside(x, y)
         whole = region.extended(beyond)
         # the middle never goes far from what it cuts, however much air there is
-        inside = _inside(whole, x, y) & (outside <= beyond)
+        inside = within(whole, x, y) & (outside <= beyond)
         keep = R + demand.wall + SKIN
         self.psi = (np.where(inside, away - keep, -np.maximum(away, self.cell) - keep) / self.cell).astype(np.float32)
         if not (self.psi >= 0).any():
@@ -59,7 +58,7 @@ class Level:
         from scipy.ndimage import maximum_filter
 
         self.wide = maximum_filter(self.psi, size=2 * int(2 * TURNING * 2 * R / self.cell) + 1)
-        self.floor_cells = _inside(region.cleared.intersection(whole.buffer(-demand.wall)), x, y)
+        self.floor_cells = within(region.cleared.intersection(whole.buffer(-demand.wall)), x, y)
         self.reachable = self._reachable()
 
     def _stock(self, outside: Array, away: Array, x: Array, y: Array) -> Array:
@@ -97,13 +96,6 @@ def _from(standing: Standing, x: Array, y: Array) -> Array:
     return np.asarray(
         map_coordinates(standing.away, np.meshgrid(rows, columns, indexing="ij"), order=1, mode="nearest")
     )
-
-
-def _inside(shape: Any, x: Array, y: Array) -> Array:
-    import shapely
-
-    shapely.prepare(shape)
-    return np.asarray(shapely.contains_xy(shape, *np.meshgrid(x, y)))
 
 
 def _too_wide(away: Array, inside: Array, R: float, wall: float) -> str:

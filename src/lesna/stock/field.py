@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from lesna.geometry.raster import within
 from lesna.model.errors import InputError
 from lesna.physics import Array, engine
 
@@ -112,19 +113,16 @@ def extruded(shape: Any, top: float, bottom: float, cell: float) -> HeightMap:
     """Profiles pulled up, with their holes."""
     import shapely
 
-    x, y = np.meshgrid(*middles(shape.bounds, cell))
-    shapely.prepare(shape)
-    inside = shapely.contains_xy(shape, x, y)
+    x, y = middles(shape.bounds, cell)
+    inside = within(shape, x, y)
     # a wall's exact place matters only to the cells beside it
     edge = shape.boundary
-    near = edge.buffer((BAND + 2) * cell)
-    shapely.prepare(near)
-    beside = shapely.contains_xy(near, x, y)
-    distance = np.full(x.shape, (BAND + 2) * cell)
+    rows, columns = np.nonzero(within(edge.buffer((BAND + 2) * cell), x, y))
+    distance = np.full(inside.shape, (BAND + 2) * cell)
     shapely.prepare(edge)
-    distance[beside] = shapely.distance(edge, shapely.points(x[beside], y[beside]))
+    distance[rows, columns] = shapely.distance(edge, shapely.points(x[columns], y[rows]))
     signed = np.where(inside, distance, -distance)
-    return _pulled_up(signed, top, bottom, (float(x[0, 0]), float(y[0, 0])), cell)
+    return _pulled_up(signed, top, bottom, (float(x[0]), float(y[0])), cell)
 
 
 def _pulled_up(signed: Array, top: float, bottom: float, origin: tuple[float, float], cell: float) -> HeightMap:
