@@ -44,6 +44,21 @@ def swept(way: Way, radius: float = R):  # type: ignore[no-untyped-def]
 
 
 class Held(unittest.TestCase):
+    def test_what_is_cut_along_a_way_is_all_within_the_radius(self) -> None:
+        engine.ready(names=OF_WAYS)
+        y, x = np.mgrid[:90, :120].astype(float)
+        for seed in range(12):
+            chance = np.random.default_rng(seed)
+            # turns of every kind, straight on, back on itself, and steps along the grid's own lines
+            steps = chance.uniform(-6.0, 6.0, (25, 2)) * chance.integers(0, 2, (25, 2))
+            way = np.clip(np.cumsum(np.vstack(((60.0, 45.0), steps)), axis=0), 4.0, 86.0)
+            phi = chance.uniform(-40.0, 3.0, x.shape).astype(np.float32)
+            away = 12.5 - shapely.distance(shapely.LineString(way), shapely.points(x, y))
+            wanted = np.maximum(phi, away)
+            load_module("marching").cut_along(phi, way, 12.5)
+            near = wanted > -4.0
+            np.testing.assert_allclose(phi[near], wanted[near], atol=1e-5)
+
     def test_what_the_rim_takes_off_in_closed_form(self) -> None:
         engine.ready(names=OF_WAYS)
         marching = load_module("marching")

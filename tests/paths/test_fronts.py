@@ -145,7 +145,7 @@ class AfterACut(unittest.TestCase):
         for _ in range(4):
             a = chance.uniform(0.25, 0.75, 2) * level.phi.shape[::-1]
             way = np.stack((a, a + chance.uniform(-20.0, 20.0, 2)))
-            cut(level.phi, *way[0], *way[1], radius)
+            cut(level.phi, *way[0], *way[1], radius, False)
             kept.has_cut(way)
             fresh = Fronts(level)
             self.assertEqual(kept.standing(), fresh.standing())

@@ -180,10 +180,10 @@ class _Marcher:
             return None
         here = (f.x0 + f.cell * c, f.y0 + f.cell * r)
         way = let_in(self.demand, here, max(float(room[r, c]) * f.cell, 0.0), self._may_stand)
-        cells = (way[:, :2] - (f.x0, f.y0)) / f.cell
-        for a, b in zip(cells[:-1].tolist(), cells[1:].tolist(), strict=True):
-            self.marching.cut(f.phi, *a, *b, self.R)
-        self.marching.cut(f.phi, float(c), float(r), float(c), float(r), self.R + np.hypot(*(cells[-1] - (c, r))))
+        cells = np.ascontiguousarray((way[:, :2] - (f.x0, f.y0)) / f.cell)
+        self.marching.cut_along(f.phi, cells, self.R)
+        middle = np.array([[c, r]], dtype=float).repeat(2, axis=0)
+        self.marching.cut_along(f.phi, middle, self.R + np.hypot(*(cells[-1] - (c, r))))
         self.fronts.has_cut(cells)
         self.at = cells[-1]
         return Leg("entry", way, np.zeros(len(way)))
@@ -203,7 +203,7 @@ class _Marcher:
             size = float(np.hypot(columns - x, rows - y).max()) + 1.0
             way = self._past(x, y, size)
             if way is not None:
-                self.marching.cut(f.phi, *way[0], *way[1], self.R)
+                self.marching.cut_along(f.phi, way, self.R)
                 yield Leg("cut", self._mm(way), np.full(2, min(2 * size * f.cell, self.demand.stepover)))
 
     def _past(self, x: float, y: float, size: float) -> Array | None:

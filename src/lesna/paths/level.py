@@ -68,11 +68,9 @@ class Level:
             # a thin film along a wall is what arcs and cells leave of it: the closing pass takes that
             outside = np.maximum(np.maximum(outside, _from(standing, x, y)), _FILM * standing.cell - away)
         phi = np.ascontiguousarray(outside / self.cell, dtype=np.float32)
-        cut, R = load_module("marching").cut, self.demand.radius / self.cell
         for way in self.demand.cut:
-            cells = (way - (self.x0, self.y0)) / self.cell
-            for a, b in zip(cells[:-1].tolist(), cells[1:].tolist(), strict=True):
-                cut(phi, *a, *b, R)
+            cells = np.ascontiguousarray((way - (self.x0, self.y0)) / self.cell)
+            load_module("marching").cut_along(phi, cells, self.demand.radius / self.cell)
         return phi
 
     def _reachable(self) -> Array:

@@ -49,21 +49,43 @@ def at(grid, x, y):  # type: ignore[no-untyped-def]
     return (1.0 - w) * low + w * high
 
 
-@machine_code("void(f4[:,::1],f8,f8,f8,f8,f8)", **_OPTIONS)
-def cut(phi, ax, ay, bx, by, R):  # type: ignore[no-untyped-def]
-    """Takes away what a disc covers from a to b."""
+@machine_code("void(f4[:,::1],f8,f8,f8,f8,f8,b1)", **_OPTIONS)
+def cut(phi, ax, ay, bx, by, R, goes_on):  # type: ignore[no-untyped-def]
+    """Takes away what a disc covers from a to b; where it goes on, what it covers at a has been taken away before."""
     dx, dy = bx - ax, by - ay
     length2 = dx * dx + dy * dy
+    per_length2 = 1.0 / length2 if length2 > 0.0 else 0.0
+    left = max(int(min(ax, bx) - R - _AROUND), 0)
+    right = min(int(max(ax, bx) + R + _AROUND + 1.0), phi.shape[1])
     for r in range(max(int(min(ay, by) - R - _AROUND), 0), min(int(max(ay, by) + R + _AROUND + 1.0), phi.shape[0])):
-        for c in range(max(int(min(ax, bx) - R - _AROUND), 0), min(int(max(ax, bx) + R + _AROUND + 1.0), phi.shape[1])):
-            px, py = c - ax, r - ay
-            share = 0.0
-            if length2 > 0.0:
-                share = min(max((px * dx + py * dy) / length2, 0.0), 1.0)
-            px -= share * dx
-            py -= share * dy
+        py, first, last = r - ay, left, right
+        if goes_on:
+            # only what lies ahead of a is new
+            if dx == 0.0:
+                if py * dy <= 0.0:
+                    continue
+            else:
+                beside = min(max(ax - py * dy / dx, left - 1.0), right + 1.0)
+                if dx > 0.0:
+                    first = max(first, int(np.ceil(beside)))
+                else:
+                    last = min(last, int(np.floor(beside)) + 1)
+        for c in range(first, last):
             row, column = np.uintp(r), np.uintp(c)
-            phi[row, column] = max(phi[row, column], R - np.sqrt(px * px + py * py))
+            px, room = c - ax, R - phi[row, column]
+            share = min(max((px * dx + py * dy) * per_length2, 0.0), 1.0)
+            qx, qy = px - share * dx, py - share * dy
+            away2 = qx * qx + qy * qy
+            # most cells about the disc have been cut as deep before
+            if room > 0.0 and away2 < room * room:
+                phi[row, column] = R - np.sqrt(away2)
+
+
+@machine_code("void(f4[:,::1],f8[:,::1],f8)", **_OPTIONS)
+def cut_along(phi, way, R):  # type: ignore[no-untyped-def]
+    """Takes away what a disc covers along a way (n, 2)."""
+    for k in range(way.shape[0] - 1):
+        cut(phi, way[k, 0], way[k, 1], way[k + 1, 0], way[k + 1, 1], R, k > 0)
 
 
 @machine_code("f8(f4[:,::1],f8,f8,f8,f8,f8,f8[:,::1])", **_OPTIONS)
@@ -191,7 +213,7 @@ def run_march(phi, psi, wide, how, rim, way, so_far):  # type: ignore[no-untyped
             break
         ux, uy = turned(ux, uy, sense * chosen)
         nx, ny = x + ux * step, y + uy * step
-        cut(phi, x, y, nx, ny, R)
+        cut(phi, x, y, nx, ny, R, count > 1)
         x, y = nx, ny
         way[count, X], way[count, Y], way[count, UX], way[count, UY], way[count, TAKEN] = x, y, ux, uy, found
         count += 1
