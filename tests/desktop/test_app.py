@@ -117,9 +117,12 @@ class Remembered(unittest.TestCase):
 
 
 def small_jobs(folder: Path) -> None:
-    """The jobs of the pictures with less to do: coarse ways and one level of a program."""
+    """The jobs of the pictures with less to do: two cuts of the block, coarse ways and one level of a program."""
     for path in (*DEMOS, *(file for ending in ("nc", "dxf", "cl") for file in DEMOS[0].parent.glob(f"*.{ending}"))):
         shutil.copy(path, folder)
+    block = json.loads((folder / desktop.DEMO).read_text())
+    block["cuts"] = block["cuts"][:2]
+    (folder / desktop.DEMO).write_text(json.dumps(block))
     plate = json.loads((folder / "valve-plate.lesna").read_text())
     small = {"kind": "pocket", "length_mm": 24.0, "width_mm": 20.0, "depth_mm": 3.0}
     plate["cuts"][0].update(ae_mm=3.0, ap_mm=3.0, feature=small)
