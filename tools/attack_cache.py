@@ -17,7 +17,8 @@ from pathlib import Path
 
 from tools.attack import Found, attacked
 
-#: loads the kernels of one module and prints what one of them gives
+_MODULE = "stock_surface"
+#: loads the kernels of the module and prints what one of them gives
 _USE = """
 import numpy as np
 from lesna.physics import engine
@@ -68,10 +69,17 @@ DAMAGES: dict[str, Callable[[Path, random.Random], None]] = {
 
 
 class Attack:
-    """A warm cache in a temporary folder, and copies of it that are damaged."""
+    """A warm cache in a temporary folder, and copies of it that are damaged.
 
-    def __init__(self, scratch: Path) -> None:
+    It is compiled there, or taken from a folder of kernels that have been.
+    """
+
+    def __init__(self, scratch: Path, kept: Path | None = None) -> None:
         self.scratch, self.warm = scratch, scratch / "warm"
+        for file in kept.rglob(f"{_MODULE}.*") if kept is not None else ():
+            place = self.warm / "lesna" / file.relative_to(kept.parent)
+            place.parent.mkdir(parents=True, exist_ok=True)
+            shutil.copy2(file, place)
         self.sound = self.use(self.warm)
 
     def use(self, home: Path, *, full: bool = False, nowhere: bool = False) -> str:

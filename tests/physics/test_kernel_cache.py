@@ -48,12 +48,12 @@ class Manifests(unittest.TestCase):
 class DamagedCaches(unittest.TestCase):
     def test_each_kind_of_damage_costs_the_cache_and_not_the_kernels(self) -> None:
         with tempfile.TemporaryDirectory() as home:
-            attack = attack_cache.Attack(Path(home))
-            kept = list(attack.warm.rglob("*.nb[ic]"))
-            self.assertGreaterEqual(len(kept), 2)
-            folders = [path.parent for path in attack.warm.rglob("*.digests")]
-            self.assertTrue(manifest.is_sound(folders[0], "stock_surface"), "what is compiled is kept, and whole")
-            ends = [attack.once(seed) for seed in (1, 17)]
+            attack = attack_cache.Attack(Path(home), compiled.folder())
+            ends = [attack.once(1)]
+            folder = next((Path(home) / "damaged").rglob("*.digests")).parent
+            self.assertGreaterEqual(len(list(folder.rglob("*.nb[ic]"))), 2)
+            self.assertTrue(manifest.is_sound(folder, "stock_surface"), "what is compiled anew is kept, and whole")
+            ends.append(attack.once(17))
         self.assertEqual(ends, [("garbled", ""), ("full disk", "")])
 
     def test_damaged_kernels_do_not_count_as_compiled(self) -> None:
