@@ -453,7 +453,8 @@ class SurfaceWorkspace(QWidget):
                 table,
                 (f"{number}{', in two' if face.is_split else ''}", units.AREA.full(face.area, system),
                  f"{least:.0f} to {most:.0f}°", f"{face.angle:g}°", units.LENGTH.full(face.stepover, system)),
-                ("the threshold cuts it in two" if face.is_split else "", "", f"half of it under {middle:.0f}°", f"the worst angle allows {units.LENGTH.full(face.worst, system)}",
+                ("the threshold cuts it in two" if face.is_split else "", "", f"half of it under {middle:.0f}°",
+                 f"the worst angle allows {units.LENGTH.full(face.worst, system)}",
                  f"{keeps:.0f} % of flat ground; {units.LENGTH.full(face.any_way, system)} whichever way the feed runs"),
             )  # fmt: skip
 
