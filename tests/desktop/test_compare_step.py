@@ -92,12 +92,17 @@ class CompareStep(WindowTest):
         face = self.compare.quote
         QTest.mouseClick(self.compare.faces.buttons[2], Qt.MouseButton.LeftButton)
         self.assertEqual(face.cuts.rowCount(), len(self.session.job.cuts))
+        empty = ["min", "min", "", "/cm³"]
+        self.assertEqual([field.edit.placeholderText() for field in face.given], empty)
+        tool, minutes = (face.cuts.item(0, column).textAlignment() for column in (1, 2))
+        self.assertFalse(tool & Qt.AlignmentFlag.AlignRight)
+        self.assertTrue(minutes & Qt.AlignmentFlag.AlignRight)
         before = face.quote.minutes
         self.type_into(face.setup.edit, "45")
         self.assertAlmostEqual(face.quote.minutes, before + 45)
         self.assertIn(("Set-up", "45 min"), [(name.text(), value.text()) for name, value in face.values])
         with mock.patch.object(quote_face, "batch_spread", wraps=quote_face.batch_spread) as spread:
-            self.answers.changes.changed.emit()  # as the search does to say how far it is
+            self.answers.changes.progressed.emit()
             self.assertEqual(spread.call_count, 0, "the sums stay as they are")
         wait_for(lambda: self.answers.changes.value is not None)
         self.assertEqual(face.better.rowCount(), len(face.changes))

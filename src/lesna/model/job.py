@@ -120,7 +120,11 @@ class Batch(Record):
         "money/h", "what an hour of programming costs", None, ge=0, label="Programmer per hour"
     )
     price_per_cm3: float | None = number(
-        "money/cm3", "usual price of removed material, to compare a quote with", None, ge=0, label="Usual price per cm3"
+        "money/cm3",
+        "usual price of removed material, to compare a quote with",
+        None,
+        ge=0,
+        label="Usual price of removal",
     )
     survivors: float = number("1", "share of edges that outlives the safe minutes", 0.95, gt=0.5, lt=1)
 

@@ -99,7 +99,6 @@ class LadderPanel(Panel):
         self.size_.show_value(wanted.size, system)
         self.size_.edit.setPlaceholderText(units.SHARE.full(STEPPED[wanted.what].size, system))
         self.minutes.show_value(wanted.minutes, system)
-        self.minutes.edit.setPlaceholderText(units.MINUTES.unit(system))
         ladder = None if taught is None else taught.ladder
         if ladder is not self.ladder or system != self._system:
             chosen = self.table.currentRow() if ladder is self.ladder else -1

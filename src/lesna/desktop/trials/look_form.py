@@ -181,7 +181,6 @@ class LookForm(QWidget):
         for key, field in self.numbers.items():
             typed = self.values.get(key)
             field.show_value(typed if typed is not None else planned.get(key), system)
-            field.edit.setPlaceholderText(field.quantity.unit(system))
         self.kind.show_value(self.values.get("wear_kind", "uniform"))
         self.retired.show_value(self.values.get("retired", ""))
         self.coolant.show_value(self.values.get("coolant", self.session.cut.coolant))

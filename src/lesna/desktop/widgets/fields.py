@@ -47,6 +47,8 @@ class NumberField(QWidget):
         Takes the canonical value, None for an emptied optional field; raises InputError when it does not fit.
     may_be_empty : bool
         Whether the field may be cleared.
+    empty : str
+        What stands faintly in it while it is empty; its unit where nothing is said.
     lockable : bool
         Whether a lock stands beside it.
     """
@@ -55,10 +57,10 @@ class NumberField(QWidget):
 
     def __init__(
         self, label: str, quantity: units.Quantity, commit: Callable[[float | None], None], *,
-        may_be_empty: bool = False, lockable: bool = False, parent: QWidget | None = None,
+        may_be_empty: bool = False, empty: str = "", lockable: bool = False, parent: QWidget | None = None,
     ) -> None:  # fmt: skip
         super().__init__(parent)
-        self._quantity, self._commit, self._may_be_empty = quantity, commit, may_be_empty
+        self._quantity, self._commit, self._may_be_empty, self._empty = quantity, commit, may_be_empty, empty
         self._system: units.System = "metric"
         self._diameter: float | None = None
         self._shown = ""
@@ -102,6 +104,7 @@ class NumberField(QWidget):
             return
         self._latest, self._system = (value, system, hint), system
         self._shown = "" if value is None else self._quantity.full(value, system)
+        self.edit.setPlaceholderText(self._empty or self._quantity.unit(system))
         self.hint.setText(hint)
         if not self.edit.isModified():
             self._put(self._shown)

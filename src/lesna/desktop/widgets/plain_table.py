@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
@@ -35,14 +35,16 @@ def plain_table(name: str, columns: Sequence[str], least_rows: int) -> QTableWid
     return table
 
 
-def add_row(table: QTableWidget, words: Sequence[str], tips: Sequence[str], alarm: int | None = None) -> None:
-    """A row of words, all but the first to the right, each with what a resting mouse is told; the one that gives alarm in red."""
+def add_row(
+    table: QTableWidget, words: Sequence[str], tips: Sequence[str], alarm: int | None = None, names: Container[int] = (0,)
+) -> None:  # fmt: skip
+    """A row, figures to the right and names to the left, each with what a resting mouse is told; what gives alarm in red."""
     row = table.rowCount()
     table.insertRow(row)
     for place, (word, told) in enumerate(zip(words, tips, strict=True)):
         item = QTableWidgetItem(word)
         item.setToolTip(tip(told))
-        if place:
+        if place not in names:
             item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         if place == alarm:
             item.setForeground(THEME.color("alarm"))

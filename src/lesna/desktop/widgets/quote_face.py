@@ -114,7 +114,7 @@ class QuoteFace(AnswerFace):
         self.cuts.setRowCount(0)
         for place in range(len(quote.cuts)):
             row = cut_words(quote, place, spread)
-            add_row(self.cuts, row, ("", row[1], *_TIPS))
+            add_row(self.cuts, row, ("", row[1], *_TIPS), names=(0, 1, 3))
         self.source.setText(source_words(spread))
         lines = sum_words(quote, spread)
         for words in (words for pair in self.values[len(lines) :] for words in pair):
@@ -136,7 +136,7 @@ class QuoteFace(AnswerFace):
         self.better.setRowCount(0)
         for change in self.changes:
             row = change_words(change)
-            add_row(self.better, row, [""] * len(row))
+            add_row(self.better, row, [""] * len(row), names=(0, 1))
         if answer is not None:
             best = "Each at its cheapest way that holds every limit; the cut as it stands is estimated as well."
             self.words.setText(best if answer else "No cut of this job has a cheaper way that holds every limit.")

@@ -218,7 +218,6 @@ class CompareWorkspace(QWidget):
         self.schools.show_path()
 
     def _show_book(self) -> None:
-        self.floor.edit.setPlaceholderText(units.REMOVAL.unit(self.session.system))
         found = against_book(self.session.result)
         self.book.setVisible(found is not None)
         if found is not None:

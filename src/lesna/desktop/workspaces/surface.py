@@ -197,10 +197,10 @@ class SurfaceWorkspace(QWidget):
         self.way = ChoiceField("Way", _WAYS, label_width=66)
         self.way.chosen.connect(lambda value: self.surfaces.want(way=value))
         self.fields = {
-            "threshold": NumberField("Threshold", units.ANGLE, self._writes("threshold", 1.0), lockable=False, may_be_empty=True),
-            "lines": NumberField("Line angle", units.ANGLE, self._writes("lines", 1.0), lockable=False, may_be_empty=True),
-            "cusp": NumberField("Cusp", units.SMALL, self._writes("cusp", 0.001), lockable=False, may_be_empty=True),
-            "overlap": NumberField("Overlap", units.LENGTH, self._writes("overlap", 1.0), lockable=False, may_be_empty=True),
+            "threshold": NumberField("Threshold", units.ANGLE, self._writes("threshold", 1.0), may_be_empty=True, empty="decided"),
+            "lines": NumberField("Line angle", units.ANGLE, self._writes("lines", 1.0), may_be_empty=True, empty="decided"),
+            "cusp": NumberField("Cusp", units.SMALL, self._writes("cusp", 0.001), may_be_empty=True, empty="decided"),
+            "overlap": NumberField("Overlap", units.LENGTH, self._writes("overlap", 1.0), may_be_empty=True, empty="decided"),
         }  # fmt: skip
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
@@ -209,7 +209,6 @@ class SurfaceWorkspace(QWidget):
         for number, field in enumerate(self.fields.values()):
             field.label.setFixedWidth(66)
             field.edit.setFixedWidth(84)
-            field.edit.setPlaceholderText("decided")
             grid.addWidget(field, 1 + number // 2, number % 2)
         self.bound = Bound(self.session, self)
         self.skin = self.bound.of(
