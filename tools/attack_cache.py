@@ -17,12 +17,13 @@ from pathlib import Path
 
 from tools.attack import Found, attacked
 
-_MODULE = "stock_surface"
+#: whose kernels are damaged: the one that is compiled soonest
+MODULE = "stock_surface"
 #: loads the kernels of the module and prints what one of them gives
-_USE = """
+_USE = f"""
 import numpy as np
 from lesna.physics import engine
-run = engine.kernel("stock_surface")
+run = engine.kernel("{MODULE}")
 height = np.full((3, 3), -1.0)
 run(np.array([[[0.0, 0.0, 0.0], [2.0, 0.0, 1.0], [0.0, 2.0, 3.0]]]), 0.0, 0.0, 1.0, height)
 print(height.tolist())
@@ -76,7 +77,7 @@ class Attack:
 
     def __init__(self, scratch: Path, kept: Path | None = None) -> None:
         self.scratch, self.warm = scratch, scratch / "warm"
-        for file in kept.rglob(f"{_MODULE}.*") if kept is not None else ():
+        for file in kept.rglob(f"{MODULE}.*") if kept is not None else ():
             place = self.warm / "lesna" / file.relative_to(kept.parent)
             place.parent.mkdir(parents=True, exist_ok=True)
             shutil.copy2(file, place)

@@ -102,7 +102,8 @@ class CompareStep(WindowTest):
         self.assertAlmostEqual(face.quote.minutes, before + 45)
         self.assertIn(("Set-up", "45 min"), [(name.text(), value.text()) for name, value in face.values])
         with mock.patch.object(quote_face, "batch_spread", wraps=quote_face.batch_spread) as spread:
-            self.answers.changes.progressed.emit()
+            for news in (self.answers.changes.progressed, self.answers.changes.changed):
+                news.emit()
             self.assertEqual(spread.call_count, 0, "the sums stay as they are")
         wait_for(lambda: self.answers.changes.value is not None)
         self.assertEqual(face.better.rowCount(), len(face.changes))

@@ -555,6 +555,8 @@ class Facts(unittest.TestCase):
         self.assertEqual(facts["GAMF"].range("metric"), "-30 to 40")
         self.assertEqual(facts["ZEFP"].range("metric"), "1 to 60")
         self.assertEqual(facts["rated_rpm"].range("metric"), "above 0")
+        gullet = facts["gullet_area_per_flute_mm2_hint"].quantity
+        self.assertEqual((gullet.full(12.5, "metric"), gullet.full(645.16, "inch")), ("12.5 mm²", "1 in²"))
 
     def test_typed_texts_read_back(self) -> None:
         for kind, value in (("numbers", (69.0, 75.5)), ("points", ((0.0, 0.0), (12.5, -3.0), (1.0, 2.0))),

@@ -36,7 +36,7 @@ class Shift:
 
 class Recording(unittest.TestCase):
     def test_eight_hours_with_two_hundred_drop_outs(self) -> None:
-        rng, shift = random.Random(26), Shift(every=4)
+        rng, shift = random.Random(26), Shift(every=2)
         for place in range(200):
             shift.run(rng.randrange(90, 150))
             if place % 4 == 0:  # every fourth time the machine's service is begun anew, and what it held is gone

@@ -22,7 +22,7 @@ _QUANTITIES = {
     "mm": units.DIMENSION, "um": units.SMALL, "deg": units.ANGLE, "1/min": units.SPINDLE_SPEED, "m/min": units.SURFACE_SPEED,
     "mm/min": units.FEED, "kW": units.POWER, "Nm": units.TORQUE, "N": units.FORCE, "kg": units.MASS, "HB": units.BRINELL,
     "HRC": units.HARDNESS, "cm3/min": units.REMOVAL, "min": units.MINUTES, "money": units.MONEY, "money/h": units.MONEY,
-    "money/cm3": units.PRICE_PER_VOLUME,
+    "money/cm3": units.PRICE_PER_VOLUME, "mm2": units.AREA,
     "N/mm2": units.STRESS, "MPa": units.STRESS,
 }  # fmt: skip
 #: significant digits of a typed figure

@@ -51,7 +51,7 @@ class Tool(Record):
     OAL: float | None = number("mm", "overall length", None, ge=5, le=1000, label="Overall length")
     core_dia_ratio: float | None = number("1", "geometric core circle over DC", None, gt=0, lt=1, label="Core over DC")
     gullet_area_per_flute_mm2_hint: float | None = number(
-        "mm2", "cross section of one gullet", None, gt=0, label="Gullet, mm²"
+        "mm2", "cross section of one gullet", None, gt=0, label="Gullet area"
     )
     substrate: names.Substrate = Field("carbide", description="cutting material")
     coating: names.Coating = Field("none", description="coating of the edge")

@@ -350,6 +350,6 @@ def _refused(text: str, quantity: Quantity) -> InputError:
     return InputError(f"'{text.strip()}' cannot be read here; write for example {quantity.example}")
 
 
-def place(at: tuple[float, float, float]) -> str:
-    """Where something is, with marked numbers [mm]."""
-    return ", ".join(f"{axis} {LENGTH.mark(value)}" for axis, value in zip("xyz", at, strict=True))
+def place(at: tuple[float, ...]) -> str:
+    """Where something is, in a plane or in space, with marked numbers [mm]."""
+    return ", ".join(f"{axis} {LENGTH.mark(value)}" for axis, value in zip("xyz", at, strict=False))

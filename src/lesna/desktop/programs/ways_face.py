@@ -160,9 +160,8 @@ class WaysFace(QWidget):
         webs = len(proved.judged.slivers)
         told += [f"{webs} thin webs" if webs > 1 else "one thin web"] if webs else []
         told += [f"against them: {offer.says}" for offer in proved.offers]
-        told += (
-            [f"{units.AREA.full(proved.judged.leftover, system)} stay covered"] if proved.judged.leftover > 0 else []
-        )
+        left = proved.judged.leftover
+        told += [f"{units.AREA.full(left, system)} stay covered"] if left > 0 else []
         told += [units.said(remark, system) for remark in remarks_of(proved)]
         words = "; ".join(told)[:400]
         return words[:1].upper() + words[1:] or "Nothing stays, nothing is touched that should not be."

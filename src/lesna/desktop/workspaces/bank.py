@@ -184,12 +184,8 @@ class BankWorkspace(QWidget):
                 add_row(table, (like.name, proof_words(like), f"{like.distance:.2f}"), ("", "", "0 is the same set-up"))
             for kept in shelves.records[kind] if kind != "recipes" else ():
                 what = _ROWS.get(kept.kind) or _for(kept.data)
-                add_row(
-                    table,
-                    (kept.name, what, kept.who, kept.at[:10]),
-                    ("", "", "", f"version {kept.version}"),
-                    names=range(4),
-                )
+                row = kept.name, what, kept.who, kept.at[:10]
+                add_row(table, row, ("", "", "", f"version {kept.version}"), names=range(len(row)))
         bank = self.shop.bank
         assert bank is not None  # shelves came of it
         where = "sample bank, this window's own copy" if self.shop.sample else bank.label

@@ -187,9 +187,8 @@ def _remarks(region: Region, demand: Demand) -> tuple[str, ...]:
     left, places = region.kept(radius)
     if left < _CORNER_TOLD * math.pi * demand.radius**2:
         return ()
-    x, y = (units.LENGTH.mark(value) for value in places[0])
     corners = "one corner stays" if len(places) == 1 else f"{len(places)} corners stay"
-    return (f"{corners} uncut, {units.AREA.mark(left)} in all, the first at x {x}, y {y}: they are sharper than "
+    return (f"{corners} uncut, {units.AREA.mark(left)} in all, the first at {units.place(places[0])}: they are sharper than "
             f"the radius of {units.LENGTH.mark(demand.radius)}; {_what_reaches(region, radius, demand.wall)}",)  # fmt: skip
 
 

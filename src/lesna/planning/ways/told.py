@@ -66,7 +66,7 @@ def lines_of(made: Proved, name: str, system: units.System) -> Iterator[str]:
     for broken in broken_rules(made.summary):
         yield f"  ! {broken}"
     for sliver in data["slivers"][:_MOST]:
-        thick, x, y = (units.LENGTH.full(sliver[name], system) for name in ("thickness_mm", "x", "y"))
-        yield f"  a web of {thick} at x {x}, y {y}, line {sliver['line']}"
+        web = f"a web of {units.LENGTH.mark(sliver['thickness_mm'])} at {units.place((sliver['x'], sliver['y']))}"
+        yield f"  {units.said(web, system)}, line {sliver['line']}"
     for offer in data["remedies"]:
         yield f"  against webs, --remedy {offer['id']}: {offer['says']}"
