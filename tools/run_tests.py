@@ -6,7 +6,6 @@
 from __future__ import annotations
 
 import argparse
-import gc
 import io
 import json
 import multiprocessing
@@ -86,9 +85,6 @@ def _load() -> None:
     from lesna.physics import compiled, engine
 
     engine.ready(names=tuple(compiled.KERNELS))
-    # as the program itself does: what is loaded stays, and looking through it again at each collection is time lost
-    gc.freeze()
-    gc.set_threshold(50_000)
 
 
 class _Queue:

@@ -224,6 +224,8 @@ class BankStep(WindowTest):
 
     def test_a_damaged_bank_is_brought_back_from_its_copy(self) -> None:
         page = self.open()
+        # nobody else has the file open while it is damaged
+        wait_for(lambda: page.shop.runner.is_idle)
         page.shop.close()
         Bank(self.path).close()  # the copy of the day
         self.path.write_bytes(b"broken " * 500)
